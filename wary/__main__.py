@@ -1,0 +1,102 @@
+"""The command line: `methods`, `describe METHOD`, `assess FILE…`, `schema`."""
+
+import argparse
+import io
+import json
+import sys
+from typing import Any
+
+from wary.document import Refusal, Refused, decode, read, schema
+from wary.methods import all_methods
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs one command and returns its exit status: 0, or 2 where a file was refused."""
+    parser = argparse.ArgumentParser(prog="python -m wary", description="Judges the evidence in job files.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    commands.add_parser("methods", help="list the methods, a line each")
+    describing = commands.add_parser("describe", help="inputs, steps and cautions of a method")
+    describing.add_argument("method")
+    assessing = commands.add_parser("assess", help="assess job files; - is standard input")
+    assessing.add_argument("files", nargs="+", metavar="FILE")
+    commands.add_parser("schema", help="the JSON Schema of a job file")
+    asked = parser.parse_args(arguments)
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(encoding="utf-8", errors="backslashreplace")
+    if asked.command == "methods":
+        for method in all_methods().values():
+            print(f"{method.key}\t{method.title}: {method.summary}")
+        return 0
+    if asked.command == "describe":
+        return _describe(asked.method)
+    if asked.command == "schema":
+        print(json.dumps(schema(), indent=2, ensure_ascii=False))
+        return 0
+    return _assess_one(asked.files[0]) if len(asked.files) == 1 else _assess_several(asked.files)
+
+
+def _assess(name: str) -> dict[str, Any]:
+    try:
+        if name == "-":
+            text = sys.stdin.buffer.read().decode("utf-8-sig")
+        else:
+            with open(name, encoding="utf-8-sig") as file:
+                text = file.read()
+    except (OSError, UnicodeDecodeError) as unread:
+        raise Refused([Refusal("", f"{name} cannot be read ({unread}); expected a job file in UTF-8")]) from None
+    return read(decode(text)).assess().as_json()
+
+
+def _assess_one(name: str) -> int:
+    try:
+        print(json.dumps(_assess(name), indent=2, ensure_ascii=False))
+    except Refused as refused:
+        print(f"{name} is refused:", file=sys.stderr)
+        for refusal in refused.refusals:
+            print(f"  {refusal.path or 'the file'}: {refusal.text}", file=sys.stderr)
+        return 2
+    return 0
+
+
+def _assess_several(names: list[str]) -> int:
+    status = 0
+    for name in names:
+        try:
+            answer = _assess(name)
+        except Refused as refused:
+            status, answer = 2, {"refused": [refusal.as_json() for refusal in refused.refusals]}
+        print(json.dumps(answer, ensure_ascii=False))
+    return status
+
+
+def _describe(key: str) -> int:
+    method = all_methods().get(key)
+    if method is None:
+        print(f"{key} is not a method known here; there are {', '.join(all_methods())}", file=sys.stderr)
+        return 2
+    about = method.describe()
+    print(f"{about['key']}: {about['title']}\n{about['summary']}\nStarting profile: {about['profile']}\n\nInputs")
+    _print_fields(about["inputs"], "  ")
+    print("\nSteps")
+    for number, step in enumerate(about["steps"], 1):
+        print(f"  {number}. {step['title']}: {step['text']}")
+        for item in step["items"]:
+            print(f"     [ ] {item['text']}")
+        for name in step["fields"]:
+            print(f"     - {name}")
+        for caution in step["cautions"]:
+            print(f"     ! {caution}")
+    return 0
+
+
+def _print_fields(rows: list[dict[str, Any]], indent: str) -> None:
+    for row in rows:
+        units = f" in {' '.join(row['units'])}" if row["units"] else ""
+        words = f" one of {', '.join(row['words'])}" if row["words"] else ""
+        print(f"{indent}{row['key']}: {row['title']} ({row['kind']}{units}{words})")
+        _print_fields(row["fields"], indent + "  ")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

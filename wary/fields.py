@@ -1,0 +1,295 @@
+"""What a method's inputs are made of: typed fields that read a job file's text.
+
+Every field may be absent: what is absent makes the call `not-ready`, never a refusal. What is
+present and malformed raises ValueError with a sentence that says what was expected.
+"""
+
+import datetime
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
+
+from wary.quantities import FAMILIES, Quantity, percent_shown, quantity, shown
+
+
+class Inputs(BaseModel):
+    """A block of a job file: unknown keys are refused, nothing is ever changed after reading."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, arbitrary_types_allowed=True)
+
+
+class Reader:
+    """Reads one JSON value with `read`, and tells a JSON Schema what it reads."""
+
+    def __init__(self, read: Callable[[Any], Any], schema: dict[str, Any]) -> None:
+        self.read, self.schema = read, schema
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(self.read)
+
+    def __get_pydantic_json_schema__(self, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        return self.schema
+
+
+class Of(Reader):
+    """A quantity of one family; `above` and `least` bound it, in SI."""
+
+    def __init__(self, family: str, above: float | None = None, least: float | None = None) -> None:
+        self.family, self.above, self.least = family, above, least
+        units = FAMILIES[family]
+        super().__init__(
+            self.bounded, {"type": "string", "description": f"{family}: number, space, unit ({', '.join(units)})"}
+        )
+
+    def bounded(self, found: Any) -> Quantity:
+        # A quantity that was read once stays as it is.
+        given = found if isinstance(found, Quantity) else quantity(found, self.family)
+        if self.above is not None and not given.si > self.above:
+            raise ValueError(f"“{given.text}” is not above zero; expected a {self.family} above zero")
+        if self.least is not None and given.si < self.least:
+            raise ValueError(f"“{given.text}” is below zero; expected a {self.family} of zero or more")
+        return given
+
+
+def _number(found: Any) -> float:
+    if isinstance(found, bool) or not isinstance(found, (int, float)):
+        what = f"“{found}”" if isinstance(found, str) else repr(found)
+        raise ValueError(f"{what} is not a plain number; expected a number with no unit and no quotes")
+    try:
+        number = float(found)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise ValueError("the number is not finite; expected an ordinary number")
+    return number
+
+
+def _above_zero(found: Any) -> float:
+    number = _number(found)
+    if number <= 0:
+        raise ValueError(f"{shown(number)} is not above zero; expected a number above zero")
+    return number
+
+
+def _whole(low: int, high: int) -> Reader:
+    def read(found: Any) -> int:
+        number = _number(found)
+        if number != int(number) or not low <= number <= high:
+            raise ValueError(f"{found} is not usable here; expected a whole number from {low} to {high}")
+        return int(number)
+
+    return Reader(read, {"type": "integer", "minimum": low, "maximum": high})
+
+
+def _choice(*words: str) -> Reader:
+    def read(found: Any) -> str:
+        if found not in words or not isinstance(found, str):
+            raise ValueError(f"{found!r} is not one of the words known here; expected {', '.join(words)}")
+        return found
+
+    return Reader(read, {"type": "string", "enum": list(words)})
+
+
+def _text(found: Any) -> str:
+    if not isinstance(found, str):
+        raise ValueError(f"{found!r} is not a text; expected words in quotes")
+    return found
+
+
+def _reason(found: Any) -> str:
+    if not isinstance(found, str) or not any(letter.isalpha() for letter in found):
+        raise ValueError(f"{found!r} is not a reason; expected why the run is set aside, in words")
+    return found
+
+
+def _flag(found: Any) -> bool:
+    if not isinstance(found, bool):
+        raise ValueError(f"{found!r} is neither true nor false; expected true or false")
+    return found
+
+
+def _day(found: Any) -> datetime.date:
+    try:
+        return datetime.date.fromisoformat(found)
+    except (TypeError, ValueError):
+        raise ValueError(f"{found!r} is not a day; expected one such as “2031-05-04”") from None
+
+
+@dataclass(frozen=True)
+class Limit:
+    """How far off is still in order: a percentage, a mass, or two of them.
+
+    `rule` is `one`, `larger` (kept when either is kept) or `smaller` (only when both are).
+    """
+
+    rule: str
+    parts: tuple[Quantity, ...]
+
+    def kept(self, relative: float, mass: float) -> bool:
+        """Whether a mean relative error (a fraction) and a mean error in kg are within it."""
+        within = [at_most(abs(relative if part.family == "percentage" else mass), part.si) for part in self.parts]
+        return any(within) if self.rule == "larger" else all(within)
+
+    @property
+    def percentage(self) -> float | None:
+        """The percentage of it, as a fraction; of two percentages the one that decides."""
+        shares = [part.si for part in self.parts if part.family == "percentage"]
+        if not shares:
+            return None
+        return max(shares) if self.rule == "larger" else min(shares)
+
+    def relative_at(self, amount: float) -> float:
+        """The whole limit as a fraction of `amount` (kg, above zero)."""
+        shares = [part.si if part.family == "percentage" else part.si / amount for part in self.parts]
+        return max(shares) if self.rule == "larger" else min(shares)
+
+    def __str__(self) -> str:
+        words = [
+            percent_shown(p.si, decimals=_places(p.value)) if p.family == "percentage" else f"{shown(p.value)} {p.unit}"
+            for p in self.parts
+        ]
+        if self.rule == "one":
+            return f"± {words[0]}"
+        return f"± {words[0]} or {words[1]}, whichever is {self.rule}"
+
+    def as_json(self) -> Any:
+        texts = [part.text for part in self.parts]
+        return texts[0] if self.rule == "one" else {self.rule: texts}
+
+
+def _places(value: float) -> int:
+    return len(f"{value:.6f}".rstrip("0").partition(".")[2])
+
+
+def at_most(value: float, limit: float) -> bool:
+    """`value ≤ limit`, with the 1e-9 relative of slack that floating point needs."""
+    return value <= limit * (1 + 1e-9) if limit >= 0 else value <= limit * (1 - 1e-9)
+
+
+def limit(found: Any) -> Limit:
+    """Reads a limit. Raises ValueError with what was expected."""
+    wanted = "expected a percentage, a mass, or {“larger”: [two of them]} or {“smaller”: [two of them]}"
+    if isinstance(found, Limit):
+        return found
+    if isinstance(found, dict):
+        if len(found) != 1 or next(iter(found)) not in ("larger", "smaller"):
+            raise ValueError(f"{', '.join(map(str, found)) or 'an empty block'} is not a limit; {wanted}")
+        (rule, parts), *_ = found.items()
+        if not isinstance(parts, list) or len(parts) != 2:
+            raise ValueError(f"“{rule}” does not hold a list of two; {wanted}")
+        return Limit(rule, (_limit_part(parts[0], wanted), _limit_part(parts[1], wanted)))
+    return Limit("one", (_limit_part(found, wanted),))
+
+
+def _limit_part(found: Any, wanted: str) -> Quantity:
+    family = "mass" if isinstance(found, str) and not found.strip().endswith("%") else "percentage"
+    try:
+        part = quantity(found, family)
+    except ValueError as unread:
+        raise ValueError(f"{str(unread).partition(';')[0]}; {wanted}") from None
+    if part.si < 0:
+        raise ValueError(f"“{found}” is below zero; {wanted}")
+    return part
+
+
+Mass = Annotated[Quantity, Of("mass")]
+PositiveMass = Annotated[Quantity, Of("mass", above=0)]
+MassFromZero = Annotated[Quantity, Of("mass", least=0)]
+PositiveLength = Annotated[Quantity, Of("length", above=0)]
+PositiveTime = Annotated[Quantity, Of("time", above=0)]
+PositiveRate = Annotated[Quantity, Of("rate", above=0)]
+PositiveSpeed = Annotated[Quantity, Of("speed", above=0)]
+PositiveSignal = Annotated[Quantity, Of("signal", above=0)]
+Angle = Annotated[Quantity, Of("angle", least=0)]
+Percentage = Annotated[Quantity, Of("percentage", least=0)]
+AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0})]
+Decimals = Annotated[int, _whole(0, 12)]
+Count = Annotated[int, _whole(1, 100_000)]
+Readings = Annotated[int, _whole(1, 2)]
+Words = Annotated[str, Reader(_text, {"type": "string"})]
+Reason = Annotated[str, Reader(_reason, {"type": "string", "minLength": 1})]
+Flag = Annotated[bool, Reader(_flag, {"type": "boolean"})]
+Day = Annotated[datetime.date, Reader(_day, {"type": "string", "format": "date"})]
+Direction = Annotated[str, _choice("multiplies", "divides")]
+ZeroDone = Annotated[str, _choice("job", "today", "earlier")]
+Occasion = Annotated[str, _choice("routine", "first", "repair", "complaint", "season")]
+LimitField = Annotated[
+    Limit,
+    Reader(
+        limit,
+        {
+            "description": "a percentage, a mass, or two of them",
+            "anyOf": [
+                {"type": "string"},
+                {
+                    "type": "object",
+                    "additionalProperties": False,
+                    "minProperties": 1,
+                    "maxProperties": 1,
+                    "properties": {
+                        word: {"type": "array", "items": {"type": "string"}, "minItems": 2, "maxItems": 2}
+                        for word in ("larger", "smaller")
+                    },
+                },
+            ],
+        },
+    ),
+]
+
+
+def field(title: str, why: str = "") -> Any:
+    """A field that may be absent: what it is called, and what it is for."""
+    return Field(default=None, title=title, description=why or None)
+
+
+class Plates(Inputs):
+    """What is read off the plates, for the search of slips. Every comparison method takes it."""
+
+    cell_capacity: PositiveMass | None = field("Capacity of one load cell")
+    cell_count: Annotated[int, _whole(1, 64)] | None = field("Number of load cells")
+    cell_sensitivity: PositiveSignal | None = field("Sensitivity of the cells")
+    idler_spacing: PositiveLength | None = field("Idler spacing")
+    weigh_idlers: Count | None = field("Weigh idlers")
+    pulses_per_revolution: AboveZero | None = field("Pulses in one revolution")
+    angle: Angle | None = field("Conveyor angle")
+    tare: PositiveMass | None = field("Tare of the container")
+    passes_per_load: Count | None = field("Passes that make one load")
+
+
+class Run(Inputs):
+    """One comparison: what the reference says it should have been, and what was indicated."""
+
+    reference: Mass | None = field("Reference")
+    gross: MassFromZero | None = field("Gross")
+    tare: MassFromZero | None = field("Tare")
+    zeroed: Flag | None = field("Scale zeroed with the container on it")
+    indicated: Mass | None = field("Indicated")
+    total_start: Mass | None = field("Total at the start")
+    total_end: Mass | None = field("Total at the end")
+    duration: PositiveTime | None = field("Duration")
+    set_aside: Reason | None = field("Set aside because")
+
+
+EXCLUSIVE = (
+    ("reference", "gross", "the reference, or gross and tare, not both"),
+    ("reference", "tare", "the reference, or gross and tare, not both"),
+    ("indicated", "total_start", "what was indicated, or a total at start and end, not both"),
+    ("indicated", "total_end", "what was indicated, or a total at start and end, not both"),
+)
+
+
+def said_twice(run: dict[str, Any]) -> list[tuple[str, str]]:
+    """The fields of a raw run that say again what another says, each with what was expected."""
+    twice = {}
+    for one, other, wanted in EXCLUSIVE:
+        if run.get(one) is not None and run.get(other) is not None:
+            twice.setdefault(other, f"stands beside “{one}” in the same run; expected {wanted}")
+    if run.get("tare") is not None and run.get("zeroed") is True:
+        twice.setdefault(
+            "tare", "stands beside “zeroed”: true; expected a tare, or a scale zeroed with it on, not both"
+        )
+    return list(twice.items())

@@ -1,0 +1,270 @@
+"""Material test of a belt scale: real material over the belt, weighed again on a better scale.
+
+It does not matter which way the scale is off, only that it is off the same way each time. A
+material test outranks test weights: belt tension and stiffness are in it.
+"""
+
+import math
+from typing import Any
+
+from wary.call import Reason
+from wary.comparison import ComparisonMethod, compare, factor_check, not_ready_zero
+from wary.evidence import Evidence
+from wary.fields import AboveZero, PositiveRate, PositiveTime, ZeroDone, field
+from wary.method import Assessment, Check, Item, Setting, Step, value
+from wary.planning import ASKED_SECONDS, LEAST_REVOLUTIONS, belt_plan, shows
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+from wary.stages import ComparisonInputs, Stage
+
+LEAST_RATE, MOST_RATE = 0.35, 0.98
+USUAL_RATE = 0.7
+
+ISOLATE = "Isolate, lock and tag before a hand goes near the belt. Nobody reaches into a running belt; guards back before it runs."
+TRAFFIC = "Nobody between the lorry and the chute. Nobody at the belt while it runs; guards on."
+OWN_RULES = (
+    "The site's rules, the maker's manual and the local weights-and-measures law come first. A scale used for trade "
+    "is adjusted and sealed only by someone licensed to."
+)
+
+WHERE_TO_LOOK = (
+    "Zero again, empty and running: has something built up on the belt, the frame or the idlers, or fallen off?",
+    "Anything that rests against the weighbridge: spillage, a skirt, a guard, a cable.",
+    "The weigh idlers and two on either side: turning, in line, none lower than the others.",
+    "The speed sensor: wheel slipping or caked, target loose.",
+    "The weighing itself: was the lorry's tare taken again, did all of the material reach it, was the belt run empty before and after?",
+)
+
+
+class Inputs(ComparisonInputs):
+    """Inputs of a belt material test, beside those of every comparison."""
+
+    rated_rate: PositiveRate | None = field("Rated rate")
+    revolution_time: PositiveTime | None = field("Time of one belt revolution")
+    zero_done: ZeroDone | None = field("Zero was taken", "in this job, earlier today, or longer ago")
+    test_weight_factor: AboveZero | None = field("Factor that the test weights last gave")
+
+
+class BeltMaterialTest(ComparisonMethod):
+    """`belt-material-test`: comparison runs of material against a reference scale."""
+
+    key = "belt-material-test"
+    title = "Material test"
+    summary = "Real material over the belt, weighed again on a better scale"
+    figure = "belt"
+    profile = "belt-fine"
+    inputs = Inputs
+    least_runs = 2
+
+    steps = (
+        Step(
+            "look",
+            "look",
+            "Look first",
+            "Stopped and locked off, walk the weigh area.",
+            items=(
+                Item("touching", "Nothing touches, hangs on or cakes the weighbridge"),
+                Item("idlers", "Weigh idlers and their neighbours turn and line up"),
+                Item("belt", "Belt tracks, tension right, scraper clean"),
+                Item("speed", "Speed sensor clean and driven"),
+                Item("guards", "Guards were taken off for this", "Guards are off: put them back."),
+                Item("auto-zero", "Automatic zero switched off for the test", "Automatic zero is off: put it back on."),
+                Item(
+                    "decimals",
+                    "Display's decimals raised for the test",
+                    "The display's decimals are raised: put them back.",
+                ),
+                Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
+            ),
+            cautions=(ISOLATE,),
+        ),
+        Step(
+            "plates",
+            "enter",
+            "Read off",
+            "What the instrument is set to now, before anything is changed.",
+            fields=(
+                "factor",
+                "factor_decimals",
+                "direction",
+                "nominal_factor",
+                "rated_rate",
+                "revolution_time",
+                "indicated_division",
+                "test_weight_factor",
+            ),
+            cautions=(OWN_RULES,),
+        ),
+        Step("zero", "enter", "Zero", "Empty and running, whole revolutions, more than once.", fields=("zero_done",)),
+        Step(
+            "amount",
+            "plan",
+            "How much to weigh",
+            "What this reference can show, and what to arrange.",
+            fields=("reference_division", "reference_readings", "reference_uncertainty"),
+        ),
+        Step(
+            "as-found",
+            "runs",
+            "As found",
+            "Run the belt empty before each lorry, and again before it drives off.",
+            runs="runs",
+            cautions=(TRAFFIC,),
+        ),
+        Step("adjust", "adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
+        Step(
+            "as-left",
+            "runs",
+            "As left",
+            "Zero again, then the same test with the new figure.",
+            runs="as_left",
+            cautions=(TRAFFIC,),
+        ),
+        Step("close", "close", "Close", "Put back what was changed, then write it up."),
+    )
+
+    def assess(self, given: Inputs, setting: Setting) -> Assessment:
+        zero, unready = not_ready_zero(given.zero_done)
+
+        def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
+            checks = [
+                zero,
+                *_enough_weighed(stage, smallest),
+                *_long_enough(stage, given),
+                *_rate_in_range(stage, given),
+            ]
+            return [*checks, *factor_check(given)], unready
+
+        answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
+        for stage_answer in (answer, answer.as_found):
+            if stage_answer:
+                _weights_differ(stage_answer, given)
+        answer.plan = _plan(given, setting, answer)
+        return answer
+
+    def drawing(self, given: Inputs, plates: dict[str, Quantity | float]) -> dict[str, dict[str, Any]]:
+        """Belt figures: mean rate of the runs, load per length at that rate (`q = Q/v`), and the plates."""
+        figures: dict[str, dict[str, Any]] = {}
+        rate = _mean_rate([*(given.runs or []), *(given.as_left or [])])
+        speed = plates.get("belt_speed")
+        unit = given.rated_rate.unit if given.rated_rate else "t/h"
+        if rate:
+            figures["rate"] = _figure(from_si(rate, unit), unit, 4)
+            if given.rated_rate:
+                figures["rate_share"] = _figure(rate / given.rated_rate.si * 100, "%", 2)
+        elif given.rated_rate:
+            figures["rated_rate"] = _figure(given.rated_rate.value, unit, 4)
+        if isinstance(speed, Quantity):
+            figures["belt_speed"] = _figure(speed.value, speed.unit, 3)
+            if rate and speed.si > 0:
+                figures["load_per_length"] = _figure(rate / speed.si, "kg/m", 3)
+        for name in ("idler_spacing", "angle"):
+            plate = plates.get(name)
+            if isinstance(plate, Quantity):
+                figures[name] = _figure(plate.value, plate.unit, 3) | {"si": plate.si}
+        idlers = plates.get("weigh_idlers")
+        if isinstance(idlers, (int, float)):
+            figures["weigh_idlers"] = _figure(idlers, "", 2)
+        return figures
+
+
+def _figure(number: float, unit: str, significant: int) -> dict[str, Any]:
+    unit_text = {"deg": "°", "": ""}.get(unit, f" {unit}")
+    return value(number, unit) | {"text": f"{shown(number, significant)}{unit_text}"}
+
+
+def _mean_rate(runs: list[Any]) -> float | None:
+    """Material over time of the runs whose weight and duration are both known, kg/s."""
+    weighed, seconds = 0.0, 0.0
+    for run in runs:
+        net = run.reference.si if run.reference else None
+        if net is None and run.gross:
+            net = run.gross.si - run.tare.si if run.tare else run.gross.si if run.zeroed else None
+        if net and run.duration and run.set_aside is None:
+            weighed, seconds = weighed + net, seconds + run.duration.si
+    return weighed / seconds if seconds and weighed > 0 else None
+
+
+def _enough_weighed(stage: Stage, smallest: float | None) -> list[Check]:
+    if smallest is None or not stage.evidence.pairs:
+        return []
+    light = [pair for pair in stage.evidence.pairs if pair.reference < smallest * (1 - 1e-9)]
+    least = mass_shown(smallest, stage.unit)
+    if not light:
+        return [Check("enough-weighed", "pass", f"Each run is over the {least} that this reference needs.")]
+    which = ", ".join(str(pair.index + 1) for pair in light)
+    text = f"Run {which}: less than the {least} that this reference needs for a third of the limit."
+    return [Check("enough-weighed", "note", text)]
+
+
+def _long_enough(stage: Stage, given: Inputs) -> list[Check]:
+    timed = [(pair.index, pair.duration) for pair in stage.evidence.pairs if pair.duration]
+    if not timed:
+        return []
+    checks = []
+    index, shortest = min(timed, key=lambda row: row[1])
+    if given.revolution_time:
+        turns = shortest / given.revolution_time.si
+        enough = turns >= LEAST_REVOLUTIONS * (1 - 1e-9)
+        text = f"The shortest run, {index + 1}, lasted {shown(turns, 3)} belt revolutions; at least {LEAST_REVOLUTIONS} are wanted."
+        checks.append(Check("three-revolutions", "pass" if enough else "note", text))
+    enough = shortest >= ASKED_SECONDS * (1 - 1e-9)
+    text = f"The shortest run, {index + 1}, lasted {shown(shortest / 60, 3)} min; ten minutes are asked for."
+    checks.append(Check("ten-minutes", "pass" if enough else "note", text))
+    return checks
+
+
+def _rate_in_range(stage: Stage, given: Inputs) -> list[Check]:
+    timed = Evidence([pair for pair in stage.evidence.pairs if pair.duration])
+    if not timed.pairs or not given.rated_rate:
+        return []
+    rate = timed.reference_sum / math.fsum(pair.duration or 0 for pair in timed.pairs)
+    share = rate / given.rated_rate.si
+    inside = LEAST_RATE * (1 - 1e-9) <= share <= MOST_RATE * (1 + 1e-9)
+    text = (
+        f"The runs came at {percent_shown(share, decimals=0)} of the rated rate; between "
+        f"{percent_shown(LEAST_RATE, decimals=0)} and {percent_shown(MOST_RATE, decimals=0)} a test speaks for the work."
+    )
+    return [Check("rate-in-range", "pass" if inside else "note", text)]
+
+
+def _weights_differ(answer: Assessment, given: Inputs) -> None:
+    is_left = answer.as_found is not None or not given.runs
+    keyed = answer.results.get("new_factor", {}).get("value")
+    found = answer.as_found.results.get("new_factor", {}).get("value") if answer.as_found else None
+    present = keyed or ((given.as_left_factor or found) if is_left else None) or given.factor
+    if present and given.test_weight_factor:
+        answer.results["weights_differ"] = value((present / given.test_weight_factor - 1) * 100, "%")
+
+
+def _plan(given: Inputs, setting: Setting, answer: Assessment) -> list[str]:
+    """What to arrange before a run, in sentences."""
+    smallest = answer.results.get("smallest_amount")
+    own = given.reference_uncertainty.si / 2 if given.reference_uncertainty else 0.0
+    least = given.reference_division and smallest and Quantity(smallest["value"], smallest["unit"], "").si
+    unit = smallest["unit"] if smallest else "t"
+    sentences = []
+    accept = setting.profile.accept
+    if given.reference_division and accept and accept.percentage and not smallest:
+        sentences.append(f"No amount suffices: this reference's own uncertainty is more than a third of {accept}.")
+    elif least:
+        sentences.append(
+            f"At least {mass_shown(least, unit)} a run, or the reference's division takes too much of {accept}."
+        )
+    if given.rated_rate:
+        rate = _mean_rate(given.runs or []) or USUAL_RATE * given.rated_rate.si
+        revolution = given.revolution_time.si if given.revolution_time else None
+        plan = belt_plan(rate, revolution, least or None)
+        turns = f", {shown(plan.revolutions, 3)} belt revolutions" if plan.revolutions else ""
+        spoken = "t" if unit in ("kg", "g", "mg") and plan.amount >= 2000 else unit
+        sentences.append(
+            f"Better {mass_shown(plan.amount, spoken, 3)}: {shown(plan.seconds / 60, 3)} min at "
+            f"{shown(from_si(rate, given.rated_rate.unit), 3)} {given.rated_rate.unit}{turns}."
+        )
+        if given.reference_division:
+            readings = given.reference_readings or 2
+            sure = shows(given.reference_division.si, readings, own, plan.amount)
+            sentences.append(f"On that amount this reference can show ± {percent_shown(sure)}.")
+    return sentences
+
+
+METHOD = BeltMaterialTest()
