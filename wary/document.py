@@ -93,8 +93,10 @@ class JobFile(Inputs):
     references: list[ReferenceGiven] | None = field("References")
     system: Block | None = field("System", "what was tested, for people to read")
     assessment: Block | None = field("Assessment", "written by the application, not read back")
+    visit: Rows | None = field("Visit", "the other methods of the same visit, each as a job file")
     trail: Rows | None = field("Trail", "every entry as it was typed")
     closing: Block | None = field("Closing", "how the job was closed, by whom")
+    chain: Block | None = field("Chain", "number of the sealed record, and the seal of the one before it")
 
 
 @dataclass(frozen=True)

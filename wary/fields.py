@@ -284,7 +284,7 @@ EXCLUSIVE = (
 
 def said_twice(run: dict[str, Any]) -> list[tuple[str, str]]:
     """The fields of a raw run that say again what another says, each with what was expected."""
-    twice = {}
+    twice: dict[str, str] = {}
     for one, other, wanted in EXCLUSIVE:
         if run.get(one) is not None and run.get(other) is not None:
             twice.setdefault(other, f"stands beside “{one}” in the same run; expected {wanted}")

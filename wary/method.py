@@ -149,12 +149,16 @@ class Assessment:
 
 
 class Method:
-    """Base of all methods. Subclasses fill the class variables and write `assess`."""
+    """Base of all methods. Subclasses fill the class variables and write `assess`.
+
+    `figure` is the kind of drawing, `kinds` the kinds of system that the method is for.
+    """
 
     key: ClassVar[str]
     title: ClassVar[str]
     summary: ClassVar[str]
     figure: ClassVar[str]
+    kinds: ClassVar[tuple[str, ...]]
     profile: ClassVar[str]
     inputs: ClassVar[type[Inputs]]
     steps: ClassVar[tuple[Step, ...]]
@@ -178,6 +182,7 @@ class Method:
             "title": self.title,
             "summary": self.summary,
             "figure": self.figure,
+            "kinds": list(self.kinds),
             "profile": self.profile,
             "inputs": describe_fields(self.inputs),
             "steps": [step.as_json() for step in self.steps],
@@ -188,7 +193,7 @@ def describe_fields(model: type[Inputs]) -> list[dict[str, Any]]:
     """Each field of a block: its key, title, kind, units, words to choose from, and inner fields."""
     rows = []
     for key, info in model.model_fields.items():
-        kind, family, words, inner = _kind(info.annotation, info.metadata)
+        kind, family, words, inner, of = _kind(info.annotation, info.metadata)
         rows.append(
             {
                 "key": key,
@@ -198,26 +203,35 @@ def describe_fields(model: type[Inputs]) -> list[dict[str, Any]]:
                 "units": list(FAMILIES[family]) if family else [],
                 "words": words,
                 "fields": describe_fields(inner) if inner else [],
+                "of": of,
             }
         )
     return rows
 
 
-def _kind(annotation: Any, metadata: list[Any]) -> tuple[str, str | None, list[str], type[Inputs] | None]:
+Kind = tuple[str, str | None, list[str], type[Inputs] | None, str | None]
+"""Kind, family, words to choose from, inner block, and of a plain list the kind of its elements."""
+
+
+def _kind(annotation: Any, metadata: list[Any]) -> Kind:
     for reader in [*metadata, *_readers(annotation)]:
         if isinstance(reader, Of):
-            return reader.family, reader.family, [], None
+            return reader.family, reader.family, [], None, None
         if isinstance(reader, Reader):
             schema = reader.schema
-            return ("word" if "enum" in schema else schema.get("type", "limit")), None, schema.get("enum", []), None
+            kind = "word" if "enum" in schema else schema.get("kind") or schema.get("type", "limit")
+            return kind, None, schema.get("enum", []), None, None
     parts = [annotation, *getattr(annotation, "__args__", ())]
     for part in parts:
         if isinstance(part, type) and issubclass(part, Inputs):
-            return "block", None, [], part
+            return "block", None, [], part, None
     for inner in [inner for part in parts for inner in getattr(part, "__args__", ())]:
         if isinstance(inner, type) and issubclass(inner, Inputs):
-            return "list", None, [], inner
-    return "list", None, [], None
+            return "list", None, [], inner, None
+        if getattr(inner, "__metadata__", ()):
+            kind, family, *_ = _kind(inner, list(inner.__metadata__))
+            return "list", family, [], None, kind
+    return "list", None, [], None, None
 
 
 def _readers(annotation: Any) -> list[Any]:

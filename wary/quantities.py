@@ -94,8 +94,8 @@ class NotAQuantity(ValueError):
 
 
 @lru_cache(maxsize=1)
-def _registry() -> pint.UnitRegistry:
-    registry: pint.UnitRegistry = pint.UnitRegistry(None, autoconvert_offset_to_baseunit=True)
+def _registry() -> pint.UnitRegistry[float]:
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry(None, autoconvert_offset_to_baseunit=True)
     registry.load_definitions(DEFINITIONS)
     return registry
 
@@ -244,7 +244,7 @@ def shown(value: float, significant: int = 4, sign: bool = False) -> str:
         text = text.rstrip("0").rstrip(".")
     whole, _, fraction = text.partition(".")
     if len(whole) > 4:
-        groups = []
+        groups: list[str] = []
         while whole:
             groups.insert(0, whole[-3:])
             whole = whole[:-3]

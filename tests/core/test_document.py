@@ -114,7 +114,7 @@ class Refusals(unittest.TestCase):
         self.assertIn("inputs.factor", refused(decode('{"method": "belt-material-test", "inputs": {"factor": NaN}}')))
         self.assertIn("inputs.factor", refused(decode('{"method": "belt-material-test", "inputs": {"factor": 1e999}}')))
 
-    @given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(), lambda inner: st.lists(inner) | st.dictionaries(st.sampled_from(["runs", "reference", "gross", "profile", "accept", "inputs", "x"]), inner), max_leaves=12))  # fmt: skip  # noqa: E501
+    @given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(), lambda inner: st.lists(inner) | st.dictionaries(st.sampled_from(["runs", "reference", "gross", "profile", "accept", "inputs", "x"]), inner), max_leaves=12))  # fmt: skip
     def test_nothing_that_json_can_hold_breaks_the_reader(self, found: Any) -> None:
         for document in (
             found,
@@ -159,7 +159,7 @@ class Quantities(unittest.TestCase):
         self.assertEqual(
             [shown(21.340001), shown(-1740), shown(12345.6), shown(0)], ["21.34", "−1740", "12\u202f346", "0"]
         )
-        self.assertEqual([percent_shown(0.014), percent_shown(-0.00006), percent_shown(0.005, sign=True)], ["1.40 %", "−0.006 %", "+0.50 %"])  # fmt: skip  # noqa: E501
+        self.assertEqual([percent_shown(0.014), percent_shown(-0.00006), percent_shown(0.005, sign=True)], ["1.40 %", "−0.006 %", "+0.50 %"])  # fmt: skip
         self.assertEqual([round_half_up(1.26685, 4), round_half_up(0.125, 2)], [1.2669, 0.13])
         self.assertEqual([ladder_step(0.011), ladder_step(0.02), ladder_step(3), ladder_step(70)], [0.02, 0.02, 5, 100])
 

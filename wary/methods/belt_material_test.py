@@ -51,6 +51,7 @@ class BeltMaterialTest(ComparisonMethod):
     title = "Material test"
     summary = "Real material over the belt, weighed again on a better scale"
     figure = "belt"
+    kinds = ("belt", "chain")
     profile = "belt-fine"
     inputs = Inputs
     least_runs = 2

@@ -1,0 +1,34 @@
+"""The API: one document, from which the web's client is generated."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import NinjaAPI
+from ninja.security import SessionAuth
+
+from beacon import problems
+from beacon.bench.api import router as bench
+from beacon.people.api import router as people
+from beacon.plant.api import router as plant
+from beacon.records.api import router as records
+from wary.methods import all_methods
+from wary.quantities import FAMILIES, to_si
+
+api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None)
+problems.install(api)
+api.add_router("", people)
+api.add_router("", plant)
+api.add_router("", bench)
+api.add_router("", records)
+
+
+@api.get("methods", response=list[dict[str, Any]], tags=["methods"])
+def methods(request: HttpRequest) -> list[dict[str, Any]]:
+    """Every method: inputs, steps, cautions."""
+    return [method.describe() for method in all_methods().values()]
+
+
+@api.get("units", response=dict[str, dict[str, float]], tags=["methods"])
+def units(request: HttpRequest) -> dict[str, dict[str, float]]:
+    """The units of each kind of quantity with their size in SI, to echo what was typed."""
+    return {family: {unit: to_si(1, unit) for unit in listed} for family, listed in FAMILIES.items()}

@@ -1,0 +1,98 @@
+"""Jobs, and the append-only entries that they consist of."""
+
+import uuid
+
+from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex
+from django.db import models
+
+from beacon.plant.models import Channel
+
+
+class Job(models.Model):
+    """A job on one channel: one method, or the methods of a visit in their order (`visit`).
+
+    `fold` is what its entries come to; it can be made again from them. `summary` is what a closed
+    job hands to the history: errors and uncertainty in per cent, factors, zero, reference.
+    """
+
+    class State(models.TextChoices):
+        OPEN = "open"
+        AS_FOUND = "as-found"
+        ADJUSTING = "adjusting"
+        AS_LEFT = "as-left"
+        CLOSED = "closed"
+        ABANDONED = "abandoned"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    channel = models.ForeignKey(Channel, models.PROTECT, related_name="jobs")
+    method = models.CharField(max_length=40)
+    visit = models.JSONField(default=list, blank=True)
+    practice = models.BooleanField(default=False)
+    state = models.CharField(max_length=10, choices=State, default=State.OPEN)
+    opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    opened_at = models.DateTimeField()
+    touched_at = models.DateTimeField()
+    fold = models.JSONField(default=dict)
+    call = models.CharField(max_length=20, blank=True)
+    headline = models.CharField(max_length=80, blank=True)
+    reference_ids = ArrayField(models.UUIDField(), default=list, blank=True)
+    closing = models.JSONField(null=True, blank=True)
+    closed_at = models.DateTimeField(null=True, blank=True)
+    summary = models.JSONField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-opened_at"]
+        indexes = [
+            models.Index(fields=["channel", "-closed_at"]),
+            models.Index(fields=["channel"], condition=models.Q(closed_at=None), name="jobs_still_open"),
+            GinIndex(fields=["reference_ids"], name="jobs_by_reference"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.method} on {self.channel}"
+
+    @property
+    def parts(self) -> tuple[tuple[str, str], ...]:
+        """Key and method of each part of the visit, in order; the main part's key is empty."""
+        return tuple((part["key"], part["method"]) for part in self.visit) or (("", self.method),)
+
+    @property
+    def is_open(self) -> bool:
+        return self.state not in (self.State.CLOSED, self.State.ABANDONED)
+
+
+class Entry(models.Model):
+    """One thing that was typed, ticked or captured. The database refuses to change or remove it."""
+
+    class Source(models.TextChoices):
+        TYPED = "typed"
+        CAPTURED = "captured"
+        IMPORTED = "imported"
+        RECORD = "record"
+
+    job = models.ForeignKey(Job, models.PROTECT, related_name="entries")
+    entry_id = models.UUIDField()
+    sequence = models.PositiveIntegerField()
+    path = models.CharField(max_length=80)
+    text = models.TextField(blank=True)
+    unit = models.CharField(max_length=12, blank=True)
+    source = models.CharField(max_length=10, choices=Source, default=Source.TYPED)
+    steady = models.BooleanField(null=True)
+    supersedes = models.UUIDField(null=True, blank=True)
+    undoes = models.BooleanField(default=False)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    kept_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["sequence"]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "entry_id"], name="an_entry_is_kept_once"),
+            models.UniqueConstraint(fields=["job", "sequence"], name="one_entry_at_a_place"),
+        ]
+        indexes = [models.Index(fields=["job", "path", "sequence"])]
+
+    def __str__(self) -> str:
+        return f"{self.path} = {self.text}"

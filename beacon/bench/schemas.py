@@ -1,0 +1,207 @@
+"""What the bench's API takes and answers."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+
+class EntryIn(Schema):
+    """One entry; the device chooses its id, so that sending it again is harmless."""
+
+    id: UUID
+    path: str = Field(max_length=80)
+    text: str = ""
+    unit: str = Field("", max_length=12)
+    source: str = Field("typed", pattern="^(typed|captured)$")
+    steady: bool | None = None
+    supersedes: UUID | None = None
+    undoes: bool = False
+    at: datetime | None = None
+
+
+class OpenJobIn(Schema):
+    system: UUID
+    method: str = "belt-material-test"
+    occasion: str = Field("routine", pattern="^(routine|first|repair|complaint|season)$")
+
+
+class CloseIn(Schema):
+    """`outcome` is `complete`, `not-confirmed`, `limited`, `out-of-service` or `abandoned`."""
+
+    signed: str = Field(max_length=120)
+    outcome: str = Field(pattern="^(complete|not-confirmed|limited|out-of-service|abandoned)$")
+    reason: str = Field("", max_length=1000)
+    loose_reason: str = Field("", max_length=1000)
+
+
+class Figure(Schema):
+    value: float | int | bool | str
+    unit: str
+
+
+class Previous(Schema):
+    id: UUID
+    text: str
+    unit: str
+    who: str
+    at: datetime
+
+
+class FieldView(Schema):
+    """What is in force at a path, and what stood there before."""
+
+    id: UUID
+    text: str
+    unit: str
+    who: str
+    at: datetime
+    source: str
+    earlier: int
+    previous: Previous | None
+    clash: bool
+    problem: str | None = None
+    question: str | None = None
+
+
+class RowView(Schema):
+    """One run for the tally; `net` and `shown` are texts with the decimals that were typed."""
+
+    row: str
+    in_set: bool
+    net: str | None
+    shown: str | None
+    error: float | None
+    predicted_error: float | None
+
+
+class ReasonView(Schema):
+    code: str
+    text: str
+    path: str | None = None
+    run: int | None = None
+
+
+class CheckView(Schema):
+    code: str
+    state: str
+    text: str
+
+
+class SlipView(Schema):
+    parameter: str
+    entered: str
+    likely: str
+    predicted_ratio: float
+    text: str
+    of: str | None = None
+
+
+class KeyIn(Schema):
+    """The figure to key in, as text with the decimals that the instrument takes."""
+
+    percent: str
+    factor: str | None = None
+    was: str | None = None
+    change: str | None = None
+    would_read: str | None = None
+    rounding: str | None = None
+
+
+class StageView(Schema):
+    call: str
+    headline: str
+    lead: str
+    reasons: list[ReasonView]
+    results: dict[str, Any]
+    slips: list[SlipView]
+    key_in: KeyIn | None = None
+
+
+class AssessmentView(StageView):
+    suggestions: list[ReasonView]
+    checks: list[CheckView]
+    look: list[str]
+    plan: list[str]
+    as_found: StageView | None = None
+
+
+class LimitsView(Schema):
+    """Limits in words, and the accept band in per cent at the load weighed, to draw it."""
+
+    profile: str
+    accept: str
+    accept_percent: float | None
+    repeat: str
+    minimum_runs: int
+    loosened: bool
+
+
+class LooseEnd(Schema):
+    key: str
+    text: str
+    done: bool
+    tick: bool
+
+
+class SystemBrief(Schema):
+    id: UUID
+    name: str
+    kind: str
+    material: str
+    site: str
+    time_zone: str
+    factor_name: str
+    correction: str
+
+
+class JobView(Schema):
+    """A job as it stands: what is in force, what it comes to, and what is still open."""
+
+    id: UUID
+    state: str
+    method: str
+    system: SystemBrief
+    opened_by: str
+    opened_at: datetime
+    entries: int
+    fields: dict[str, FieldView]
+    rows: dict[str, list[RowView]]
+    assessment: AssessmentView
+    figure: dict[str, dict[str, Any]]
+    limits: LimitsView
+    loose_ends: list[LooseEnd]
+    complete: bool
+    read_back_question: str | None
+    may_lead: bool
+    record: UUID | None
+    closing: dict[str, Any] | None
+
+
+class RefusedEntry(Schema):
+    id: UUID
+    path: str
+    text: str
+
+
+class KeptView(Schema):
+    """What became of the entries sent: those kept, those refused and why, and the job as it stands."""
+
+    kept: list[UUID]
+    refused: list[RefusedEntry]
+    job: JobView
+
+
+class TrailEntry(Schema):
+    id: UUID
+    sequence: int
+    path: str
+    text: str
+    unit: str
+    source: str
+    supersedes: UUID | None
+    undoes: bool
+    who: str
+    at: datetime

@@ -1,0 +1,67 @@
+"""People, the organisations they work for, and what they may do there."""
+
+import uuid
+from typing import Any
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+from django.utils.crypto import get_random_string, salted_hmac
+
+
+def _salt() -> str:
+    return get_random_string(16)
+
+
+class Organisation(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    name = models.CharField(max_length=120)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Person(AbstractUser):
+    """Someone who signs in; `username` is the address that they sign in with."""
+
+    class Sheet(models.TextChoices):
+        STEPS = "steps", "step by step"
+        WHOLE = "whole", "whole sheet"
+
+    name = models.CharField(max_length=120)
+    sheet = models.CharField(max_length=5, choices=Sheet, default=Sheet.STEPS)
+    session_salt = models.CharField(max_length=16, default=_salt)
+
+    def __str__(self) -> str:
+        return self.name or self.username
+
+    def _get_session_auth_hash(self, secret: str | None = None) -> str:
+        # Beside the password a salt of our own: a new salt signs this person out everywhere.
+        return salted_hmac(
+            "beacon.session", self.password + self.session_salt, secret=secret, algorithm="sha256"
+        ).hexdigest()
+
+    def sign_out_everywhere(self) -> None:
+        """Ends every session of this person, on every device."""
+        self.session_salt = _salt()
+        self.save(update_fields=["session_salt"])
+
+
+class Role(models.TextChoices):
+    TECHNICIAN = "technician"
+    LEAD = "lead"
+    READER = "reader"
+
+
+class Membership(models.Model):
+    """What a person may do in an organisation; a reader sees only the sites given."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="memberships")
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role)
+    sites: Any = models.ManyToManyField("plant.Site", blank=True, related_name="readers")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "organisation"], name="one_role_in_an_organisation")]
+
+    def __str__(self) -> str:
+        return f"{self.person}: {self.role}"

@@ -1,0 +1,182 @@
+"""Sites, systems and their channels, references, and the profiles that hold the limits."""
+
+import uuid
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from beacon.people.models import Organisation
+from wary.profiles import ProfileGiven
+
+
+class Site(models.Model):
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="sites")
+    name = models.CharField(max_length=120)
+    time_zone = models.CharField(max_length=60, default="UTC")
+    place = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["place", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class LimitProfile(models.Model):
+    """The limits of an organisation for one kind of comparison; its leads edit them."""
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="profiles")
+    key = models.CharField(max_length=40)
+    title = models.CharField(max_length=80)
+    accept = models.JSONField(null=True, blank=True)
+    repeat = models.CharField(max_length=20, blank=True)
+    minimum_runs = models.PositiveSmallIntegerField(default=3)
+    plausible = models.CharField(max_length=20, default="10 %")
+
+    class Meta:
+        ordering = ["title"]
+        constraints = [models.UniqueConstraint(fields=["organisation", "key"], name="one_profile_of_a_key")]
+
+    def __str__(self) -> str:
+        return self.title
+
+    def as_given(self) -> dict[str, Any]:
+        """The profile as a job file carries it, name and limits."""
+        given: dict[str, Any] = {"name": self.key, "minimum_runs": self.minimum_runs, "plausible": self.plausible}
+        return (
+            given | ({"accept": self.accept} if self.accept else {}) | ({"repeat": self.repeat} if self.repeat else {})
+        )
+
+    def check_limits(self) -> None:
+        """Raises pydantic's ValidationError where a limit cannot be read."""
+        ProfileGiven.model_validate(self.as_given())
+
+
+class Reference(models.Model):
+    """What says the better value: a scale, test weights, or a container whose tare is known.
+
+    `nominal` is the mass of the weights, `tare` that of the container; `uncertainty` is expanded,
+    relative for a scale, a mass or relative for weights.
+    """
+
+    class Kind(models.TextChoices):
+        SCALE = "scale", "reference scale"
+        WEIGHTS = "weights", "test weights"
+        CONTAINER = "container", "container with a known tare"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="references")
+    kind = models.CharField(max_length=10, choices=Kind, default=Kind.SCALE)
+    name = models.CharField(max_length=120)
+    division = models.CharField(max_length=20, blank=True)
+    range = models.CharField(max_length=20, blank=True)
+    uncertainty = models.CharField(max_length=20, blank=True)
+    nominal = models.CharField(max_length=20, blank=True)
+    tare = models.CharField(max_length=20, blank=True)
+    certificate = models.CharField(max_length=80, blank=True)
+    due = models.DateField(null=True, blank=True)
+    checked_by = models.CharField(max_length=120, blank=True)
+    lent_by = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["kind", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class System(models.Model):
+    """A weighing system: its plates, the form in which it takes a correction, and its limits.
+
+    `last` is what the last closed job came to and `due` when the next one is wanted, kept here so
+    that the round costs the same however long the history grows.
+    """
+
+    class Kind(models.TextChoices):
+        BELT = "belt", "belt scale"
+        CHAIN = "chain", "chain conveyor scale"
+        VESSEL = "vessel", "hopper, silo or tank"
+        PLATFORM = "platform", "platform scale"
+        PADS = "pads", "wheel pads"
+        BENCH = "bench", "bench channel"
+
+    class Correction(models.TextChoices):
+        FACTOR = "factor", "a new factor"
+        PERCENT = "percent", "a change in per cent"
+        READING = "reading", "the reading it should show"
+        STEPS = "steps", "steps up or down"
+
+    class State(models.TextChoices):
+        IN_ORDER = "in-order", "in order"
+        NOT_TESTED = "not-tested", "not tested yet"
+        HALF = "not-valid", "half entered: not valid"
+        PROVISIONAL = "provisional", "provisional: from the data sheet"
+        NOT_CONFIRMED = "not-confirmed", "adjusted, not confirmed"
+        LIMITED = "limited", "limited by the reference"
+        FAULT = "fault", "a fault was found"
+        STALE = "stale", "stale: something was changed"
+        OUT_OF_SERVICE = "out-of-service", "out of service"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey(Site, models.CASCADE, related_name="systems")
+    kind = models.CharField(max_length=20, choices=Kind, default=Kind.BELT)
+    name = models.CharField(max_length=120)
+    material = models.CharField(max_length=120, blank=True)
+    serial = models.CharField(max_length=80, blank=True)
+    plates = models.JSONField(default=dict)
+    profile = models.ForeignKey(LimitProfile, models.PROTECT)
+    reference = models.ForeignKey(Reference, models.SET_NULL, null=True, blank=True)
+    correction = models.CharField(max_length=10, choices=Correction, default=Correction.FACTOR)
+    factor_name = models.CharField(max_length=40, default="factor")
+    factor_decimals = models.PositiveSmallIntegerField(default=4)
+    direction = models.CharField(max_length=10, default="multiplies")
+    nominal_factor = models.CharField(max_length=30, blank=True)
+    interval_days = models.PositiveIntegerField(default=180)
+    state = models.CharField(max_length=20, choices=State, default=State.NOT_TESTED)
+    due = models.DateField(null=True, blank=True)
+    last = models.JSONField(null=True, blank=True)
+    notes = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["site__place", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Channel(models.Model):
+    """What is calibrated by itself: a belt scale has one channel, wheel pads one each."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    system = models.ForeignKey(System, models.CASCADE, related_name="channels")
+    name = models.CharField(max_length=80, default="main")
+    place = models.PositiveSmallIntegerField(default=0)
+    factor = models.CharField(max_length=30, blank=True)
+    test_weight_factor = models.CharField(max_length=30, blank=True)
+    zero = models.CharField(max_length=30, blank=True)
+
+    class Meta:
+        ordering = ["place", "name"]
+
+    def __str__(self) -> str:
+        return f"{self.system}: {self.name}"
+
+
+class PlateChange(models.Model):
+    """The trail of what was changed in a system's record, by whom."""
+
+    system = models.ForeignKey(System, models.CASCADE, related_name="changes")
+    field = models.CharField(max_length=60)
+    before = models.TextField(blank=True)
+    after = models.TextField(blank=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-at", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.field}: {self.before} → {self.after}"

@@ -1,0 +1,31 @@
+"""Sealed records: what a closed job came to, chained to the organisation's record before it."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from beacon.bench.models import Job
+from beacon.people.models import Organisation
+
+
+class Record(models.Model):
+    """Canonical JSON and its SHA-256. The database refuses to change or remove it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="records")
+    job = models.OneToOneField(Job, models.PROTECT, related_name="record")
+    number = models.PositiveIntegerField()
+    content = models.TextField()
+    sha256 = models.CharField(max_length=64)
+    previous = models.CharField(max_length=64, blank=True)
+    sealed_at = models.DateTimeField()
+    sealed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-number"]
+        indexes = [models.Index(fields=["organisation", "-sealed_at"])]
+        constraints = [models.UniqueConstraint(fields=["organisation", "number"], name="records_are_numbered_in_order")]
+
+    def __str__(self) -> str:
+        return f"record {self.number}"

@@ -1,0 +1,108 @@
+"""Settings, all from the environment; `./run` sets them for a demo and for the tests.
+
+BEACON_SECRET_KEY and DATABASE_URL are required; BEACON_HOSTS, BEACON_URL, BEACON_HTTPS,
+BEACON_DEBUG and BEACON_POOL may be given.
+"""
+
+from pathlib import Path
+
+import environ
+
+ROOT = Path(__file__).resolve().parent.parent
+env = environ.Env()
+
+SECRET_KEY = env("BEACON_SECRET_KEY")
+DEBUG = env.bool("BEACON_DEBUG", False)
+ALLOWED_HOSTS = env.list("BEACON_HOSTS", default=["127.0.0.1", "localhost"])
+PUBLIC_URL = env("BEACON_URL", default="http://127.0.0.1:8400").rstrip("/")
+HTTPS = env.bool("BEACON_HTTPS", False)
+CSRF_TRUSTED_ORIGINS = [PUBLIC_URL]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.postgres",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "beacon.people",
+    "beacon.plant",
+    "beacon.bench",
+    "beacon.records",
+    "beacon.demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "beacon.web.content_security_policy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "beacon.urls"
+ASGI_APPLICATION = "beacon.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [],
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": []},
+    }
+]
+
+DATABASES = {"default": env.db("DATABASE_URL")}
+if env.bool("BEACON_POOL", True):
+    DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {"min_size": 2, "max_size": 16}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "people.Person"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W003"]
+
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+
+STATIC_URL = "/static/"
+STATIC_ROOT = env.path("BEACON_STATIC", default=str(ROOT / "var/static"))
+WEB_BUILD = ROOT / "web/dist"
+STATICFILES_DIRS = [WEB_BUILD] if WEB_BUILD.exists() else []
+STORAGES = {"staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"}}
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {"axes": {"level": "ERROR"}, "weasyprint": {"level": "ERROR"}, "fontTools": {"level": "ERROR"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+
+
+def immutable_file(path: str, url: str) -> bool:
+    """The build names every asset by its content, so that a browser may keep it for good."""
+    return url.startswith("/static/assets/")
+
+
+WHITENOISE_IMMUTABLE_FILE_TEST = immutable_file
