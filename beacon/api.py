@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import NinjaAPI
+from ninja import NinjaAPI, Schema
 from ninja.security import SessionAuth
 
 from beacon import problems
@@ -22,7 +22,50 @@ api.add_router("", bench)
 api.add_router("", records)
 
 
-@api.get("methods", response=list[dict[str, Any]], tags=["methods"])
+class InputView(Schema):
+    """One input: a quantity's kind is its family, `of` the kind of a plain list's elements."""
+
+    key: str
+    title: str
+    why: str | None
+    kind: str
+    units: list[str]
+    words: list[str]
+    fields: list["InputView"]
+    of: str | None
+
+
+class ItemView(Schema):
+    key: str
+    text: str
+    loose_end: str | None
+
+
+class StepView(Schema):
+    key: str
+    kind: str
+    title: str
+    text: str
+    items: list[ItemView]
+    fields: list[str]
+    runs: str | None
+    cautions: list[str]
+
+
+class MethodView(Schema):
+    """A method: its inputs, the steps of its run sheet, its drawing."""
+
+    key: str
+    title: str
+    summary: str
+    figure: str
+    kinds: list[str]
+    profile: str
+    inputs: list[InputView]
+    steps: list[StepView]
+
+
+@api.get("methods", response=list[MethodView], tags=["methods"])
 def methods(request: HttpRequest) -> list[dict[str, Any]]:
     """Every method: inputs, steps, cautions."""
     return [method.describe() for method in all_methods().values()]

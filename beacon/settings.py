@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "django.contrib.postgres",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "ninja",
     "axes",
     "beacon.people",
     "beacon.plant",

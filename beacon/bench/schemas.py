@@ -103,6 +103,8 @@ class KeyIn(Schema):
     """The figure to key in, as text with the decimals that the instrument takes."""
 
     percent: str
+    form: str | None = None
+    figure: str | None = None
     factor: str | None = None
     was: str | None = None
     change: str | None = None
@@ -136,7 +138,7 @@ class LimitsView(Schema):
     accept_percent: float | None
     repeat: str
     minimum_runs: int
-    loosened: bool
+    changed: bool
 
 
 class LooseEnd(Schema):
@@ -153,8 +155,29 @@ class SystemBrief(Schema):
     material: str
     site: str
     time_zone: str
+    channel: str
     factor_name: str
     correction: str
+    notes: str
+    plates: dict[str, str]
+
+
+class Drawn(Figure):
+    """A figure of the drawing, with the text beside it; `si` where the drawing is to scale."""
+
+    text: str = ""
+    si: float | None = None
+
+
+class PartView(Schema):
+    """One method of the visit; the main one has an empty key."""
+
+    key: str
+    method: str
+    title: str
+    assessment: AssessmentView
+    figure: dict[str, Drawn]
+    limits: LimitsView
 
 
 class JobView(Schema):
@@ -163,15 +186,14 @@ class JobView(Schema):
     id: UUID
     state: str
     method: str
+    practice: bool
     system: SystemBrief
     opened_by: str
     opened_at: datetime
     entries: int
     fields: dict[str, FieldView]
     rows: dict[str, list[RowView]]
-    assessment: AssessmentView
-    figure: dict[str, dict[str, Any]]
-    limits: LimitsView
+    parts: list[PartView]
     loose_ends: list[LooseEnd]
     complete: bool
     read_back_question: str | None

@@ -1,0 +1,64 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type JobView = Schemas["JobView"];
+export type PartView = Schemas["PartView"];
+export type RowView = Schemas["RowView"];
+export type FieldView = Schemas["FieldView"];
+export type MethodView = Schemas["MethodView"];
+export type StepView = Schemas["StepView"];
+export type InputView = Schemas["InputView"];
+export type EntryIn = Schemas["EntryIn"];
+export type SystemRow = Schemas["SystemRow"];
+export type SystemView = Schemas["SystemView"];
+
+/** What the server says is wrong, why, and what to do; `errors` by the path of each field. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly errors: { path: string; text: string }[],
+  ) {
+    super(detail ? `${title}. ${detail}` : title);
+  }
+
+  /** The sentence for one field, if there is one. */
+  at(path: string): string | undefined {
+    return this.errors.find((error) => error.path === path)?.text;
+  }
+}
+
+const csrf: Middleware = {
+  onRequest({ request }) {
+    const token = document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1];
+    if (token && request.method !== "GET") request.headers.set("X-CSRFToken", token);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ credentials: "same-origin" });
+api.use(csrf);
+
+/** The answer, or a Problem thrown. A server out of reach is a Problem with status 0. */
+export async function asked<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let got;
+  try {
+    got = await answer;
+  } catch {
+    throw new Problem(0, "The server is out of reach", "What you type is kept here until it is back.", []);
+  }
+  if (got.response.ok) return got.data as T;
+  throw asProblem(got.response.status, got.error);
+}
+
+export function asProblem(status: number, found: unknown): Problem {
+  const body = (found ?? {}) as Partial<Problem>;
+  return new Problem(
+    status,
+    body.title ?? "The server could not answer",
+    body.detail ?? (status >= 500 ? "Try again in a moment; nothing that was kept is lost." : ""),
+    body.errors ?? [],
+  );
+}

@@ -1,0 +1,128 @@
+import type { Schemas } from "../api/client";
+
+export type Drawn = Record<string, Schemas["Drawn"]>;
+
+const WIDTH = 680;
+const HEIGHT = 190;
+const PER_METRE = 104;
+
+interface Props {
+  figure: Drawn;
+}
+
+/** The conveyor from the side, to scale along the weighbridge: a wrong spacing or angle looks wrong. */
+export function BeltFigure({ figure }: Props) {
+  const degrees = Math.min(Number(figure.angle?.value ?? 0), 40);
+  const slope = Math.tan((degrees * Math.PI) / 180);
+  const spacing = figure.idler_spacing?.si ?? 1;
+  const gap = Math.min(spacing * PER_METRE, 280);
+  const weighing = Math.max(1, Math.min(8, Math.round(Number(figure.weigh_idlers?.value ?? 1))));
+  const middle = WIDTH / 2;
+  const run = WIDTH - 90;
+  // A steep belt would leave the picture: its middle stays, its ends go up and down within it.
+  const lift = Math.min(slope, 74 / (run / 2));
+  const centre = 104 + (weighing > 1 ? -4 : 0);
+  const y = (x: number) => centre - (x - middle) * lift;
+  const [left, right] = [45, WIDTH - 45];
+  const places: number[] = [];
+  const first = middle - ((weighing - 1) / 2) * gap;
+  for (let number = -12; number < 24; number++) {
+    const x = first + number * gap;
+    if (x > left + 26 && x < right - 26) places.push(x);
+  }
+  const onScale = (x: number) => x > first - 1 && x < first + (weighing - 1) * gap + 1;
+  const [from, to] = [first - gap, first + weighing * gap];
+  const foot = y(middle) + 58;
+  return (
+    <svg className="figure-svg" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={words(figure)}>
+      <g fill="none" stroke="var(--ink)">
+        <path d={`M${left - 3} ${y(left) - 15} L${right - 3} ${y(right) - 15}`} strokeWidth="3" />
+        <path d={`M${left + 4} ${y(left) + 15} L${right + 4} ${y(right) + 15}`} strokeWidth="1.5" />
+        <circle cx={left} cy={y(left)} r="15" strokeWidth="2.5" />
+        <circle cx={right} cy={y(right)} r="15" strokeWidth="2.5" />
+      </g>
+      <path d={heap(left, right, (x) => y(x) - 17)} fill="var(--line)" />
+      {places.map((x) =>
+        onScale(x) ? (
+          <g key={x} stroke="var(--act)" strokeWidth="2.5">
+            <circle cx={x} cy={y(x) - 5} r="8.5" fill="var(--act)" />
+            <line x1={x} x2={x} y1={y(x) + 4} y2={foot - 24} />
+          </g>
+        ) : (
+          <circle key={x} cx={x} cy={y(x) - 6} r="7" fill="var(--paper)" stroke="var(--soft)" strokeWidth="2" />
+        ),
+      )}
+      <rect
+        x={first - 20}
+        y={foot - 24}
+        width={(weighing - 1) * gap + 40}
+        height="12"
+        fill="var(--paper)"
+        stroke="var(--act)"
+        strokeWidth="2.5"
+      />
+      {figure.idler_spacing && (
+        <g stroke="var(--ink)" strokeWidth="1" fontSize="15">
+          <path
+            d={`M${from} ${y(from) + 6} V${foot + 10} M${first} ${foot - 10} V${foot + 10} M${from} ${foot + 5} H${first} M${to} ${y(to) + 6} V${foot + 10} M${to - gap} ${foot - 10} V${foot + 10} M${to - gap} ${foot + 5} H${to}`}
+            fill="none"
+          />
+          {[from + gap / 2, to - gap / 2].map((x) => (
+            <text key={x} x={x} y={foot} textAnchor="middle" fill="var(--ink)" stroke="none">
+              {figure.idler_spacing!.text}
+            </text>
+          ))}
+        </g>
+      )}
+      {figure.angle && (
+        <text x={right - 66} y={y(right) + 52} fontSize="15" fill="var(--ink)">
+          {figure.angle.text}
+        </text>
+      )}
+      <Headlines figure={figure} />
+    </svg>
+  );
+}
+
+const HEAD: [string, string][] = [
+  ["rate", "mean rate of the runs"],
+  ["rated_rate", "rated rate"],
+  ["load_per_length", "on the belt"],
+  ["belt_speed", "belt speed"],
+];
+
+function Headlines({ figure }: { figure: Drawn }) {
+  const shown = HEAD.filter(([key]) => figure[key]);
+  return (
+    <g fill="var(--ink)">
+      {shown.map(([key, title], number) => (
+        <g key={key} transform={`translate(${46 + number * 216} 26)`}>
+          <text fontSize="25" fontWeight="700">
+            {figure[key]!.text}
+          </text>
+          <text y="19" fontSize="14" fill="var(--soft)">
+            {title}
+            {key === "rate" && figure.rate_share ? `, ${figure.rate_share.text} of rated` : ""}
+          </text>
+        </g>
+      ))}
+      <path d={`M${WIDTH - 74} 18 h34 m-9 -6 l9 6 l-9 6`} fill="none" stroke="var(--ink)" strokeWidth="2" />
+    </g>
+  );
+}
+
+/** Material lying on the belt between two places. */
+function heap(left: number, right: number, y: (x: number) => number): string {
+  const [a, b] = [left + 26, right - 30];
+  const at = (share: number, up: number) => `${a + (b - a) * share} ${y(a + (b - a) * share) - up}`;
+  return `M${at(0, 0)} C${at(0.12, 24)} ${at(0.25, 14)} ${at(0.4, 19)} S${at(0.75, 24)} ${at(1, 0)} Z`;
+}
+
+function words(figure: Drawn): string {
+  const parts = [
+    figure.idler_spacing && `idlers ${figure.idler_spacing.text} apart`,
+    figure.weigh_idlers && `${figure.weigh_idlers.text} on the scale`,
+    figure.angle && `rising ${figure.angle.text}`,
+  ];
+  return `Conveyor, ${parts.filter(Boolean).join(", ")}`;
+}

@@ -1,0 +1,199 @@
+import { useEffect, useRef, useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { api, asked, type SystemRow } from "../api/client";
+import { useReferences, useRound } from "../api/queries";
+import { Fault, Waiting } from "../ui/Fault";
+import { Top } from "../ui/Layout";
+import { ago, counted, day, signed } from "../ui/words";
+import { LastStrip, StateShape } from "./words";
+
+const wanted = (system: SystemRow) =>
+  system.open_jobs.length > 0 || system.is_due || !["in-order", "limited"].includes(system.state);
+
+/** What do I do today, and what do I bring? */
+export function Round() {
+  const round = useRound();
+  const [search, setSearch] = useSearchParams();
+  const [find, setFind] = useState("");
+  const box = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (search.has("find")) {
+      box.current?.focus();
+      setSearch({}, { replace: true });
+    }
+  }, [search, setSearch]);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.key !== "/" || event.target instanceof HTMLInputElement) return;
+      event.preventDefault();
+      box.current?.focus();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+  if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const matches = (system: SystemRow) => {
+    const text = `${system.name} ${system.material} ${system.site.name} ${system.kind_name}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  };
+  const systems = round.data.systems.filter(matches);
+  const stops = systems.filter(wanted);
+  const today = new Date().toLocaleDateString("en-GB", { weekday: "long" });
+  const sites = round.data.sites.filter((site) => systems.some((system) => system.site.id === site.id));
+  return (
+    <>
+      <title>Round · Wary Beacon</title>
+      <Top>
+        <div className="round-find">
+          <input
+            ref={box}
+            type="search"
+            className="form-control"
+            placeholder="Find a system"
+            aria-label="Find a system"
+            value={find}
+            onChange={(event) => setFind(event.target.value)}
+          />
+        </div>
+      </Top>
+      <div className="round">
+        <main>
+          <h1>
+            {today}
+            <small>
+              {counted(stops.length, "stop")} at {counted(new Set(stops.map((stop) => stop.site.id)).size, "site")}
+            </small>
+          </h1>
+          {sites.map((site) => (
+            <section key={site.id} className="stop">
+              <h2>{site.name}</h2>
+              {systems
+                .filter((system) => system.site.id === site.id)
+                .sort((a, b) => Number(wanted(b)) - Number(wanted(a)))
+                .map((system) => (
+                  <Stop key={system.id} system={system} />
+                ))}
+            </section>
+          ))}
+          {!systems.length && <p>No system of that name.</p>}
+        </main>
+        <Beside stops={stops} />
+      </div>
+    </>
+  );
+}
+
+function Stop({ system }: { system: SystemRow }) {
+  const open = system.open_jobs[0];
+  const urgent =
+    !open && (system.due_words.includes("overdue") || ["fault", "not-valid", "out-of-service"].includes(system.state));
+  return (
+    <div className="stop-row">
+      <StateShape system={system} />
+      <div>
+        <Link className="stop-name" to={`/systems/${system.id}`}>
+          {system.name}
+        </Link>
+        <small>
+          {system.kind_name}
+          {system.material && ` · ${system.material}`}
+        </small>
+      </div>
+      <div className="stop-why">
+        {urgent ? <b className="urgent">{system.why}</b> : system.why}
+        <small>{open ? `${open.headline || "just begun"} · ${ago(open.opened_at)}` : lastWords(system)}</small>
+      </div>
+      <LastStrip system={system} />
+      <div className="stop-act">
+        {open ? (
+          <Link className="btn btn-primary w-100" to={`/jobs/${open.id}`}>
+            Carry on
+          </Link>
+        ) : (
+          <Begin system={system} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function lastWords(system: SystemRow): string {
+  const last = system.last;
+  if (!last) return "never tested here";
+  const error = last.error == null ? "" : `left at ${signed(last.error)}, `;
+  return `${error}${day(last.closed_at, system.site.time_zone)}`;
+}
+
+export function Begin({ system }: { system: SystemRow }) {
+  const navigate = useNavigate();
+  const [fault, setFault] = useState<unknown>(null);
+  const begin = async () => {
+    try {
+      const body = {
+        system: system.id,
+        method: system.begin_with,
+        occasion: system.state === "not-tested" ? "first" : "routine",
+      };
+      const job = await asked(api.POST("/api/jobs", { body }));
+      navigate(`/jobs/${job.id}`);
+    } catch (problem) {
+      setFault(problem);
+    }
+  };
+  if (!system.begin_with) return null;
+  return (
+    <>
+      <Button variant="outline-primary" className="w-100" onClick={begin}>
+        Begin
+      </Button>
+      <Fault of={fault} />
+    </>
+  );
+}
+
+function Beside({ stops }: { stops: SystemRow[] }) {
+  const references = useReferences().data ?? [];
+  const bring = new Map<string, string[]>();
+  for (const stop of stops) {
+    const [name, ...amounts] = stop.bring;
+    if (name)
+      bring.set(name, [...(bring.get(name) ?? []), `${stop.name}${amounts.length ? `: ${amounts.join(", ")}` : ""}`]);
+  }
+  const coming = references.filter((one) => one.overdue || /due (in|today)/.test(one.due_words));
+  return (
+    <aside className="beside" aria-label="To bring and to arrange">
+      <section>
+        <h2>To bring and arrange</h2>
+        <ul>
+          {[...bring].map(([name, uses]) => (
+            <li key={name}>
+              {name}
+              {uses.map((use) => (
+                <small key={use}>{use}</small>
+              ))}
+            </li>
+          ))}
+          {!bring.size && <li className="soft">Nothing for these stops.</li>}
+        </ul>
+      </section>
+      {coming.length > 0 && (
+        <section>
+          <h2>References</h2>
+          <ul>
+            {coming.map((one) => (
+              <li key={one.id}>
+                {one.name}
+                <small>
+                  {one.overdue ? <b className="urgent">{one.due_words}</b> : one.due_words}
+                  {one.checked_by && ` · ${one.checked_by}`}
+                </small>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,233 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import Table from "react-bootstrap/Table";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, asked, asProblem, type SystemView } from "../api/client";
+import { useMe, useSystem } from "../api/queries";
+import { Fault, Waiting } from "../ui/Fault";
+import { Page } from "../ui/Layout";
+import { day, moment, signed } from "../ui/words";
+import { PlateForm } from "./PlateForm";
+import { LastStrip, StateShape } from "./words";
+
+/** What is this machine, how has it behaved, when is it due? */
+export function SystemPage() {
+  const { id = "" } = useParams();
+  const found = useSystem(id);
+  if (!found.data)
+    return found.error ? (
+      <Page title="System">
+        <Fault of={found.error} />
+      </Page>
+    ) : (
+      <Waiting />
+    );
+  return <Whole system={found.data} />;
+}
+
+function Whole({ system }: { system: SystemView }) {
+  const me = useMe().data;
+  const [editing, setEditing] = useState(false);
+  const open = system.open_jobs;
+  return (
+    <Page title={system.name}>
+      <div className="system-head">
+        <StateShape system={system} size={40} />
+        <h1>
+          {system.name}
+          <small>
+            {system.kind_name}
+            {system.material && ` · ${system.material}`} · {system.site.name}
+          </small>
+        </h1>
+      </div>
+      <p className="mt-2 mb-0">
+        <b>{system.state_words[0]!.toUpperCase() + system.state_words.slice(1)}</b>, {system.due_words}. {system.limits}
+        .
+      </p>
+      {me?.works && (
+        <div className="begin">
+          {open.map((job) => (
+            <Link key={job.id} className="btn btn-primary" to={`/jobs/${job.id}`}>
+              Carry on: {job.title.toLowerCase()}, {job.headline || "just begun"}
+            </Link>
+          ))}
+          <BeginMethods system={system} />
+          <BringIn system={system} />
+        </div>
+      )}
+      {editing ? (
+        <section>
+          <h2>What is on record</h2>
+          <PlateForm system={system} onDone={() => setEditing(false)} />
+        </section>
+      ) : (
+        <div className="system-grid">
+          <Done system={system} />
+          <Plates system={system} onEdit={me?.works ? () => setEditing(true) : undefined} />
+        </div>
+      )}
+    </Page>
+  );
+}
+
+function BeginMethods({ system }: { system: SystemView }) {
+  const navigate = useNavigate();
+  const [fault, setFault] = useState<unknown>(null);
+  const begin = async (method: string) => {
+    try {
+      const body = { system: system.id, method, occasion: system.state === "not-tested" ? "first" : "routine" };
+      const job = await asked(api.POST("/api/jobs", { body }));
+      navigate(`/jobs/${job.id}`);
+    } catch (problem) {
+      setFault(problem);
+    }
+  };
+  return (
+    <>
+      {system.methods.map((method) => (
+        <Button key={method.key} variant="outline-primary" title={method.summary} onClick={() => begin(method.key)}>
+          Begin: {method.title.toLowerCase()}
+        </Button>
+      ))}
+      <Fault of={fault} />
+    </>
+  );
+}
+
+/** A job file from elsewhere, as a new job on this system. */
+function BringIn({ system }: { system: SystemView }) {
+  const navigate = useNavigate();
+  const [fault, setFault] = useState<unknown>(null);
+  const bring = async (file: File | undefined) => {
+    if (!file) return;
+    const token = document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+    const answer = await fetch(`/api/systems/${system.id}/jobs/import`, {
+      method: "POST",
+      body: file,
+      headers: { "X-CSRFToken": token, "Content-Type": "application/json" },
+    });
+    const said: unknown = await answer.json().catch(() => null);
+    if (answer.ok) navigate(`/jobs/${(said as { id: string }).id}`);
+    else setFault(asProblem(answer.status, said));
+  };
+  return (
+    <>
+      <label className="btn btn-link">
+        Bring in a job file
+        <input
+          type="file"
+          accept=".json,application/json"
+          className="visually-hidden"
+          onChange={(event) => void bring(event.target.files?.[0])}
+        />
+      </label>
+      <Fault of={fault} />
+    </>
+  );
+}
+
+function Done({ system }: { system: SystemView }) {
+  return (
+    <section>
+      <h2>What was done</h2>
+      <LastStrip system={system} />
+      {system.jobs.length === 0 ? (
+        <p>Nothing yet: the first job will stand here.</p>
+      ) : (
+        <Table responsive className="plain-table">
+          <thead>
+            <tr>
+              <th>When</th>
+              <th>What</th>
+              <th>Closed as</th>
+              <th className="num">Left at</th>
+              <th className="num">{system.factor_name}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {system.jobs.map((job) => (
+              <tr key={job.job}>
+                <td className="text-nowrap">{day(job.closed_at, system.site.time_zone)}</td>
+                <td>{job.record ? <Link to={`/records/${job.record}`}>{job.title}</Link> : job.title}</td>
+                <td>
+                  {job.outcome}
+                  <div className="soft">{job.closed_by}</div>
+                </td>
+                <td className="num figure-text">
+                  {job.error == null ? "–" : signed(job.error)}
+                  {job.uncertainty != null && <div className="soft">± {job.uncertainty.toFixed(2)} %</div>}
+                </td>
+                <td className="num figure-text">
+                  {job.factor_after || "–"}
+                  {job.factor_before && job.factor_before !== job.factor_after && (
+                    <div className="soft">was {job.factor_before}</div>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+      <p className="mt-2">
+        <Link to={`/log?system=${system.id}`}>All in the log</Link>
+      </p>
+    </section>
+  );
+}
+
+function Plates({ system, onEdit }: { system: SystemView; onEdit?: () => void }) {
+  const plates = system.plate_fields.filter((plate) => system.plates[plate.key] !== undefined);
+  return (
+    <section>
+      <h2>On record</h2>
+      <dl className="plates">
+        {system.channels.map((channel) =>
+          channel.factor ? (
+            <Row
+              key={channel.id}
+              name={`${system.factor_name}${system.channels.length > 1 ? `, ${channel.name}` : ""}`}
+              value={channel.factor}
+            />
+          ) : null,
+        )}
+        {system.nominal_factor && <Row name="factor it should be near" value={system.nominal_factor} />}
+        {plates.map((plate) => (
+          <Row key={plate.key} name={plate.title} value={String(system.plates[plate.key])} />
+        ))}
+        {system.serial && <Row name="Serial number" value={system.serial} />}
+      </dl>
+      {system.notes && <p className="mt-3">{system.notes}</p>}
+      {onEdit && (
+        <Button variant="outline-primary" className="mt-3" onClick={onEdit}>
+          Change what is on record
+        </Button>
+      )}
+      {system.changes.length > 0 && (
+        <>
+          <h2>Changes</h2>
+          <ul className="list-unstyled">
+            {system.changes.map((change) => (
+              <li key={change.at + change.field} className="mb-2">
+                {change.field.replaceAll("_", " ")}: {change.before || "nothing"} → {change.after || "nothing"}
+                <span className="soft">
+                  {" "}
+                  · {change.who}, {moment(change.at, system.site.time_zone)}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Row({ name, value }: { name: string; value: string }) {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd>{value}</dd>
+    </>
+  );
+}

@@ -1,0 +1,74 @@
+import { useState } from "react";
+import Table from "react-bootstrap/Table";
+import { Link } from "react-router";
+import { useRound } from "../api/queries";
+import { Fault, Waiting } from "../ui/Fault";
+import { Page } from "../ui/Layout";
+import { day, signed } from "../ui/words";
+import { NewSystem } from "./NewSystem";
+import { StateShape } from "./words";
+
+/** Every system, whatever is due. */
+export function Systems() {
+  const round = useRound();
+  const [find, setFind] = useState("");
+  if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const rows = round.data.systems.filter((system) => {
+    const text = `${system.name} ${system.material} ${system.site.name} ${system.kind_name}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+  return (
+    <Page title="Systems">
+      <h1>Systems</h1>
+      <div className="find-line">
+        <input
+          type="search"
+          className="form-control"
+          placeholder="Find by name, site or kind"
+          aria-label="Find a system"
+          value={find}
+          onChange={(event) => setFind(event.target.value)}
+        />
+        <NewSystem sites={round.data.sites} />
+      </div>
+      <Table responsive className="plain-table">
+        <thead>
+          <tr>
+            <th>
+              <span className="visually-hidden">State</span>
+            </th>
+            <th>System</th>
+            <th>Site</th>
+            <th>State</th>
+            <th className="num">Last error</th>
+            <th>Last done</th>
+            <th>Due</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((system) => (
+            <tr key={system.id}>
+              <td>
+                <StateShape system={system} size={24} />
+              </td>
+              <td>
+                <Link to={`/systems/${system.id}`}>{system.name}</Link>
+                <div className="soft">
+                  {system.kind_name}
+                  {system.material && ` · ${system.material}`}
+                </div>
+              </td>
+              <td>{system.site.name}</td>
+              <td>{system.open_jobs[0] ? system.why : system.state_words}</td>
+              <td className="num figure-text">{system.last?.error == null ? "–" : signed(system.last.error)}</td>
+              <td>{system.last ? day(system.last.closed_at, system.site.time_zone) : "never"}</td>
+              <td>{system.due_words}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      {!rows.length && <p>No system of that name.</p>}
+    </Page>
+  );
+}

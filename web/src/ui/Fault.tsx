@@ -1,0 +1,26 @@
+import type { ReactNode } from "react";
+import { Problem } from "../api/client";
+
+/** What went wrong, why, and what to do. */
+export function Fault({ of, children }: { of: unknown; children?: ReactNode }) {
+  if (!of) return null;
+  const problem = of instanceof Problem ? of : null;
+  return (
+    <div className="say fault" role="alert">
+      <strong>{problem?.title ?? "This page could not be shown"}</strong>
+      {problem?.detail && <p>{problem.detail}</p>}
+      {problem?.errors.map((error) => (
+        <p key={error.path + error.text}>{error.text}</p>
+      ))}
+      {children}
+    </div>
+  );
+}
+
+export function Waiting() {
+  return (
+    <p className="page soft" role="status">
+      One moment…
+    </p>
+  );
+}

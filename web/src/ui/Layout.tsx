@@ -1,0 +1,92 @@
+import { useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { useState } from "react";
+import Dropdown from "react-bootstrap/Dropdown";
+import { Link, NavLink, useNavigate } from "react-router";
+import { api, asked } from "../api/client";
+import { useMe } from "../api/queries";
+
+export const PAGES = [
+  { to: "/", name: "Round", works: true },
+  { to: "/systems", name: "Systems", works: true },
+  { to: "/log", name: "Log", works: false },
+  { to: "/references", name: "References", works: true },
+];
+
+export function Mark() {
+  return (
+    <svg viewBox="0 0 26 26" aria-hidden="true">
+      <path d="M13 3 16 23H10Z" fill="currentColor" />
+      <path d="M13 6 26 1V11Z" fill="var(--act)" />
+      <path d="M7 23h12v3H7z" fill="currentColor" />
+    </svg>
+  );
+}
+
+/** The head of every page. A bench puts its own things between the name and the person. */
+export function Top({ children, nav = true }: { children?: ReactNode; nav?: boolean }) {
+  const me = useMe().data;
+  return (
+    <header className="top">
+      <Link to="/" className="top-mark" aria-label="Wary Beacon: to the round">
+        <Mark />
+        {nav && "Wary Beacon"}
+      </Link>
+      {nav && (
+        <nav className="top-nav" aria-label="Pages">
+          {PAGES.filter((page) => me?.works || !page.works).map((page) => (
+            <NavLink key={page.to} to={page.to} end={page.to === "/"}>
+              {page.name}
+            </NavLink>
+          ))}
+        </nav>
+      )}
+      {children}
+      <Who />
+    </header>
+  );
+}
+
+function Who() {
+  const me = useMe().data;
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const [dark, setDark] = useState(document.documentElement.dataset.bsTheme === "dark");
+  if (!me) return null;
+
+  const turn = () => {
+    const theme = dark ? "light" : "dark";
+    localStorage.setItem("theme", theme);
+    document.documentElement.dataset.bsTheme = theme;
+    setDark(!dark);
+  };
+  const leave = async (everywhere: boolean) => {
+    await asked(everywhere ? api.POST("/api/sign-out-everywhere") : api.POST("/api/sign-out"));
+    cache.clear();
+    navigate("/sign-in");
+  };
+  return (
+    <Dropdown align="end" className="who-menu top-who">
+      <Dropdown.Toggle variant="link">{me.name}</Dropdown.Toggle>
+      <Dropdown.Menu>
+        <Dropdown.Item onClick={turn}>{dark ? "Light, for daylight" : "Dark, for a cab at night"}</Dropdown.Item>
+        <Dropdown.Item as={Link} to="/people">
+          {me.leads ? "People, limits, password" : "Password"}
+        </Dropdown.Item>
+        <Dropdown.Divider />
+        <Dropdown.Item onClick={() => leave(false)}>Sign out</Dropdown.Item>
+        <Dropdown.Item onClick={() => leave(true)}>Sign out on every device</Dropdown.Item>
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+export function Page({ children, title }: { children: ReactNode; title: string }) {
+  return (
+    <>
+      <title>{`${title} · Wary Beacon`}</title>
+      <Top />
+      <main className="page">{children}</main>
+    </>
+  );
+}
