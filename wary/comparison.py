@@ -28,6 +28,9 @@ class ComparisonMethod(Method):
         return found
 
 
+WORTH_A_QUESTION = 0.06
+"""How far one run must be off before its own entry is asked about: short tons for tonnes are 10 %."""
+
 Looker = Callable[[Stage, float | None], tuple[list[Check], list[Reason]]]
 """A method's own checks on a stage and `R_min`: the checks, and reasons that make it not ready."""
 
@@ -91,7 +94,7 @@ def _stage_assessment(
         suggestions=verdict.suggestions,
         checks=[*checks, *_common_checks(stage, profile.accept.percentage if profile.accept else None)],
         look=list(where_to_look) if verdict.call == FIND_FAULT else [],
-        questions=_questions(stage, profile.plausible),
+        questions=_questions(stage),
     )
     if ratio is not None:
         answer.slips = _slips(stage, given, ratio)
@@ -182,12 +185,12 @@ def _apart(masses: Sequence[Quantity | None]) -> tuple[float, float] | None:
     return meant, keyed
 
 
-def _questions(stage: Stage, plausible: float | None) -> list[dict[str, str]]:
+def _questions(stage: Stage) -> list[dict[str, str]]:
     """Quiet questions about single entries that look like a slip of unit or decimal point."""
     asked = []
     for pair in stage.evidence.pairs:
         ratio = pair.reference / pair.indicated if pair.indicated > 0 else None
-        if not ratio or not math.isfinite(ratio) or at_most(abs(ratio - 1), max(plausible or 0.1, 0.1)):
+        if not ratio or not math.isfinite(ratio) or at_most(abs(ratio - 1), WORTH_A_QUESTION):
             continue
         run = stage.runs[pair.index]
         wrong = slips.unit_question(ratio, run.indicated.unit if run.indicated else "")

@@ -13,7 +13,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-from wary.quantities import FAMILIES, Quantity, percent_shown, quantity, shown
+from wary.quantities import FAMILIES, Quantity, quantity, shown
 
 
 class Inputs(BaseModel):
@@ -148,10 +148,7 @@ class Limit:
         return max(shares) if self.rule == "larger" else min(shares)
 
     def __str__(self) -> str:
-        words = [
-            percent_shown(p.si, decimals=_places(p.value)) if p.family == "percentage" else f"{shown(p.value)} {p.unit}"
-            for p in self.parts
-        ]
+        words = [f"{shown(p.value)} {p.unit}" for p in self.parts]
         if self.rule == "one":
             return f"± {words[0]}"
         return f"± {words[0]} or {words[1]}, whichever is {self.rule}"
@@ -159,10 +156,6 @@ class Limit:
     def as_json(self) -> Any:
         texts = [part.text for part in self.parts]
         return texts[0] if self.rule == "one" else {self.rule: texts}
-
-
-def _places(value: float) -> int:
-    return len(f"{value:.6f}".rstrip("0").partition(".")[2])
 
 
 def at_most(value: float, limit: float) -> bool:

@@ -93,8 +93,8 @@ def unit_question(ratio: float, shown_in: str) -> str | None:
     `shown_in` is the unit in which the display was noted. None where no such ratio is within 6 %.
     """
     near = list(_mass_units(Entered(Plates(), indicated_unit=shown_in)))
-    near = [slip for slip in near if _apart(ratio, slip) <= 0.06]
     near = [slip for slip in near if abs(math.log(slip.predicted_ratio)) > 0.05]
+    near = [slip for slip in near if _apart(ratio, slip) <= min(0.06, abs(math.log(slip.predicted_ratio)) / 3)]
     if not near:
         return None
     # The unit in which the display was noted comes first, then the nearest ratio.

@@ -186,11 +186,11 @@ def read_back_question(fold: Fold, answer: Assessment) -> str | None:
     decimals = len(worked_out.partition(".")[2])
     if decimals_of(float(keyed)) > decimals:
         return f"{text} has more decimals than the {decimals} that the instrument takes. Read it again."
-    if sorted(text.replace(",", ".")) == sorted(worked_out):
-        return f"{text} against {worked_out}: have two digits changed places?"
     for factor in (10, 0.1):
         if abs(keyed / (float(worked_out) * factor) - 1) < 1e-6:
             return f"{text} against {worked_out}: has the decimal point moved?"
+    if sorted(text.replace(",", ".")) == sorted(worked_out):
+        return f"{text} against {worked_out}: have two digits changed places?"
     return (
         f"The instrument shows {text}; worked out was {worked_out}. What it shows is what the as-left runs start from."
     )

@@ -34,7 +34,7 @@ def due_words(due: datetime.date | None, today: datetime.date) -> str:
         return f"{-days} day{'' if days == -1 else 's'} overdue"
     if days <= 60:
         return f"due in {days} day{'' if days == 1 else 's'}"
-    return f"due {due.isoformat()}"
+    return f"due {due.day} {due:%b %Y}"
 
 
 def today_at(zone: str) -> datetime.date:

@@ -165,7 +165,8 @@ def _adjustment(content: dict[str, Any], found: dict[str, Any]) -> list[tuple[st
     rows = []
     inputs, results = content["inputs"], found["results"]
     if inputs.get("factor"):
-        rows.append((f"{content['system'].get('factor_name', 'factor')} as found", str(inputs["factor"])))
+        typed = _typed(content, "inputs.factor") or str(inputs["factor"])
+        rows.append((f"{content['system'].get('factor_name', 'factor')} as found", typed))
     if results.get("new_factor"):
         rows.append(("worked out", (found.get("key_in") or {}).get("factor") or _figure(results["new_factor"])))
         rows.append(("change", _figure(results.get("percent_change"))))

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { Link, useParams } from "react-router";
@@ -104,8 +104,7 @@ function Workspace({ bench }: { bench: BenchState }) {
                 )),
               )
             : step && <StepBody key={`${part.key} ${step.key}`} part={part} step={step} />}
-          {!whole && <NextStep />}
-          <Keys onAll={() => setKeys(true)} />
+          <Keys onAll={() => setKeys(true)}>{!whole && <NextStep />}</Keys>
         </main>
         <CallPanel part={part} />
         <CallBar part={part} />
@@ -238,17 +237,25 @@ const KEYS: [string, string][] = [
   ["?", "this list"],
 ];
 
-function Keys({ onAll }: { onAll: () => void }) {
+const SHORT = [
+  ["Enter", "next"],
+  ["n", "new run"],
+  ["x", "set aside"],
+  ["Ctrl Z", "undo"],
+];
+
+function Keys({ onAll, children }: { onAll: () => void; children: ReactNode }) {
   return (
     <div className="keys">
-      {["Enter", "n", "x", "Ctrl Z"].map((key) => (
+      {SHORT.map(([key, word]) => (
         <span key={key}>
-          <kbd>{key}</kbd> {KEYS.find(([one]) => one === key)?.[1]}
+          <kbd>{key}</kbd> {word}
         </span>
       ))}
       <button type="button" className="btn btn-link" onClick={onAll}>
         <kbd>?</kbd> all keys
       </button>
+      {children}
     </div>
   );
 }

@@ -44,7 +44,12 @@ export function StripHead({ scale }: { scale: Scale }) {
   return (
     <svg className="strip-svg" height="20" aria-hidden="true">
       {marks.map((mark) => (
-        <text key={mark} x={at(mark, scale)} y="15" textAnchor="middle">
+        <text
+          key={mark}
+          x={at(mark, scale)}
+          y="15"
+          textAnchor={mark === scale.reach ? "end" : mark === -scale.reach ? "start" : "middle"}
+        >
           {text(mark)}
         </text>
       ))}

@@ -34,7 +34,8 @@ export function progressOf(bench: Bench, part: PartView, step: StepView): Progre
     case "runs":
     case "rows": {
       const count = bench.rows(at(part.key, step.runs!)).length;
-      const enough = step.runs !== "as_left" || ["leave"].includes(part.assessment.call);
+      const call = step.runs === "runs" ? (part.assessment.as_found ?? part.assessment).call : part.assessment.call;
+      const enough = step.runs === "as_left" ? call === "leave" : ["leave", "adjust"].includes(call);
       return with_(
         count > 0 && enough,
         count ? `${count} ${count === 1 ? "row" : "rows"}`.replace("row", step.kind === "runs" ? "run" : "row") : "",

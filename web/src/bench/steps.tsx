@@ -19,7 +19,12 @@ interface StepProps {
 /** What one step of the run sheet asks for, with its cautions where they bite. */
 export function StepBody({ part, step }: StepProps) {
   return (
-    <section className="step" id={`step-${part.key}-${step.key}`} aria-label={step.title} data-sheet="">
+    <section
+      className={`step step-${step.kind}`}
+      id={`step-${part.key}-${step.key}`}
+      aria-label={step.title}
+      data-sheet=""
+    >
       <header className="step-head">
         <h2>{step.title}</h2>
         {step.text && <p>{step.text}</p>}
@@ -190,7 +195,9 @@ function Runs({ part, step }: StepProps) {
   const first = ["first", "repair"].includes(bench.field("occasion").text);
   return (
     <>
-      <Tally part={part} />
+      <div className="tally-frame">
+        <Tally part={part} />
+      </div>
       <RunDock list={at(part.key, list)} usual={usual} />
       {list === "runs" && first && !noneFound && !bench.rows(at(part.key, "runs")).length && (
         <Button variant="link" onClick={() => setNoneFound(true)}>

@@ -3,15 +3,16 @@ import type { Schemas } from "../api/client";
 export type Drawn = Record<string, Schemas["Drawn"]>;
 
 const WIDTH = 680;
-const HEIGHT = 190;
 const PER_METRE = 104;
 
 interface Props {
   figure: Drawn;
+  /** Without the figures above, where the tally needs the room. */
+  compact?: boolean;
 }
 
 /** The conveyor from the side, to scale along the weighbridge: a wrong spacing or angle looks wrong. */
-export function BeltFigure({ figure }: Props) {
+export function BeltFigure({ figure, compact }: Props) {
   const degrees = Math.min(Number(figure.angle?.value ?? 0), 40);
   const slope = Math.tan((degrees * Math.PI) / 180);
   const spacing = figure.idler_spacing?.si ?? 1;
@@ -20,8 +21,8 @@ export function BeltFigure({ figure }: Props) {
   const middle = WIDTH / 2;
   const run = WIDTH - 90;
   // A steep belt would leave the picture: its middle stays, its ends go up and down within it.
-  const lift = Math.min(slope, 74 / (run / 2));
-  const centre = 104 + (weighing > 1 ? -4 : 0);
+  const lift = Math.min(slope, (compact ? 26 : 74) / (run / 2));
+  const centre = compact ? 46 : 104;
   const y = (x: number) => centre - (x - middle) * lift;
   const [left, right] = [45, WIDTH - 45];
   const places: number[] = [];
@@ -34,7 +35,7 @@ export function BeltFigure({ figure }: Props) {
   const [from, to] = [first - gap, first + weighing * gap];
   const foot = y(middle) + 58;
   return (
-    <svg className="figure-svg" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={words(figure)}>
+    <svg className="figure-svg" viewBox={`0 0 ${WIDTH} ${compact ? 122 : 190}`} role="img" aria-label={words(figure)}>
       <g fill="none" stroke="var(--ink)">
         <path d={`M${left - 3} ${y(left) - 15} L${right - 3} ${y(right) - 15}`} strokeWidth="3" />
         <path d={`M${left + 4} ${y(left) + 15} L${right + 4} ${y(right) + 15}`} strokeWidth="1.5" />
@@ -79,7 +80,7 @@ export function BeltFigure({ figure }: Props) {
           {figure.angle.text}
         </text>
       )}
-      <Headlines figure={figure} />
+      {!compact && <Headlines figure={figure} />}
     </svg>
   );
 }

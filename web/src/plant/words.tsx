@@ -19,6 +19,7 @@ export function StateShape({ system, size = 30 }: { system: SystemRow; size?: nu
   return (
     <CallShape
       call={open ? open.call || "not-ready" : (SHAPE[system.state] ?? "not-ready")}
+      have={1}
       down={open?.headline.includes("down")}
       size={size}
     />
