@@ -4,11 +4,10 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 
-class EntryIn(Schema):
+class EntryIn(BaseModel):
     """One entry; the device chooses its id, so that sending it again is harmless."""
 
     id: UUID
@@ -22,13 +21,13 @@ class EntryIn(Schema):
     at: datetime | None = None
 
 
-class OpenJobIn(Schema):
+class OpenJobIn(BaseModel):
     system: UUID
     method: str = "belt-material-test"
     occasion: str = Field("routine", pattern="^(routine|first|repair|complaint|season)$")
 
 
-class CloseIn(Schema):
+class CloseIn(BaseModel):
     """`outcome` is `complete`, `not-confirmed`, `limited`, `out-of-service` or `abandoned`."""
 
     signed: str = Field(max_length=120)
@@ -37,12 +36,12 @@ class CloseIn(Schema):
     loose_reason: str = Field("", max_length=1000)
 
 
-class Figure(Schema):
+class Figure(BaseModel):
     value: float | int | bool | str
     unit: str
 
 
-class Previous(Schema):
+class Previous(BaseModel):
     id: UUID
     text: str
     unit: str
@@ -50,7 +49,7 @@ class Previous(Schema):
     at: datetime
 
 
-class FieldView(Schema):
+class FieldView(BaseModel):
     """What is in force at a path, and what stood there before."""
 
     id: UUID
@@ -66,7 +65,7 @@ class FieldView(Schema):
     question: str | None = None
 
 
-class RowView(Schema):
+class RowView(BaseModel):
     """One run for the tally; `net` and `shown` are texts with the decimals that were typed."""
 
     row: str
@@ -77,20 +76,20 @@ class RowView(Schema):
     predicted_error: float | None
 
 
-class ReasonView(Schema):
+class ReasonView(BaseModel):
     code: str
     text: str
     path: str | None = None
     run: int | None = None
 
 
-class CheckView(Schema):
+class CheckView(BaseModel):
     code: str
     state: str
     text: str
 
 
-class SlipView(Schema):
+class SlipView(BaseModel):
     parameter: str
     entered: str
     likely: str
@@ -99,7 +98,7 @@ class SlipView(Schema):
     of: str | None = None
 
 
-class KeyIn(Schema):
+class KeyIn(BaseModel):
     """The figure to key in, as text with the decimals that the instrument takes."""
 
     percent: str
@@ -112,7 +111,7 @@ class KeyIn(Schema):
     rounding: str | None = None
 
 
-class StageView(Schema):
+class StageView(BaseModel):
     call: str
     headline: str
     lead: str
@@ -130,7 +129,7 @@ class AssessmentView(StageView):
     as_found: StageView | None = None
 
 
-class LimitsView(Schema):
+class LimitsView(BaseModel):
     """Limits in words, and the accept band in per cent at the load weighed, to draw it."""
 
     profile: str
@@ -141,14 +140,14 @@ class LimitsView(Schema):
     changed: bool
 
 
-class LooseEnd(Schema):
+class LooseEnd(BaseModel):
     key: str
     text: str
     done: bool
     tick: bool
 
 
-class SystemBrief(Schema):
+class SystemBrief(BaseModel):
     id: UUID
     name: str
     kind: str
@@ -169,7 +168,7 @@ class Drawn(Figure):
     si: float | None = None
 
 
-class PartView(Schema):
+class PartView(BaseModel):
     """One method of the visit; the main one has an empty key."""
 
     key: str
@@ -180,7 +179,7 @@ class PartView(Schema):
     limits: LimitsView
 
 
-class JobView(Schema):
+class JobView(BaseModel):
     """A job as it stands: what is in force, what it comes to, and what is still open."""
 
     id: UUID
@@ -202,13 +201,13 @@ class JobView(Schema):
     closing: dict[str, Any] | None
 
 
-class RefusedEntry(Schema):
+class RefusedEntry(BaseModel):
     id: UUID
     path: str
     text: str
 
 
-class KeptView(Schema):
+class KeptView(BaseModel):
     """What became of the entries sent: those kept, those refused and why, and the job as it stands."""
 
     kept: list[UUID]
@@ -216,7 +215,7 @@ class KeptView(Schema):
     job: JobView
 
 
-class TrailEntry(Schema):
+class TrailEntry(BaseModel):
     id: UUID
     sequence: int
     path: str

@@ -24,19 +24,6 @@ PEOPLE = (
     DemoPerson("wilma@gannetness.example", "Wilma Strand", "reader", ("Shell Yard",)),
 )
 
-TITLES = {
-    "belt-fine": "Belt scale, fine",
-    "belt-plain": "Belt scale, plain",
-    "vessel": "Vessel and platform",
-    "vessel-fill": "Vessel against a known fill",
-    "axle": "On-board axle",
-    "lift-arm": "Lift arm",
-    "load-cart": "Load cart",
-    "metered-feed": "Metered feed",
-    "filling": "Filling and dosing",
-}
-"""What the starting profiles are called."""
-
 
 @dataclass(frozen=True)
 class DemoReference:

@@ -9,8 +9,7 @@ from django.utils import timezone
 from beacon.demo import scenario
 from beacon.demo.past import Past, loads
 from beacon.people.models import Membership, Organisation, Person
-from beacon.plant.models import Channel, LimitProfile, Reference, Site, System
-from wary.profiles import STARTING
+from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, starting_profiles
 
 
 @transaction.atomic
@@ -32,20 +31,6 @@ def days_ago(days: int, hour: int = 8, minute: int = 10) -> datetime.datetime:
     return min(
         day.replace(hour=hour, minute=minute, second=0, microsecond=0), timezone.now() - datetime.timedelta(hours=2)
     )
-
-
-def starting_profiles(organisation: Organisation) -> None:
-    """The starting limits, for an organisation to edit."""
-    for key, profile in STARTING.items():
-        LimitProfile.objects.create(
-            organisation=organisation,
-            key=key,
-            title=scenario.TITLES[key],
-            accept=profile.accept.as_json() if profile.accept else None,
-            repeat=f"{profile.repeat * 100:g} %" if profile.repeat else "",
-            minimum_runs=profile.minimum_runs,
-            plausible=f"{(profile.plausible or 0.1) * 100:g} %",
-        )
 
 
 def _plant(organisation: Organisation) -> None:

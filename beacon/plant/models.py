@@ -8,7 +8,7 @@ from django.db import models
 from django.utils import timezone
 
 from beacon.people.models import Organisation
-from wary.profiles import ProfileGiven
+from wary.profiles import STARTING, ProfileGiven
 
 
 class Site(models.Model):
@@ -53,6 +53,34 @@ class LimitProfile(models.Model):
     def check_limits(self) -> None:
         """Raises pydantic's ValidationError where a limit cannot be read."""
         ProfileGiven.model_validate(self.as_given())
+
+
+TITLES = {
+    "belt-fine": "Belt scale, fine",
+    "belt-plain": "Belt scale, plain",
+    "vessel": "Vessel and platform",
+    "vessel-fill": "Vessel against a known fill",
+    "axle": "On-board axle",
+    "lift-arm": "Lift arm",
+    "load-cart": "Load cart",
+    "metered-feed": "Metered feed",
+    "filling": "Filling and dosing",
+}
+"""What the starting profiles are called."""
+
+
+def starting_profiles(organisation: Organisation) -> None:
+    """Gives an organisation the starting limits, to edit."""
+    for key, profile in STARTING.items():
+        LimitProfile.objects.create(
+            organisation=organisation,
+            key=key,
+            title=TITLES[key],
+            accept=profile.accept.as_json() if profile.accept else None,
+            repeat=f"{profile.repeat * 100:g} %" if profile.repeat else "",
+            minimum_runs=profile.minimum_runs,
+            plausible=f"{(profile.plausible or 0.1) * 100:g} %",
+        )
 
 
 class Reference(models.Model):

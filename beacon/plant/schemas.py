@@ -4,17 +4,16 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 
-class SiteView(Schema):
+class SiteView(BaseModel):
     id: UUID
     name: str
     time_zone: str
 
 
-class OpenJob(Schema):
+class OpenJob(BaseModel):
     id: UUID
     method: str
     title: str
@@ -25,7 +24,7 @@ class OpenJob(Schema):
     opened_by: str
 
 
-class LastDone(Schema):
+class LastDone(BaseModel):
     """What the last closed job came to; `error` and `uncertainty` in per cent."""
 
     job: UUID
@@ -42,7 +41,7 @@ class LastDone(Schema):
     factor_after: str
 
 
-class SystemRow(Schema):
+class SystemRow(BaseModel):
     """A system on the round: what is open, what was done last, when it is due."""
 
     id: UUID
@@ -64,19 +63,19 @@ class SystemRow(Schema):
     bring: list[str]
 
 
-class RoundView(Schema):
+class RoundView(BaseModel):
     sites: list[SiteView]
     systems: list[SystemRow]
 
 
-class ChannelView(Schema):
+class ChannelView(BaseModel):
     id: UUID
     name: str
     factor: str
     test_weight_factor: str
 
 
-class PlateField(Schema):
+class PlateField(BaseModel):
     """A plate that a system of this kind can have."""
 
     key: str
@@ -85,7 +84,7 @@ class PlateField(Schema):
     units: list[str]
 
 
-class ChangeView(Schema):
+class ChangeView(BaseModel):
     field: str
     before: str
     after: str
@@ -93,7 +92,7 @@ class ChangeView(Schema):
     at: datetime
 
 
-class MethodBrief(Schema):
+class MethodBrief(BaseModel):
     key: str
     title: str
     summary: str
@@ -120,7 +119,7 @@ class SystemView(SystemRow):
     changes: list[ChangeView]
 
 
-class SystemIn(Schema):
+class SystemIn(BaseModel):
     """A system's record; what is left out stays as it is."""
 
     name: str | None = Field(None, min_length=1, max_length=120)
@@ -144,7 +143,7 @@ class NewSystem(SystemIn):
     kind: str = "belt"
 
 
-class ReferenceView(Schema):
+class ReferenceView(BaseModel):
     id: UUID
     kind: str
     name: str
@@ -162,7 +161,7 @@ class ReferenceView(Schema):
     shows: str
 
 
-class ReferenceIn(Schema):
+class ReferenceIn(BaseModel):
     kind: str = Field("scale", pattern="^(scale|weights|container)$")
     name: str = Field(min_length=1, max_length=120)
     division: str = Field("", max_length=20)
@@ -176,7 +175,7 @@ class ReferenceIn(Schema):
     lent_by: str = Field("", max_length=120)
 
 
-class UsedIn(Schema):
+class UsedIn(BaseModel):
     """A job that used a reference."""
 
     job: UUID
@@ -187,7 +186,7 @@ class UsedIn(Schema):
     outcome: str
 
 
-class ProfileView(Schema):
+class ProfileView(BaseModel):
     key: str
     title: str
     accept: Any
@@ -197,7 +196,7 @@ class ProfileView(Schema):
     plausible: str
 
 
-class ProfileIn(Schema):
+class ProfileIn(BaseModel):
     accept: Any = None
     repeat: str = Field("", max_length=20)
     minimum_runs: int = Field(ge=1, le=100)

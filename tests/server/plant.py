@@ -9,9 +9,8 @@ from django.test import Client, TestCase
 
 from beacon.bench.keeping import Given, keep, open_job
 from beacon.bench.models import Job
-from beacon.demo.seed import starting_profiles
 from beacon.people.models import Membership, Organisation, Person, Role
-from beacon.plant.models import Channel, LimitProfile, Reference, Site, System
+from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, starting_profiles
 
 PASSWORD = "a-long-enough-one"
 PLATES = {"idler_spacing": "0.9 m", "weigh_idlers": 1, "angle": "0 deg", "belt_speed": "2 m/s", "rated_rate": "300 t/h"}

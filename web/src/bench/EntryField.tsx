@@ -187,7 +187,7 @@ const SAID: Record<string, string> = {
   job: "in this job",
   today: "earlier today",
   earlier: "longer ago",
-    "built-in": "built in",
+  "built-in": "built in",
 };
 
 /** A word out of a few, as buttons large enough for gloves. */
