@@ -3,3 +3,5 @@
 from beacon.settings import *  # noqa: F403
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+LOGGING["loggers"]["django.request"] = {"level": "CRITICAL"}  # noqa: F405

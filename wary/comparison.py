@@ -18,6 +18,10 @@ class ComparisonMethod(Method):
 
     least_runs = 1
 
+    def offset_after(self, given: Any) -> float:
+        """A mass in kg that the instrument takes off after the factor; zero where it does not."""
+        return 0.0
+
     def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
         found: list[tuple[tuple[str | int, ...], str]] = []
         for name in ("runs", "as_left"):
@@ -84,6 +88,7 @@ def _stage_assessment(
     )
     verdict = judge(ask)
     ratio = evidence.pooled_ratio if evidence.pairs and evidence.usable() else None
+    offset = method.offset_after(given)
     answer = Assessment(
         method=method.key,
         call=verdict.call,
@@ -99,8 +104,8 @@ def _stage_assessment(
     if ratio is not None:
         answer.slips = _slips(stage, given, ratio)
         if verdict.call == ADJUST:
-            correct(answer, stage, given, ratio)
-    list_runs(answer, stage, given)
+            correct(answer, stage, given, ratio, offset)
+    list_runs(answer, stage, given, offset)
     answer.results = finite(answer.results)
     return answer
 
@@ -161,12 +166,17 @@ def _slips(stage: Stage, given: ComparisonInputs, ratio: float) -> list[dict[str
     )
     found = slips.explain(ratio, evidence.expanded_uncertainty, entered)
     if stage.factor and given.nominal_factor:
-        off = stage.factor * ratio / given.nominal_factor
-        if given.direction == "divides":
-            # Counts per unit grow when readings must fall: turned over, to mean the same thing.
-            off = given.nominal_factor * ratio / stage.factor
+        off = nominal_ratio(stage.factor, given.nominal_factor, ratio, given.direction)
         found += slips.explain(off, evidence.expanded_uncertainty, entered, of="nominal")
     return found
+
+
+def nominal_ratio(factor: float, nominal: float, ratio: float, direction: str | None) -> float:
+    """How far the new factor would be from the one it should be near, in the sense of a correction ratio.
+
+    Counts per unit grow when readings must fall: a factor that divides is turned over, to mean the same.
+    """
+    return nominal * ratio / factor if direction == "divides" else factor * ratio / nominal
 
 
 def _apart(masses: Sequence[Quantity | None]) -> tuple[float, float] | None:

@@ -1,48 +1,90 @@
 """The figure to key in, and each run as it was and as it would have read."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
+from wary.evidence import Pair
 from wary.fields import Run
 from wary.method import Assessment, Check, value
 from wary.quantities import decimals_of, from_si, percent_shown, round_half_up
 from wary.stages import ComparisonInputs, Stage, lacking_in, pair_of
 
 
-def correct(answer: Assessment, stage: Stage, given: ComparisonInputs, ratio: float) -> None:
-    """The figure to key in, and what it would have made of these runs."""
+@dataclass(frozen=True)
+class KeyIn:
+    """The figure to key in: the old one, the exact new one, and the new one with the decimals the instrument takes."""
+
+    old: float
+    exact: float
+    keyed: float
+    decimals: int | None
+
+    def as_json(self, change: float, would: float, rounding: float | None = None) -> dict[str, Any]:
+        """For the screen. `change` in per cent; `would` the error left, a fraction; `rounding` what it costs."""
+        return {
+            "percent": _signed(change),
+            "factor": _as_keyed(self.keyed, self.decimals),
+            "was": _as_keyed(self.old, self.decimals),
+            "change": f"{'up' if self.keyed > self.old else 'down'} {percent_shown(abs(self.keyed / self.old - 1))}",
+            "would_read": percent_shown(would, sign=True),
+        } | ({"rounding": percent_shown(rounding)} if rounding is not None else {})
+
+
+def key_in_factor(old: float, ratio: float, direction: str | None, decimals: int | None) -> KeyIn:
+    """The factor that makes readings grow by `ratio`, rounded half up; unrounded where that would be zero."""
+    exact = old / ratio if direction == "divides" else old * ratio
+    keyed = exact if decimals is None else round_half_up(exact, decimals)
+    return KeyIn(old, exact, keyed if keyed > 0 else exact, decimals)
+
+
+def correct(answer: Assessment, stage: Stage, given: ComparisonInputs, ratio: float, offset: float = 0.0) -> None:
+    """The figure to key in, and what it would have made of these runs.
+
+    `offset` (kg a run) is taken off after the factor, where the instrument does so: then
+    `new = old × (ΣR + n·offset)/(ΣI + n·offset)`.
+    """
+    evidence = stage.evidence
+    if offset:
+        whole = evidence.count * offset
+        over, under = evidence.reference_sum + whole, evidence.indicated_sum + whole
+        if over <= 0 or under <= 0:
+            text = "With this offset the raw readings would be zero or less: look at the offset, and at its sign."
+            answer.checks.append(Check("offset", "fail", text))
+            return
+        ratio = over / under
     change = (ratio - 1) * 100
     answer.results["percent_change"] = value(change, "%")
-    key_in: dict[str, Any] = {"percent": _signed(change)}
-    if stage.factor is not None:
-        exact = stage.factor / ratio if given.direction == "divides" else stage.factor * ratio
-        keyed = exact if given.factor_decimals is None else round_half_up(exact, given.factor_decimals)
-        if keyed <= 0:
-            text = (
-                f"Rounded to {given.factor_decimals} decimals the factor would be zero: look at the decimals it takes."
-            )
-            answer.checks.append(Check("factor-decimals", "fail", text))
-            keyed = exact
-        error = stage.evidence.mean_error
-        predicted = (1 + error) * _gain(stage.factor, keyed, given.direction) - 1
-        unrounded = (1 + error) * _gain(stage.factor, exact, given.direction) - 1
-        answer.results["new_factor"] = value(keyed)
-        answer.results["predicted_error"] = value(predicted * 100, "%")
-        key_in |= {
-            "factor": _as_keyed(keyed, given.factor_decimals),
-            "was": _as_keyed(stage.factor, given.factor_decimals),
-            "change": f"{'up' if keyed > stage.factor else 'down'} {percent_shown(abs(keyed / stage.factor - 1))}",
-            "would_read": percent_shown(predicted, sign=True),
-            "rounding": percent_shown(abs(predicted - unrounded)),
-        }
-    answer.key_in = key_in
+    answer.key_in = {"percent": _signed(change)}
+    if stage.factor is None:
+        return
+    key_in = key_in_factor(stage.factor, ratio, given.direction, given.factor_decimals)
+    if given.factor_decimals is not None and round_half_up(key_in.exact, given.factor_decimals) <= 0:
+        text = f"Rounded to {given.factor_decimals} decimals the factor would be zero: look at the decimals it takes."
+        answer.checks.append(Check("factor-decimals", "fail", text))
+    predicted = _mean_after(stage, gain(stage.factor, key_in.keyed, given.direction), offset)
+    unrounded = _mean_after(stage, gain(stage.factor, key_in.exact, given.direction), offset)
+    answer.results["new_factor"] = value(key_in.keyed)
+    answer.results["predicted_error"] = value(predicted * 100, "%")
+    answer.key_in = key_in.as_json(change, predicted, abs(predicted - unrounded))
+
+
+def _mean_after(stage: Stage, grown: float, offset: float) -> float:
+    """The mean error of these runs, had readings been `grown` times as large before the offset."""
+    pairs = stage.evidence.pairs
+    return math.fsum(error_after(pair, grown, offset) for pair in pairs) / len(pairs)
+
+
+def error_after(pair: Pair, grown: float, offset: float = 0.0) -> float:
+    """One run's relative error after readings grew `grown` times before an offset (kg) is taken off."""
+    return ((pair.indicated + offset) * grown - offset) / pair.reference - 1
 
 
 def _signed(percent: float) -> str:
     return f"{'+' if percent > 0 else '−'}{abs(percent):.2f}"
 
 
-def _gain(old: float, new: float, direction: str | None) -> float:
+def gain(old: float, new: float, direction: str | None) -> float:
     """By how much readings grow when the factor goes from old to new."""
     return old / new if direction == "divides" else new / old
 
@@ -53,10 +95,10 @@ def _as_keyed(factor: float, decimals: int | None) -> str:
     return f"{factor:.{max(decimals, min(decimals_of(factor), 12))}f}"
 
 
-def list_runs(answer: Assessment, stage: Stage, given: ComparisonInputs) -> None:
+def list_runs(answer: Assessment, stage: Stage, given: ComparisonInputs, offset: float = 0.0) -> None:
     """`runs[]`: each run's net, indication and error, set aside or not, for the tally."""
     new = answer.results.get("new_factor", {}).get("value")
-    gain = _gain(stage.factor, new, given.direction) if new and stage.factor else None
+    grown = gain(stage.factor, new, given.direction) if new and stage.factor else None
     rows = []
     for place, run in enumerate(stage.runs):
         row: dict[str, Any] = {"in_set": value(run.set_aside is None)}
@@ -68,8 +110,8 @@ def list_runs(answer: Assessment, stage: Stage, given: ComparisonInputs) -> None
             row["indicated"] = value(from_si(pair.indicated, indicated.unit), indicated.unit)
             if pair.reference > 0 and math.isfinite(pair.error):
                 row["error"] = value(pair.error * 100, "%")
-                if gain:
-                    row["predicted_error"] = value(((1 + pair.error) * gain - 1) * 100, "%")
+                if grown:
+                    row["predicted_error"] = value(error_after(pair, grown, offset) * 100, "%")
         else:
             row |= _halves(run, stage.unit)
         rows.append(row)

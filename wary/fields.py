@@ -75,7 +75,32 @@ def _above_zero(found: Any) -> float:
     return number
 
 
-def _whole(low: int, high: int) -> Reader:
+class Reading(Reader):
+    """A reading that is a plain number of raw counts, or a quantity of one of these families."""
+
+    def __init__(self, *families: str) -> None:
+        self.families = families
+        words = " or ".join(families)
+        super().__init__(self.read_any, {"type": ["number", "string"], "kind": "reading", "description": words})
+
+    def read_any(self, found: Any) -> "Quantity | float":
+        if isinstance(found, Quantity):
+            return found
+        if not isinstance(found, str):
+            return _number(found)
+        unit = found.strip().rpartition(" ")[2]
+        family = next((family for family in self.families if unit in FAMILIES[family]), self.families[0])
+        return quantity(found, family)
+
+
+def _fraction_or_more(found: Any) -> float:
+    number = _number(found)
+    if number < 0:
+        raise ValueError(f"{shown(number)} is below zero; expected a number of zero or more")
+    return number
+
+
+def whole(low: int, high: int) -> Reader:
     def read(found: Any) -> int:
         number = _number(found)
         if number != int(number) or not low <= number <= high:
@@ -195,19 +220,37 @@ MassFromZero = Annotated[Quantity, Of("mass", least=0)]
 PositiveLength = Annotated[Quantity, Of("length", above=0)]
 PositiveTime = Annotated[Quantity, Of("time", above=0)]
 PositiveRate = Annotated[Quantity, Of("rate", above=0)]
+Rate = Annotated[Quantity, Of("rate")]
 PositiveSpeed = Annotated[Quantity, Of("speed", above=0)]
 PositiveSignal = Annotated[Quantity, Of("signal", above=0)]
 Angle = Annotated[Quantity, Of("angle", least=0)]
 Percentage = Annotated[Quantity, Of("percentage", least=0)]
+PositivePercentage = Annotated[Quantity, Of("percentage", above=0)]
+MassPerLength = Annotated[Quantity, Of("mass per length", above=0)]
+LengthFromZero = Annotated[Quantity, Of("length", least=0)]
+Voltage = Annotated[Quantity, Of("voltage", above=0)]
+Frequency = Annotated[Quantity, Of("frequency", above=0)]
+Current = Annotated[Quantity, Of("current")]
+Signal = Annotated[Quantity, Of("signal")]
+Number = Annotated[float, Reader(_number, {"type": "number"})]
+NumberFromZero = Annotated[float, Reader(_fraction_or_more, {"type": "number", "minimum": 0})]
+CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
 AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0})]
-Decimals = Annotated[int, _whole(0, 12)]
-Count = Annotated[int, _whole(1, 100_000)]
-Readings = Annotated[int, _whole(1, 2)]
+Decimals = Annotated[int, whole(0, 12)]
+Count = Annotated[int, whole(1, 100_000)]
+Readings = Annotated[int, whole(1, 2)]
+CellCount = Annotated[int, whole(1, 64)]
 Words = Annotated[str, Reader(_text, {"type": "string"})]
 Reason = Annotated[str, Reader(_reason, {"type": "string", "minLength": 1})]
 Flag = Annotated[bool, Reader(_flag, {"type": "boolean"})]
 Day = Annotated[datetime.date, Reader(_day, {"type": "string", "format": "date"})]
 Direction = Annotated[str, _choice("multiplies", "divides")]
+WeightKind = Annotated[str, _choice("hung", "built-in", "chain")]
+LiveIs = Annotated[str, _choice("compensated", "raw")]
+OffsetApplied = Annotated[str, _choice("before", "after")]
+Going = Annotated[str, _choice("up", "down")]
+SensitivitySource = Annotated[str, _choice("plate", "certificate", "assumed")]
+CellKind = Annotated[str, _choice("analogue", "digital")]
 ZeroDone = Annotated[str, _choice("job", "today", "earlier")]
 Occasion = Annotated[str, _choice("routine", "first", "repair", "complaint", "season")]
 LimitField = Annotated[
@@ -243,7 +286,7 @@ class Plates(Inputs):
     """What is read off the plates, for the search of slips. Every comparison method takes it."""
 
     cell_capacity: PositiveMass | None = field("Capacity of one load cell")
-    cell_count: Annotated[int, _whole(1, 64)] | None = field("Number of load cells")
+    cell_count: CellCount | None = field("Number of load cells")
     cell_sensitivity: PositiveSignal | None = field("Sensitivity of the cells")
     idler_spacing: PositiveLength | None = field("Idler spacing")
     weigh_idlers: Count | None = field("Weigh idlers")

@@ -11,12 +11,18 @@ from typing import Any, ClassVar
 
 from wary.call import Profile, Reason
 from wary.fields import Inputs, Of, Reader
-from wary.quantities import FAMILIES, Quantity
+from wary.quantities import FAMILIES, Quantity, shown
 
 
 def value(number: float, unit: str = "") -> dict[str, Any]:
     """A result: a figure with its unit."""
     return {"value": number, "unit": unit}
+
+
+def drawn(number: float, unit: str, significant: int = 4) -> dict[str, Any]:
+    """A figure for a drawing: value, unit, and the text beside it."""
+    spoken = {"deg": "°", "": ""}.get(unit, f" {unit}")
+    return value(number, unit) | {"text": f"{shown(number, significant)}{spoken}"}
 
 
 @dataclass(frozen=True)
@@ -166,6 +172,10 @@ class Method:
     def assess(self, given: Any, setting: Setting) -> Assessment:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""
         raise NotImplementedError
+
+    def loose(self, given: Any) -> list[tuple[str, str]]:
+        """Loose ends that follow from the inputs themselves: key and sentence."""
+        return []
 
     def drawing(self, given: Any, plates: dict[str, Quantity | float]) -> dict[str, dict[str, Any]]:
         """Figures for this method's drawing, by name: value, unit and a text to write beside it."""

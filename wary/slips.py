@@ -51,6 +51,9 @@ class Entered:
 
     `reference_sum` and `tare_sum` in kg, `tare_sum` only where every tare is known. The two
     pairs of sums are masses written in pounds and ounces: as meant, and read as decimals.
+    `test_load` is the load meant, the load that may have been entered instead, and what that is.
+    Readings go with spacing and weigh idlers to the power `spacing_power`: −1, but +1 where the
+    reference itself is worked out from them.
     """
 
     plates: Plates
@@ -60,6 +63,8 @@ class Entered:
     tare_sum: float | None = None
     reference_apart: tuple[float, float] | None = None
     indicated_apart: tuple[float, float] | None = None
+    test_load: tuple[float, float, str] | None = None
+    spacing_power: int = -1
 
 
 def explain(ratio: float, uncertainty: float, entered: Entered, of: str | None = None) -> list[dict[str, object]]:
@@ -108,9 +113,10 @@ def _slips(entered: Entered) -> Iterator[Slip]:
     yield from _mass_units(entered)
     yield from _pounds_and_ounces(entered)
     yield from _cells(entered.plates)
-    yield from _belt(entered.plates)
+    yield from _belt(entered.plates, entered.spacing_power)
     yield from _container(entered)
     yield from _passes(entered.plates)
+    yield from _test_load(entered)
 
 
 def _mass_units(entered: Entered) -> Iterator[Slip]:
@@ -202,7 +208,7 @@ def _capacities(entered: Quantity) -> list[Quantity]:
     return likely
 
 
-def _belt(plates: Plates) -> Iterator[Slip]:
+def _belt(plates: Plates, power: int) -> Iterator[Slip]:
     spacing, idlers, pulses, angle = (
         plates.idler_spacing,
         plates.weigh_idlers,
@@ -213,7 +219,7 @@ def _belt(plates: Plates) -> Iterator[Slip]:
         likely = [(f"{m:g} m", m) for m in SPACINGS_M] + [(f"{ft:g} ft", to_si(ft, "ft")) for ft in SPACINGS_FT]
         for text, metres in likely:
             if _differs(metres, spacing.si):
-                predicted = spacing.si / metres
+                predicted = (metres / spacing.si) ** power
                 act = "Measure it on the frame."
                 yield _alternative("idler_spacing", "Idler spacing", spacing.text, text, predicted, act)
     if idlers:
@@ -221,7 +227,12 @@ def _belt(plates: Plates) -> Iterator[Slip]:
             if figure != idlers:
                 act = "Count the idlers that sit on the cells."
                 yield _alternative(
-                    "weigh_idlers", "The number of weigh idlers", str(idlers), str(figure), idlers / figure, act
+                    "weigh_idlers",
+                    "The number of weigh idlers",
+                    str(idlers),
+                    str(figure),
+                    (figure / idlers) ** power,
+                    act,
                 )
     if pulses:
         for factor in (0.5, 2.0):
@@ -260,6 +271,16 @@ def _passes(plates: Plates) -> Iterator[Slip]:
             predicted = passes / other
             text = f"One of {passes} passes {way} would give {_as_ratio(predicted)}: go through the tickets."
             yield Slip("passes_per_load", str(passes), str(other), predicted, text)
+
+
+def _test_load(entered: Entered) -> Iterator[Slip]:
+    if not entered.test_load:
+        return
+    meant, instead, words = entered.test_load
+    if meant > 0 and instead > 0 and _differs(meant, instead):
+        predicted = meant / instead
+        text = f"{words[0].upper()}{words[1:]} instead of the test load would give {_as_ratio(predicted)}: look what was keyed in."
+        yield Slip("test_load", words, "the test load", predicted, text)
 
 
 def _as_ratio(predicted: float) -> str:

@@ -8,23 +8,17 @@ import math
 from typing import Any
 
 from wary.call import Reason
+from wary.cautions import BELT_ISOLATE, BELT_TRAFFIC, OWN_RULES
 from wary.comparison import ComparisonMethod, compare, factor_check, not_ready_zero
 from wary.evidence import Evidence
 from wary.fields import AboveZero, PositiveRate, PositiveTime, ZeroDone, field
-from wary.method import Assessment, Check, Item, Setting, Step, value
-from wary.planning import ASKED_SECONDS, LEAST_REVOLUTIONS, belt_plan, shows
+from wary.method import Assessment, Check, Item, Setting, Step, drawn, value
+from wary.planning import ASKED_SECONDS, LEAST_REVOLUTIONS, belt_plan, reference_plan, shows
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.stages import ComparisonInputs, Stage
 
 LEAST_RATE, MOST_RATE = 0.35, 0.98
 USUAL_RATE = 0.7
-
-ISOLATE = "Isolate, lock and tag before a hand goes near the belt. Nobody reaches into a running belt; guards back before it runs."
-TRAFFIC = "Nobody between the lorry and the chute. Nobody at the belt while it runs; guards on."
-OWN_RULES = (
-    "The site's rules, the maker's manual and the local weights-and-measures law come first. A scale used for trade "
-    "is adjusted and sealed only by someone licensed to."
-)
 
 WHERE_TO_LOOK = (
     "Zero again, empty and running: has something built up on the belt, the frame or the idlers, or fallen off?",
@@ -76,7 +70,7 @@ class BeltMaterialTest(ComparisonMethod):
                 ),
                 Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
             ),
-            cautions=(ISOLATE,),
+            cautions=(BELT_ISOLATE,),
         ),
         Step(
             "plates",
@@ -109,7 +103,7 @@ class BeltMaterialTest(ComparisonMethod):
             "As found",
             "Run the belt empty before each lorry, and again before it drives off.",
             runs="runs",
-            cautions=(TRAFFIC,),
+            cautions=(BELT_TRAFFIC,),
         ),
         Step("adjust", "adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
         Step(
@@ -118,7 +112,7 @@ class BeltMaterialTest(ComparisonMethod):
             "As left",
             "Zero again, then the same test with the new figure.",
             runs="as_left",
-            cautions=(TRAFFIC,),
+            cautions=(BELT_TRAFFIC,),
         ),
         Step("close", "close", "Close", "Put back what was changed, then write it up."),
     )
@@ -149,28 +143,23 @@ class BeltMaterialTest(ComparisonMethod):
         speed = plates.get("belt_speed")
         unit = given.rated_rate.unit if given.rated_rate else "t/h"
         if rate:
-            figures["rate"] = _figure(from_si(rate, unit), unit, 4)
+            figures["rate"] = drawn(from_si(rate, unit), unit, 4)
             if given.rated_rate:
-                figures["rate_share"] = _figure(rate / given.rated_rate.si * 100, "%", 2)
+                figures["rate_share"] = drawn(rate / given.rated_rate.si * 100, "%", 2)
         elif given.rated_rate:
-            figures["rated_rate"] = _figure(given.rated_rate.value, unit, 4)
+            figures["rated_rate"] = drawn(given.rated_rate.value, unit, 4)
         if isinstance(speed, Quantity):
-            figures["belt_speed"] = _figure(speed.value, speed.unit, 3)
+            figures["belt_speed"] = drawn(speed.value, speed.unit, 3)
             if rate and speed.si > 0:
-                figures["load_per_length"] = _figure(rate / speed.si, "kg/m", 3)
+                figures["load_per_length"] = drawn(rate / speed.si, "kg/m", 3)
         for name in ("idler_spacing", "angle"):
             plate = plates.get(name)
             if isinstance(plate, Quantity):
-                figures[name] = _figure(plate.value, plate.unit, 3) | {"si": plate.si}
+                figures[name] = drawn(plate.value, plate.unit, 3) | {"si": plate.si}
         idlers = plates.get("weigh_idlers")
         if isinstance(idlers, (int, float)):
-            figures["weigh_idlers"] = _figure(idlers, "", 2)
+            figures["weigh_idlers"] = drawn(idlers, "", 2)
         return figures
-
-
-def _figure(number: float, unit: str, significant: int) -> dict[str, Any]:
-    unit_text = {"deg": "°", "": ""}.get(unit, f" {unit}")
-    return value(number, unit) | {"text": f"{shown(number, significant)}{unit_text}"}
 
 
 def _mean_rate(runs: list[Any]) -> float | None:
@@ -239,32 +228,24 @@ def _weights_differ(answer: Assessment, given: Inputs) -> None:
 
 def _plan(given: Inputs, setting: Setting, answer: Assessment) -> list[str]:
     """What to arrange before a run, in sentences."""
+    sentences = reference_plan(given, setting, answer)[:1]
+    if not given.rated_rate:
+        return sentences
     smallest = answer.results.get("smallest_amount")
-    own = given.reference_uncertainty.si / 2 if given.reference_uncertainty else 0.0
-    least = given.reference_division and smallest and Quantity(smallest["value"], smallest["unit"], "").si
+    least = Quantity(smallest["value"], smallest["unit"], "").si if smallest else None
     unit = smallest["unit"] if smallest else "t"
-    sentences = []
-    accept = setting.profile.accept
-    if given.reference_division and accept and accept.percentage and not smallest:
-        sentences.append(f"No amount suffices: this reference's own uncertainty is more than a third of {accept}.")
-    elif least:
-        sentences.append(
-            f"At least {mass_shown(least, unit)} a run, or the reference's division takes too much of {accept}."
-        )
-    if given.rated_rate:
-        rate = _mean_rate(given.runs or []) or USUAL_RATE * given.rated_rate.si
-        revolution = given.revolution_time.si if given.revolution_time else None
-        plan = belt_plan(rate, revolution, least or None)
-        turns = f", {shown(plan.revolutions, 3)} belt revolutions" if plan.revolutions else ""
-        spoken = "t" if unit in ("kg", "g", "mg") and plan.amount >= 2000 else unit
-        sentences.append(
-            f"Better {mass_shown(plan.amount, spoken, 3)}: {shown(plan.seconds / 60, 3)} min at "
-            f"{shown(from_si(rate, given.rated_rate.unit), 3)} {given.rated_rate.unit}{turns}."
-        )
-        if given.reference_division:
-            readings = given.reference_readings or 2
-            sure = shows(given.reference_division.si, readings, own, plan.amount)
-            sentences.append(f"On that amount this reference can show ± {percent_shown(sure)}.")
+    rate = _mean_rate(given.runs or []) or USUAL_RATE * given.rated_rate.si
+    plan = belt_plan(rate, given.revolution_time.si if given.revolution_time else None, least)
+    turns = f", {shown(plan.revolutions, 3)} belt revolutions" if plan.revolutions else ""
+    spoken = "t" if unit in ("kg", "g", "mg") and plan.amount >= 2000 else unit
+    sentences.append(
+        f"Better {mass_shown(plan.amount, spoken, 3)}: {shown(plan.seconds / 60, 3)} min at "
+        f"{shown(from_si(rate, given.rated_rate.unit), 3)} {given.rated_rate.unit}{turns}."
+    )
+    if given.reference_division:
+        own = given.reference_uncertainty.si / 2 if given.reference_uncertainty else 0.0
+        sure = shows(given.reference_division.si, given.reference_readings or 2, own, plan.amount)
+        sentences.append(f"On that amount this reference can show ± {percent_shown(sure)}.")
     return sentences
 
 

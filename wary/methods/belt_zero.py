@@ -1,0 +1,193 @@
+"""Zero of a belt scale: empty and running, whole revolutions, more than once.
+
+A belt has heavy and light places: a rate that swings but adds up to nothing over whole revolutions
+is in order however large the swing; one that goes on adding or losing is not.
+"""
+
+import math
+from typing import Annotated, Any
+
+from wary.answer import Sheet
+from wary.belts import expected_band, whole_revolutions
+from wary.call import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Reason
+from wary.cautions import BELT_ISOLATE, BELT_RUNNING
+from wary.fields import Inputs, Mass, Percentage, PositiveRate, PositiveTime, at_most, field, whole
+from wary.method import Assessment, Item, Method, Setting, Step, drawn, value
+from wary.methods.belt_length import belt_plates
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+
+ZERO_LIMIT, JUMP_LIMIT = 0.001, 0.05
+LEAST_READINGS = 2
+NEW_START = ("first", "repair")
+
+Revolutions = Annotated[int, whole(1, 10_000)]
+
+UNSTEADY = (
+    "Cake falling off the belt or the idlers between one reading and the next.",
+    "Belt tracking: does it wander over the weigh idlers?",
+    "Wind on the belt, or a draught under it.",
+    "A seized weigh idler, or one that turns unevenly.",
+    "A loose cell, or a cable that moves with the belt.",
+)
+RISEN = (
+    "Build-up on the belt, the frame or the weigh idlers: clean it off, then take the zero again.",
+    "Something resting on the weighbridge: spillage, a skirt, a guard, a bar left in its carrier.",
+)
+FALLEN = (
+    "Was it cleaned since, or the belt worn or changed?",
+    "Belt tension: tighter, it lifts off the weigh idlers.",
+    "The frame or an idler lifted out of line.",
+)
+
+
+class BeltZeroInputs(Inputs):
+    """Inputs of a belt zero; `idle` is the change of the total over each reading."""
+
+    rated_rate: PositiveRate | None = field("Rated rate")
+    revolution_time: PositiveTime | None = field("Time of one belt revolution")
+    revolutions_each: Revolutions | None = field("Revolutions in each reading", "whole ones; 1 where nothing is said")
+    idle: list[Mass] | None = field("Change of the total, empty")
+    stored_zero: Mass | None = field("Zero stored before")
+    new_zero: Mass | None = field("Zero it found now", "mass on the weighbridge")
+    history: list[Mass] | None = field("Earlier zeros")
+    zero_limit: Percentage | None = field("Zero limit", "of the rated rate; 0.1 % where nothing is said")
+    jump_limit: Percentage | None = field("Jump limit", "of the stored zero; 5 % where nothing is said")
+
+
+class BeltZero(Method):
+    """`belt-zero`: `ε = idle/(rated rate · T · revolutions)` of each reading."""
+
+    key = "belt-zero"
+    title = "Zero"
+    summary = "Empty belt, whole revolutions, more than once"
+    figure = "belt"
+    kinds = ("belt", "chain")
+    profile = "belt-fine"
+    inputs = BeltZeroInputs
+    steps = (
+        Step(
+            "look",
+            "look",
+            "Look first",
+            "Stopped and locked off, walk the weigh area.",
+            items=(
+                Item("clean", "Belt, frame and weigh idlers clean; scraper works"),
+                Item("touching", "Nothing touches or rests on the weighbridge"),
+                Item("decimals", "Display's decimals raised to judge by", "The display's decimals are raised: put them back."),
+                Item("auto-zero", "Automatic zero switched off", "Automatic zero is off: put it back on."),
+            ),
+            cautions=(BELT_ISOLATE,),
+        ),
+        Step("plates", "enter", "Read off", "Rate, revolution, and the zero stored before.", fields=("rated_rate", "revolution_time", "revolutions_each", "stored_zero")),
+        Step("readings", "idle", "Empty readings", "Empty and running, whole revolutions: by how much did the total change?", runs="idle", cautions=(BELT_RUNNING,)),
+        Step("new-zero", "enter", "The zero it found", "As the instrument gives it; compared with the stored one before it is kept.", fields=("new_zero",)),
+        Step("close", "close", "Close", "Put the decimals back, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: BeltZeroInputs, setting: Setting) -> Assessment:
+        sheet = Sheet(self, setting)
+        sheet.need(given, "rated_rate", "revolution_time", "idle")
+        if given.revolution_time:
+            sheet.results["whole_revolutions"] = value(whole_revolutions(given.revolution_time.si))
+        _shift(sheet, given)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        errors = _errors(sheet, given)
+        if len(errors) < LEAST_READINGS:
+            text = "One reading is in; take it again, to see whether it hovers or creeps."
+            return sheet.answer(
+                KEEP_TESTING, [Reason("too-few-runs", text, {"runs": 1, "minimum": 2})], headline="One more reading"
+            )
+        limit = given.zero_limit.si if given.zero_limit else ZERO_LIMIT
+        spread = max(errors) - min(errors)
+        if not at_most(spread, limit):
+            text = (
+                f"The readings range over {percent_shown(spread)} of the rated rate; {percent_shown(limit)} is allowed. "
+                "Something comes and goes: a zero stored now would be one of chance."
+            )
+            return sheet.answer(FIND_FAULT, [Reason("not-repeating", text)], look=UNSTEADY)
+        jumped = None if setting.occasion in NEW_START else _jump(given)
+        if jumped:
+            reason, look = jumped
+            sheet.check("zero-jump", "fail", reason.text)
+            return sheet.answer(FIND_FAULT, [reason], look=look)
+        return _judge(sheet, given, math.fsum(errors) / len(errors), limit)
+
+    def drawing(self, given: BeltZeroInputs, plates: dict[str, Quantity | float]) -> dict[str, dict[str, Any]]:
+        """The empty belt: each reading as a share of the rated rate, and earlier zeros."""
+        figures = belt_plates(plates)
+        if given.rated_rate and given.revolution_time:
+            for place, idle in enumerate(given.idle or []):
+                share = idle.si / (given.rated_rate.si * given.revolution_time.si * (given.revolutions_each or 1))
+                figures[f"idle{place}"] = value(share * 100, "%") | {
+                    "text": percent_shown(share, sign=True, decimals=3)
+                }
+        for place, zero in enumerate([*(given.history or [])[-11:], *([given.new_zero] if given.new_zero else [])]):
+            figures[f"zero{place}"] = drawn(zero.value, zero.unit) | {"si": zero.si}
+        return figures
+
+
+def _errors(sheet: Sheet, given: BeltZeroInputs) -> list[float]:
+    """Each reading as a fraction of what the rated rate would have carried."""
+    assert given.rated_rate and given.revolution_time and given.idle
+    seconds = given.revolution_time.si * (given.revolutions_each or 1)
+    errors = [idle.si / (given.rated_rate.si * seconds) for idle in given.idle]
+    mean = math.fsum(errors) / len(errors)
+    unit = given.rated_rate.unit
+    sheet.results["zero_error"] = value(mean * 100, "%")
+    sheet.results["zero_rate"] = value(from_si(mean * given.rated_rate.si, unit), unit)
+    sheet.results["zero_spread"] = value((max(errors) - min(errors)) * 100, "%")
+    return errors
+
+
+def _shift(sheet: Sheet, given: BeltZeroInputs) -> None:
+    stored, new = given.stored_zero, given.new_zero
+    if stored and new:
+        sheet.results["zero_shift"] = value(from_si(new.si - stored.si, stored.unit), stored.unit)
+        if stored.si:
+            sheet.results["zero_shift_share"] = value((new.si - stored.si) / abs(stored.si) * 100, "%")
+    band = expected_band([zero.si for zero in given.history or []])
+    if band and given.history:
+        unit = (stored or new or given.history[0]).unit
+        sheet.results["expected_zero_low"] = value(from_si(band[0], unit), unit)
+        sheet.results["expected_zero_high"] = value(from_si(band[1], unit), unit)
+
+
+def _jump(given: BeltZeroInputs) -> tuple[Reason, tuple[str, ...]] | None:
+    """Why the zero found now is not to be stored before someone went and looked; None where it may be."""
+    stored, new = given.stored_zero, given.new_zero
+    if new is None:
+        return None
+    if stored is not None:
+        limit = given.jump_limit.si if given.jump_limit else JUMP_LIMIT
+        shift = new.si - stored.si
+        if not at_most(abs(shift), limit * abs(stored.si)):
+            way = "risen" if shift > 0 else "fallen"
+            share = f", {percent_shown(abs(shift / stored.si), decimals=1)} of it" if stored.si else ""
+            text = f"The zero has {way} by {mass_shown(abs(shift), stored.unit)}{share}: go and look before storing it."
+            return Reason("sanity", text), RISEN if shift > 0 else FALLEN
+    band = expected_band([zero.si for zero in given.history or []])
+    if band and not (band[0] - 1e-9 * abs(band[0]) <= new.si <= band[1] + 1e-9 * abs(band[1])):
+        unit = new.unit
+        between = f"{mass_shown(band[0], unit)} to {mass_shown(band[1], unit)}"
+        text = (
+            f"A zero of {new.text} lies outside what earlier ones let expect, {between}: go and look before storing it."
+        )
+        return Reason("sanity", text), RISEN if new.si > band[1] else FALLEN
+    return None
+
+
+def _judge(sheet: Sheet, given: BeltZeroInputs, mean: float, limit: float) -> Assessment:
+    assert given.rated_rate
+    rate = f"{shown(abs(from_si(mean * given.rated_rate.si, given.rated_rate.unit)), 3)} {given.rated_rate.unit}"
+    way = "adds" if mean > 0 else "loses"
+    text = f"Empty it {way} {rate}, {percent_shown(abs(mean), decimals=3)} of the rated rate; {percent_shown(limit)} is allowed."
+    if mean == 0:
+        text = f"Empty it adds up to nothing; {percent_shown(limit)} of the rated rate is allowed."
+    if at_most(abs(mean), limit):
+        return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="The zero holds", lead=text)
+    reason = Reason("store-zero", f"{text} Store the zero, then confirm it with another reading.")
+    return sheet.answer(ADJUST, [reason], headline="Store the zero", lead=text)
+
+
+METHOD = BeltZero()
