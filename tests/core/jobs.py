@@ -35,3 +35,22 @@ def codes(answer: dict[str, Any]) -> list[str]:
 
 def figure(answer: dict[str, Any], name: str) -> float:
     return answer["results"][name]["value"]
+
+
+def job(method: str, /, **inputs: Any) -> dict[str, Any]:
+    """A job file of any method; keywords are inputs, `job_…` stand at the top."""
+    top = {key.removeprefix("job_"): inputs.pop(key) for key in list(inputs) if key.startswith("job_")}
+    given = {key: found for key, found in inputs.items() if found is not None}
+    return {"format": "wary-beacon/job", "version": 1, "method": method, "inputs": given, **top}
+
+
+def answered(method: str, /, **inputs: Any) -> dict[str, Any]:
+    return assess(job(method, **inputs))
+
+
+def figures(answer: dict[str, Any], name: str) -> list[float]:
+    return [row["value"] for row in answer["results"][name]]
+
+
+def states(answer: dict[str, Any]) -> dict[str, str]:
+    return {check["code"]: check["state"] for check in answer["checks"]}
