@@ -1,6 +1,7 @@
 """Jobs over HTTP: opening, entering, reading, closing, files in and out."""
 
 import json
+import uuid
 from typing import Any
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from beacon.problems import Problem, ProblemDocument
 from beacon.records.sealing import Closing, close, job_content
 from wary.document import Refusal, Refused, decode, read
 from wary.methods import all_methods
+from wary.visits import VISITS
 
 router = Router(tags=["bench"])
 MOST_ENTRIES = 2000
@@ -28,17 +30,25 @@ def _methods_for(kind: str) -> list[str]:
 
 @router.post("jobs", response={201: schemas.JobView, 422: ProblemDocument})
 def begin(request: HttpRequest, given: schemas.OpenJobIn) -> Any:
-    """Opens a job on a system, with what its record knows entered first."""
+    """Opens a job on a system, one method or its usual visit, with what its record knows entered first."""
     user = person(request)
     system = system_to_work_on(user, given.system)
-    if given.method not in _methods_for(system.kind):
-        text = f"A {system.get_kind_display()} is tested by {', '.join(_methods_for(system.kind))}."
-        raise Problem(422, "This method is not for this system", errors=[{"path": "method", "text": text}])
-    channel = system.channels.first()
+    channel = system.channels.filter(id=given.channel).first() if given.channel else system.channels.first()
     if channel is None:
         raise Http404
     channel.system = system
-    done = open_job(user, channel, given.method, given.occasion)
+    visit = None
+    method = given.method
+    if method == "visit":
+        visit = [part.as_json() for part in VISITS[system.kind]]
+        method = next(part.method for part in VISITS[system.kind] if not part.key)
+    elif method not in _methods_for(system.kind):
+        text = f"A {system.get_kind_display()} is tested by {', '.join(_methods_for(system.kind))}."
+        raise Problem(422, "This method is not for this system", errors=[{"path": "method", "text": text}])
+    done = open_job(user, channel, method, given.occasion, visit=visit)
+    if given.inputs:
+        typed = [Given(uuid.uuid4(), f"inputs.{key}", text) for key, text in given.inputs.items()]
+        done = keep(user, done.job, typed)
     return 201, job_view(user, done.job, done.assessed)
 
 

@@ -10,6 +10,7 @@ from beacon.bench.fold import Fold, live_rows, text_at
 from beacon.bench.models import Job
 from beacon.bench.paths import REFERENCE_KINDS, REFERENCES, VALUE, Place, joined, lists, place, scalars, split
 from beacon.plant.models import LimitProfile, System
+from wary.call import ADJUST, LEAVE
 from wary.document import FORMAT, VERSION, Refused, read
 from wary.document import Job as ReadJob
 from wary.method import Assessment
@@ -125,16 +126,31 @@ class _Building:
 
 def assess(job: Job, fold: Fold) -> Assessed:
     """Folds, reads, asks the core, each part of the visit in its order; the main part is what comes back."""
-    done = {key: _assess_part(job, fold, key, method) for key, method in job.parts}
+    done: dict[str, Assessed] = {}
+    zero_done = False
+    for key, method in job.parts:
+        done[key] = _assess_part(job, fold, key, method, zero_done)
+        zero_done = zero_done or (method == "belt-zero" and _zero_done(fold, key, done[key]))
     main = done.pop("")
     main.parts = done
     return main
 
 
-def _assess_part(job: Job, fold: Fold, part: str, method: str) -> Assessed:
-    """A field that cannot be read is left out, and said in `problems`."""
+def _zero_done(fold: Fold, part: str, zero: Assessed) -> bool:
+    """Whether a zero in the visit counts as done: it holds, or it was off and has been stored."""
+    stored = text_at(fold, joined(part, "tick.new-zero.stored")) == "yes"
+    return zero.assessment.call == LEAVE or (zero.assessment.call == ADJUST and stored)
+
+
+def _assess_part(job: Job, fold: Fold, part: str, method: str, zero_done: bool = False) -> Assessed:
+    """A field that cannot be read is left out, and said in `problems`.
+
+    A zero done in the visit counts as done for the methods after it, unless something else was typed.
+    """
     building = _Building(job, fold, part, method)
     file = building.build()
+    if zero_done and "zero_done" in scalars(method):
+        file["inputs"].setdefault("zero_done", "job")
     problems: dict[str, str] = {}
     for _ in range(3):
         try:
@@ -169,6 +185,27 @@ def _keyed_otherwise(file: dict[str, Any], fold: Fold, answer: Assessment) -> bo
         return False
     file["inputs"]["as_left_factor"] = float(keyed)
     return True
+
+
+COMPARING = ("runs", "as_left", "passes", "points", "positions", "cells", "revolution_times", "idle", "settings")
+
+
+def begun(fold: Fold, part: str) -> bool:
+    """Whether a person typed anything into a part of a visit; of the main one, into one of its lists."""
+    prefix = f"{part}/"
+    for path, field_ in fold["fields"].items():
+        mine = path.startswith(prefix) if part else "/" not in path and path.partition(".")[0] in COMPARING
+        if mine and field_["text"] and field_["source"] != "record":
+            return True
+    return False
+
+
+def judged(job: Job, assessed: Assessed) -> Assessed:
+    """The part of the visit that speaks for it: the main one, or where that was not begun the last that was."""
+    if not assessed.parts or begun(job.fold, ""):
+        return assessed
+    found = [part for key, part in assessed.parts.items() if begun(job.fold, key)]
+    return found[-1] if found else assessed
 
 
 def read_back_question(fold: Fold, answer: Assessment) -> str | None:

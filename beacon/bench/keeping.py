@@ -13,6 +13,7 @@ from django.utils import timezone
 from beacon.bench import fold as folding
 from beacon.bench.document import Assessed, assess
 from beacon.bench.models import Entry, Job
+from beacon.bench.opening import from_the_record
 from beacon.bench.paths import REFERENCES, VALUE, Parts, lists, place
 from beacon.people.access import is_lead, own_systems
 from beacon.people.models import Person
@@ -70,6 +71,8 @@ def open_job(
     occasion: str,
     entries: list[Given] | None = None,
     at: datetime.datetime | None = None,
+    visit: list[dict[str, str]] | None = None,
+    practice: bool = False,
 ) -> Kept:
     """A new job; what the system's record knows is entered first, marked as from the record.
 
@@ -77,13 +80,18 @@ def open_job(
     """
     now = at or timezone.now()
     job = Job.objects.create(
-        channel=channel, method=method, opened_by=user, opened_at=now, touched_at=now, fold=folding.empty()
+        channel=channel,
+        method=method,
+        visit=visit or [],
+        practice=practice,
+        opened_by=user,
+        opened_at=now,
+        touched_at=now,
+        fold=folding.empty(),
     )
     if entries is None:
-        entries = [
-            Given(uuid.uuid4(), path, text, source=Entry.Source.RECORD)
-            for path, text in _from_the_record(channel).items()
-        ]
+        known = from_the_record(channel, job.parts)
+        entries = [Given(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
         entries.append(Given(uuid.uuid4(), "occasion", occasion))
         if channel.system.reference:
             reference, first = channel.system.reference, uuid.uuid4()
@@ -92,24 +100,6 @@ def open_job(
     for entry in entries:
         entry.at = entry.at or now
     return keep(user, job, entries, _opening=True)
-
-
-def _from_the_record(channel: Channel) -> dict[str, str]:
-    system = channel.system
-    plates = {key: str(value) for key, value in system.plates.items()}
-    known = {
-        "inputs.factor": channel.factor,
-        "inputs.factor_decimals": str(system.factor_decimals),
-        "inputs.direction": system.direction,
-        "inputs.nominal_factor": system.nominal_factor,
-        "inputs.test_weight_factor": channel.test_weight_factor,
-    }
-    for key in ("rated_rate", "revolution_time", "indicated_division"):
-        known[f"inputs.{key}"] = plates.get(key, "")
-    for key in ("cell_capacity", "cell_count", "cell_sensitivity", "idler_spacing", "weigh_idlers", "angle"):
-        known[f"plates.{key}"] = plates.get(key, "")
-    known["plates.pulses_per_revolution"] = plates.get("pulses_per_revolution", "")
-    return {path: text for path, text in known.items() if text}
 
 
 def _reference_entries(reference: Reference, parts: Parts, row: str, seed: uuid.UUID) -> list[Given]:
@@ -314,7 +304,7 @@ def import_job(user: Person, channel: Channel, file: dict[str, Any]) -> Kept:
             if reference.get(name):
                 add(f"{REFERENCES}.i{number:03d}.{name}", reference[name])
     known = {entry.path for entry in entries}
-    for path, text in _from_the_record(channel).items():
+    for path, text in from_the_record(channel, (("", file["method"]),)).items():
         if path not in known and path.startswith("plates."):
             entries.append(Given(uuid.uuid4(), path, text, source=Entry.Source.RECORD))
     done = open_job(user, channel, file["method"], "", entries)

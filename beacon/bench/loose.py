@@ -2,11 +2,11 @@
 
 from typing import Any
 
-from beacon.bench.document import Assessed
+from beacon.bench.document import Assessed, begun, judged
 from beacon.bench.fold import live_rows, text_at
 from beacon.bench.models import Job
 from beacon.bench.paths import joined
-from wary.call import ADJUST, LEAVE
+from wary.call import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY
 from wary.methods import all_methods
 
 
@@ -22,6 +22,8 @@ def loose_ends(job: Job, assessed: Assessed) -> list[dict[str, Any]]:
                     ends.append(
                         {"key": key, "text": item.loose_end, "done": text_at(fold, key) == "done", "tick": True}
                     )
+    for part, _ in job.parts:
+        ends += _of_part(job, assessed.parts[part] if part else assessed, part)
     answer = assessed.assessment
     found = answer.as_found or answer
     began = bool(text_at(fold, "read_back")) or bool(live_rows(fold, "as_left"))
@@ -47,6 +49,20 @@ def loose_ends(job: Job, assessed: Assessed) -> list[dict[str, Any]]:
     return ends
 
 
-def is_complete(assessed: Assessed) -> bool:
+def _of_part(job: Job, part: Assessed, key: str) -> list[dict[str, Any]]:
+    """What follows from the inputs themselves, and a part of the visit that was begun and is not finished."""
+    ends = []
+    method = part.read.method
+    for name, text in method.loose(part.read.given) if method and part.read.given else []:
+        path = joined(key, f"loose.{name}")
+        ends.append({"key": path, "text": text, "done": text_at(job.fold, path) == "done", "tick": True})
+    if key and begun(job.fold, key) and part.assessment.call in (NOT_READY, KEEP_TESTING, FIND_FAULT):
+        title = method.title if method else key
+        text = f"{title}: {part.assessment.headline.lower()}. It was begun and is not finished."
+        ends.append({"key": f"part-{key}", "text": text, "done": False, "tick": False})
+    return ends
+
+
+def is_complete(job: Job, assessed: Assessed) -> bool:
     """Whether the evidence ends in a machine that may be left alone."""
-    return assessed.assessment.call == LEAVE
+    return judged(job, assessed).assessment.call == LEAVE

@@ -22,9 +22,13 @@ class EntryIn(BaseModel):
 
 
 class OpenJobIn(BaseModel):
+    """`method` is one method, or `visit` for the usual visit of this kind of system."""
+
     system: UUID
-    method: str = "belt-material-test"
+    method: str = "visit"
+    channel: UUID | None = None
     occasion: str = Field("routine", pattern="^(routine|first|repair|complaint|season)$")
+    inputs: dict[str, str] = {}
 
 
 class CloseIn(BaseModel):
@@ -179,6 +183,14 @@ class PartView(BaseModel):
     limits: LimitsView
 
 
+class SectionView(BaseModel):
+    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
+
+    part: str
+    title: str
+    steps: list[str]
+
+
 class JobView(BaseModel):
     """A job as it stands: what is in force, what it comes to, and what is still open."""
 
@@ -192,6 +204,7 @@ class JobView(BaseModel):
     entries: int
     fields: dict[str, FieldView]
     rows: dict[str, list[RowView]]
+    sheet: list[SectionView]
     parts: list[PartView]
     loose_ends: list[LooseEnd]
     complete: bool

@@ -13,6 +13,7 @@ from beacon.people.models import Person
 from beacon.plant.plates import figures
 from wary.call import Profile
 from wary.quantities import decimals_of, percent_shown, quantity, shown
+from wary.visits import sections
 
 
 def job_view(user: Person, job: Job, assessed: Assessed) -> dict[str, Any]:
@@ -42,9 +43,10 @@ def job_view(user: Person, job: Job, assessed: Assessed) -> dict[str, Any]:
         "entries": job.fold["count"],
         "fields": _fields(job, assessed),
         "rows": _all_rows(job, assessed),
+        "sheet": sections(job.visit or [{"key": "", "method": job.method}]),
         "parts": [_part(job, assessed, key) for key, _ in job.parts],
         "loose_ends": loose_ends(job, assessed),
-        "complete": is_complete(assessed),
+        "complete": is_complete(job, assessed),
         "read_back_question": read_back_question(job.fold, assessed.assessment)
         if system.correction == "factor"
         else None,

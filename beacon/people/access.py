@@ -42,11 +42,12 @@ def sites(user: Person) -> QuerySet[Site]:
 
 
 def systems(user: Person) -> QuerySet[System]:
-    return System.objects.filter(site__in=sites(user)).select_related("site__organisation", "profile", "reference")
+    found = System.objects.filter(site__in=sites(user), practice=False)
+    return found.select_related("site__organisation", "profile", "reference")
 
 
 def own_systems(user: Person) -> QuerySet[System]:
-    """Systems that this person may work on, which a reader may not."""
+    """Systems that this person may work on, which a reader may not; those for practice among them."""
     return System.objects.filter(site__organisation__in=works_in(user)).select_related(
         "site__organisation", "profile", "reference"
     )

@@ -167,6 +167,8 @@ class System(models.Model):
     due = models.DateField(null=True, blank=True)
     last = models.JSONField(null=True, blank=True)
     notes = models.TextField(blank=True)
+    instrument = models.ForeignKey("InstrumentKind", models.SET_NULL, null=True, blank=True)
+    practice = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["site__place", "name"]
@@ -191,6 +193,106 @@ class Channel(models.Model):
 
     def __str__(self) -> str:
         return f"{self.system}: {self.name}"
+
+
+class Cell(models.Model):
+    """A load cell in its place. One that was replaced stays, with the day on which it came out."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    channel = models.ForeignKey(Channel, models.CASCADE, related_name="cells")
+    place = models.PositiveSmallIntegerField()
+    label = models.CharField(max_length=40)
+    capacity = models.CharField(max_length=20, blank=True)
+    sensitivity = models.CharField(max_length=20, blank=True)
+    source = models.CharField(max_length=12, blank=True)
+    serial = models.CharField(max_length=80, blank=True)
+    fitted = models.DateField(null=True, blank=True)
+    removed = models.DateField(null=True, blank=True)
+    why_removed = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["channel__place", "place", "-removed"]
+
+    def __str__(self) -> str:
+        return f"{self.channel}: {self.label}"
+
+
+class Event(models.Model):
+    """Something that happened to a system and may make a calibration stale.
+
+    `stale` lists the methods that it puts on the round; those done since stand in `settled`.
+    """
+
+    class Kind(models.TextChoices):
+        SPLICE = "splice", "belt spliced or replaced"
+        IDLER = "idler", "idler changed"
+        CELL = "cell", "load cell changed"
+        INSTRUMENT = "instrument", "instrument replaced or reset"
+        FRAME = "frame", "frame welded or moved"
+        PLACE = "place", "moved to another place"
+        PRODUCT = "product", "product changed"
+        SEAL = "seal", "seal broken"
+        OVERLOAD = "overload", "overloaded"
+        CLEANED = "cleaned", "cleaned"
+        OTHER = "other", "something else"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    system = models.ForeignKey(System, models.CASCADE, related_name="events")
+    kind = models.CharField(max_length=12, choices=Kind)
+    note = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    stale = models.JSONField(default=list)
+    settled = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.get_kind_display()} on {self.system}"
+
+
+STALE: dict[str, tuple[str, ...]] = {
+    "splice": ("belt-length", "belt-zero", "belt-test-weight", "belt-material-test"),
+    "idler": ("belt-zero", "belt-test-weight", "belt-material-test"),
+    "cell": ("cell-check", "zero-span", "span-points", "known-load", "belt-zero", "belt-material-test", "corner-test"),
+    "instrument": (
+        "set-up-sheet",
+        "zero-span",
+        "span-points",
+        "known-load",
+        "belt-length",
+        "belt-zero",
+        "belt-material-test",
+    ),
+    "frame": ("cell-check", "corner-test", "zero-span", "known-load", "belt-zero", "belt-material-test"),
+    "place": ("zero-span", "known-load", "span-points"),
+    "product": (),
+    "seal": ("set-up-sheet",),
+    "overload": ("cell-check", "corner-test", "zero-span", "known-load"),
+    "cleaned": ("belt-zero",),
+    "other": (),
+}
+"""Which methods an event of each kind usually makes stale; those not for the kind of system fall away."""
+
+
+class InstrumentKind(models.Model):
+    """A kind of instrument whose extra settings and coded numbers a site defines.
+
+    `fields` holds rows of `{"name", "title", "digits"}`; `digits` gives each digit of a coded
+    number its meaning, in order, with a bar between.
+    """
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="instrument_kinds")
+    name = models.CharField(max_length=80)
+    fields = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["organisation", "name"], name="one_kind_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class PlateChange(models.Model):

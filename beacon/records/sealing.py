@@ -10,18 +10,17 @@ import json
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.bench.document import Assessed, assess
+from beacon.bench.document import Assessed, assess, judged
 from beacon.bench.fold import text_at
 from beacon.bench.loose import is_complete, loose_ends
 from beacon.bench.models import Entry, Job
 from beacon.people.models import Organisation, Person
-from beacon.plant.models import PlateChange, System
 from beacon.problems import Problem
+from beacon.records.handing_on import hand_on, summary
 from beacon.records.models import Record
 
 OUTCOMES = {
@@ -30,12 +29,6 @@ OUTCOMES = {
     "limited": "limited by the reference",
     "out-of-service": "taken out of service",
     "abandoned": "abandoned",
-}
-STATE_AFTER = {
-    "complete": System.State.IN_ORDER,
-    "not-confirmed": System.State.NOT_CONFIRMED,
-    "limited": System.State.LIMITED,
-    "out-of-service": System.State.OUT_OF_SERVICE,
 }
 
 
@@ -100,11 +93,12 @@ def close(user: Person, job: Job, asked: Closing) -> tuple[Job, Assessed]:
         raise Problem(409, "This job is closed already", "Its record is in the log.")
     assessed = assess(job, job.fold)
     still_loose = [end for end in loose_ends(job, assessed) if not end["done"]]
-    _refuse_unready(assessed, still_loose, asked)
+    _refuse_unready(job, assessed, still_loose, asked)
     now, outcome = asked.at or timezone.now(), asked.outcome
+    speaks = judged(job, assessed)
     job.closing = {
         "outcome": outcome,
-        "words": OUTCOMES[outcome],
+        "words": _words_of(job, outcome, speaks),
         "reason": asked.reason,
         "loose_ends": [end["text"] for end in still_loose],
         "loose_reason": asked.loose_reason,
@@ -115,23 +109,23 @@ def close(user: Person, job: Job, asked: Closing) -> tuple[Job, Assessed]:
         "opened_at": job.opened_at.isoformat(),
     }
     job.state = Job.State.ABANDONED if outcome == "abandoned" else Job.State.CLOSED
-    job.call, job.headline = assessed.assessment.call, assessed.assessment.headline
+    job.call, job.headline = speaks.assessment.call, speaks.assessment.headline
     job.closed_at, job.summary = now, summary(job, assessed)
     job.save(update_fields=["state", "closing", "call", "headline", "closed_at", "summary"])
     if job.practice:
         return job, assessed
     record = seal(user, organisation, job, assessed, now)
     if outcome != "abandoned":
-        _hand_on(user, job, record, assessed, bool(still_loose))
+        hand_on(user, job, record, assessed, bool(still_loose))
     return job, assessed
 
 
-def _refuse_unready(assessed: Assessed, still_loose: list[dict[str, Any]], asked: Closing) -> None:
+def _refuse_unready(job: Job, assessed: Assessed, still_loose: list[dict[str, Any]], asked: Closing) -> None:
     errors = []
     outcome = asked.outcome
     if not asked.signed.strip():
         errors.append({"path": "signed", "text": "Who closes this job? Type your name."})
-    if outcome == "complete" and not is_complete(assessed):
+    if outcome == "complete" and not is_complete(job, assessed):
         answer = assessed.assessment
         text = f"The call is “{answer.headline}”, so the job is not complete. Go on, or close it as something else, with the reason."
         errors.append({"path": "outcome", "text": text})
@@ -168,60 +162,16 @@ def seal(user: Person, organisation: Organisation, job: Job, assessed: Assessed,
     )
 
 
-def summary(job: Job, assessed: Assessed) -> dict[str, Any]:
-    """What a closed job hands to the history of its channel; errors in per cent."""
-    answer = assessed.assessment
-    found = answer.as_found or answer
-    accept = assessed.read.setting.profile.accept if assessed.read.setting else None
-    share = accept.percentage if accept else None
-    handed: dict[str, Any] = {
-        "method": job.method,
-        "call": answer.call,
-        "outcome": job.closing["words"] if job.closing else "",
-        "closed_by": job.closing["closed_by"] if job.closing else "",
-        "factor_before": text_at(job.fold, "inputs.factor"),
-        "factor_after": factor_in_force(job, assessed),
-        "reference": text_at(job.fold, "reference.name"),
-        "accept": share * 100 if share is not None else None,
-    }
-    for key, stage in (("found", found), ("left", answer if answer.as_found else None)):
-        for name, result in (("error", "mean_error"), ("uncertainty", "expanded_uncertainty")):
-            figure = stage.results.get(result) if stage else None
-            handed[f"{name}_{key}"] = figure["value"] if figure else None
-    return handed
-
-
-def _hand_on(user: Person, job: Job, record: Record, assessed: Assessed, loose: bool) -> None:
-    """What the system's record takes over from a closed job: its state, and the factor now in force."""
-    system, channel = job.channel.system, job.channel
-    assert job.closing and job.closed_at and job.summary
-    system.state = System.State.HALF if loose else STATE_AFTER[job.closing["outcome"]]
-    zone = ZoneInfo(system.site.time_zone)
-    system.due = job.closed_at.astimezone(zone).date() + datetime.timedelta(days=system.interval_days)
-    system.last = job.summary | {
-        "job": str(job.id),
-        "record": str(record.id),
-        "closed_at": job.closed_at.isoformat(),
-        "channel": channel.name,
-    }
-    system.save(update_fields=["state", "due", "last"])
-    factor = factor_in_force(job, assessed)
-    if factor and factor != channel.factor:
-        PlateChange.objects.create(
-            system=system, field="factor", before=channel.factor, after=factor, who=user, at=job.closed_at
-        )
-        channel.factor = factor
-        channel.save(update_fields=["factor"])
-
-
-def factor_in_force(job: Job, assessed: Assessed) -> str:
-    """The factor in the instrument at the end of the job: the read-back, or as found. Empty if unknown."""
-    fields = job.fold["fields"]
-    for path in ("read_back", "inputs.factor"):
-        text = fields.get(path, {}).get("text", "")
-        if text and not (path == "read_back" and job.channel.system.correction != "factor"):
-            return text.replace(",", ".")
-    return ""
+def _words_of(job: Job, outcome: str, speaks: Assessed) -> str:
+    """What a job was closed as, in words; one that touched nothing was a verification."""
+    if outcome != "complete":
+        return OUTCOMES[outcome]
+    codes = {reason.code for reason in speaks.assessment.reasons}
+    if "provisional" in codes:
+        return "provisional"
+    touched = speaks.assessment.as_found or text_at(job.fold, "read_back") or "holds-after-adjustment" in codes
+    compared = codes & {"within-limit", "verified", "below-reference-division"}
+    return "verified, left as found" if compared and not touched else OUTCOMES[outcome]
 
 
 @dataclass

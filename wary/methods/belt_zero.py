@@ -80,7 +80,7 @@ class BeltZero(Method):
         ),
         Step("plates", "enter", "Read off", "Rate, revolution, and the zero stored before.", fields=("rated_rate", "revolution_time", "revolutions_each", "stored_zero")),
         Step("readings", "idle", "Empty readings", "Empty and running, whole revolutions: by how much did the total change?", runs="idle", cautions=(BELT_RUNNING,)),
-        Step("new-zero", "enter", "The zero it found", "As the instrument gives it; compared with the stored one before it is kept.", fields=("new_zero",)),
+        Step("new-zero", "enter", "The zero it found", "As the instrument gives it; compared with the stored one before it is kept.", fields=("new_zero",), items=(Item("stored", "The zero was stored in the instrument"),)),
         Step("close", "close", "Close", "Put the decimals back, then write it up."),
     )  # fmt: skip
 
