@@ -38,6 +38,8 @@ def as_in_a_file(text: str, kind: str, unit: str = "") -> Any:
         number = float(plain)
         return int(number) if number == int(number) and abs(number) < 1e15 and "." not in plain else number
     if _BARE.match(plain):
+        if kind == "reading" and not unit:
+            return float(plain)
         return f"{plain} {unit}" if unit else text
     both = _POUNDS_AND_OUNCES.match(plain)
     if both:

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router
 
 from beacon.bench import schemas
+from beacon.bench.csv_rows import entries_from
 from beacon.bench.document import Assessed, assess
 from beacon.bench.keeping import Given, import_job, job_of, keep, open_job
 from beacon.bench.models import Job
@@ -117,6 +118,14 @@ def file_out(request: HttpRequest, job_id: UUID) -> HttpResponse:
     text = json.dumps(job_content(job, assessed), indent=2, ensure_ascii=False)
     headers = {"Content-Disposition": f'attachment; filename="job-{job.id}.json"'}
     return HttpResponse(text, content_type="application/json", headers=headers)
+
+
+@router.post("jobs/{job_id}/rows", response={200: schemas.KeptView, 422: ProblemDocument})
+def rows_in(request: HttpRequest, job_id: UUID, list: str) -> Any:
+    """Brings rows of a list in from CSV: all of them, or none with each refused row by its line."""
+    user = person(request)
+    job = job_of(user, job_id)
+    return kept_view(user, keep(user, job, entries_from(job, list, request.body)))
 
 
 @router.post("systems/{system_id}/jobs/import", response={201: schemas.JobView, 422: ProblemDocument})

@@ -12,6 +12,7 @@ from beacon.people.access import is_lead
 from beacon.people.models import Person
 from beacon.plant.plates import figures
 from wary.call import Profile
+from wary.forms import in_form
 from wary.quantities import decimals_of, percent_shown, quantity, shown
 from wary.visits import sections
 
@@ -61,6 +62,10 @@ def _part(job: Job, assessed: Assessed, key: str) -> dict[str, Any]:
     part = assessed.parts[key] if key else assessed
     system = job.channel.system
     method = part.read.method
+    answer = part.assessment
+    found = answer.as_found or answer
+    if found.key_in:
+        found.key_in |= in_form(system.correction, found, part.read.given)
     return {
         "key": key,
         "method": part.file["method"],

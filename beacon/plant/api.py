@@ -14,7 +14,7 @@ from beacon.people import access
 from beacon.people.access import organisation, own_systems, person, system_to_work_on
 from beacon.people.models import Organisation, Person, Role
 from beacon.plant import schemas, view
-from beacon.plant.models import Channel, LimitProfile, PlateChange, Reference, Site, System
+from beacon.plant.models import Channel, InstrumentKind, LimitProfile, PlateChange, Reference, Site, System
 from beacon.plant.plates import read_plates
 from beacon.problems import Problem, ProblemDocument
 from wary.fields import limit
@@ -36,7 +36,8 @@ def _open_jobs(systems: list[System]) -> dict[UUID, list[Job]]:
 def todays_round(request: HttpRequest) -> Any:
     """Every site in driving order with its systems: what is open, what is due, what was done last."""
     user = person(request)
-    systems = list(own_systems(user).order_by("site__place", "site__name", "name"))
+    found = own_systems(user).filter(practice=False).prefetch_related("events")
+    systems = list(found.order_by("site__place", "site__name", "name"))
     jobs = _open_jobs(systems)
     sites = Site.objects.filter(organisation__in=access.works_in(user))
     return {
@@ -80,7 +81,8 @@ def add_system(request: HttpRequest, given: schemas.NewSystem) -> Any:
     profile = LimitProfile.objects.get(organisation=site.organisation, key=given.profile or starting)
     system = System(site=site, kind=given.kind, profile=profile)
     _change(user, system, given, trail=False)
-    Channel.objects.create(system=system, factor=given.factor or "")
+    for place, name in enumerate(given.channels or ["main"]):
+        Channel.objects.create(system=system, name=name.strip()[:80] or "main", place=place, factor=given.factor or "")
     return 201, _whole(user, system)
 
 
@@ -107,6 +109,10 @@ def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool =
         if given.reference and found is None:
             wrong.append({"path": "reference", "text": "This reference is not in the list."})
         system.reference = found
+    if "instrument" in asked:
+        system.instrument = (
+            InstrumentKind.objects.filter(organisation=of, id=given.instrument).first() if given.instrument else None
+        )
     if given.profile:
         profile = LimitProfile.objects.filter(organisation=of, key=given.profile).first()
         if profile is None:

@@ -283,6 +283,7 @@ class InstrumentKind(models.Model):
     number its meaning, in order, with a bar between.
     """
 
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="instrument_kinds")
     name = models.CharField(max_length=80)
     fields = models.JSONField(default=list)

@@ -52,6 +52,7 @@ class SystemRow(BaseModel):
     site: SiteView
     state: str
     state_words: str
+    stale: list[str]
     due: date | None
     due_words: str
     is_due: bool
@@ -115,6 +116,8 @@ class SystemView(SystemRow):
     nominal_factor: str
     interval_days: int
     methods: list[MethodBrief]
+    visit: list[str]
+    instrument: UUID | None
     jobs: list[LastDone]
     changes: list[ChangeView]
 
@@ -136,11 +139,15 @@ class SystemIn(BaseModel):
     direction: str | None = Field(None, pattern="^(multiplies|divides)$")
     nominal_factor: str | None = Field(None, max_length=30)
     interval_days: int | None = Field(None, ge=1, le=3650)
+    instrument: UUID | None = None
 
 
 class NewSystem(SystemIn):
+    """A new system; `channels` names what is calibrated by itself, one where nothing is said."""
+
     site: UUID
     kind: str = "belt"
+    channels: list[str] = []
 
 
 class ReferenceView(BaseModel):

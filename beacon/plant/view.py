@@ -18,8 +18,8 @@ from wary.methods import all_methods
 from wary.planning import smallest_amount
 from wary.profiles import ProfileGiven
 from wary.quantities import NotAQuantity, from_si, percent_shown, quantity, shown
+from wary.visits import VISITS
 
-FIRST_METHOD = {"belt": "belt-material-test", "chain": "belt-material-test"}
 DUE_SOON = 21
 
 
@@ -86,6 +86,7 @@ def system_row(system: System, open_jobs: Iterable[Job]) -> dict[str, Any]:
     today = today_at(system.site.time_zone)
     accept = profile_of(system).accept
     listed = list(open_jobs)
+    stale = stale_titles(system)
     return {
         "id": system.id,
         "name": system.name,
@@ -93,26 +94,44 @@ def system_row(system: System, open_jobs: Iterable[Job]) -> dict[str, Any]:
         "kind_name": system.get_kind_display(),
         "material": system.material,
         "site": site_view(system),
-        "state": system.state,
-        "state_words": system.get_state_display(),
+        "state": _state_now(system, listed),
+        "state_words": System.State(_state_now(system, listed)).label,
+        "stale": stale,
         "due": system.due,
         "due_words": due_words(system.due, today),
         "is_due": bool(system.due and (system.due - today).days <= DUE_SOON),
         "accept_percent": accept.percentage * 100 if accept and accept.percentage else None,
         "open_jobs": [open_job_view(job) for job in listed],
         "last": last_done(system.last) if system.last else None,
-        "begin_with": FIRST_METHOD.get(system.kind, ""),
+        "begin_with": "visit",
         "why": _why(system, listed, today),
         "bring": _bring(system),
     }
+
+
+def _state_now(system: System, open_jobs: list[Job]) -> str:
+    """The state of a system as it stands: half entered while an adjustment is not confirmed."""
+    half = any(job.state in (Job.State.ADJUSTING, Job.State.AS_LEFT) and job.call != "leave" for job in open_jobs)
+    return System.State.HALF if half else system.state
+
+
+def stale_titles(system: System) -> list[str]:
+    """The methods that events ask for and that were not done since, by their titles."""
+    asked = [m for event in system.events.all() for m in event.stale if m not in event.settled]
+    return [all_methods()[method].title for method in dict.fromkeys(asked)]
 
 
 def _why(system: System, open_jobs: list[Job], today: datetime.date) -> str:
     """Why this system is on the round, in a few words."""
     if open_jobs:
         return f"{all_methods()[open_jobs[0].method].title} under way"
+    stale = stale_titles(system)
+    if system.state == System.State.STALE and stale:
+        event = next(event for event in system.events.all() if set(event.stale) - set(event.settled))
+        words = event.get_kind_display()
+        return f"{words[0].upper()}{words[1:]}: {', '.join(stale[:2]).lower()} to do again"
     if system.state not in (System.State.IN_ORDER, System.State.LIMITED):
-        words: str = system.get_state_display()
+        words = system.get_state_display()
         return words[0].upper() + words[1:]
     words = due_words(system.due, today)
     return words[0].upper() + words[1:]
@@ -171,6 +190,8 @@ def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job],
         "direction": system.direction,
         "nominal_factor": system.nominal_factor,
         "interval_days": system.interval_days,
+        "visit": [part.title or all_methods()[part.method].title for part in VISITS[system.kind]],
+        "instrument": system.instrument_id,
         "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
         "jobs": [closed_view(job) for job in closed],
         "changes": [

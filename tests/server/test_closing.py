@@ -36,7 +36,9 @@ class Closing(PlantTestCase):
     def test_a_machine_left_alone_is_complete_and_its_factor_untouched(self) -> None:
         record = self.closed()
         self.plant.system.refresh_from_db()
-        self.assertEqual((self.plant.system.state, self.plant.system.last["outcome"]), ("in-order", "verified, left as found"))
+        self.assertEqual(
+            (self.plant.system.state, self.plant.system.last["outcome"]), ("in-order", "verified, left as found")
+        )
         self.assertEqual(record.job.summary["factor_after"], "1.1420")
         row = self.client.get("/api/log").json()["rows"][0]
         self.assertEqual((row["number"], row["call"], row["system_name"]), (1, "leave", "Conveyor"))

@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sums
+         * @description Every sum of the sums page.
+         */
+        get: operations["beacon_api_sums"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sums/{sum_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work Out
+         * @description Works a sum out from texts as they were typed; what cannot be read is said by its field.
+         */
+        post: operations["beacon_api_work_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units": {
         parameters: {
             query?: never;
@@ -357,6 +397,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cells
+         * @description The cells of a system, those in place and those that were replaced.
+         */
+        get: operations["beacon_plant_machine_api_cells"];
+        put?: never;
+        /**
+         * Fit Cell
+         * @description Fits a cell; one that takes another's place makes an event of it.
+         */
+        post: operations["beacon_plant_machine_api_fit_cell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/event-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Event Kinds
+         * @description What can happen to this system, and what it usually makes stale.
+         */
+        get: operations["beacon_plant_machine_api_event_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Event
+         * @description Logs an event, and puts what it makes stale on the round.
+         */
+        post: operations["beacon_plant_machine_api_log_event"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One History
+         * @description The history of a channel: points, events, drift.
+         */
+        get: operations["beacon_plant_machine_api_one_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History Csv
+         * @description The history's table as CSV.
+         */
+        get: operations["beacon_plant_machine_api_history_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History Xlsx
+         * @description The history's table as a workbook.
+         */
+        get: operations["beacon_plant_machine_api_history_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Instruments
+         * @description The kinds of instrument of the organisation, with their extra settings.
+         */
+        get: operations["beacon_plant_machine_api_instruments"];
+        put?: never;
+        /**
+         * Keep Instrument
+         * @description Keeps a kind of instrument; only a lead may.
+         */
+        post: operations["beacon_plant_machine_api_keep_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -368,7 +556,7 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description Opens a job on a system, with what its record knows entered first.
+         * @description Opens a job on a system, one method or its usual visit, with what its record knows entered first.
          */
         post: operations["beacon_bench_api_begin"];
         delete?: never;
@@ -481,6 +669,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rows In
+         * @description Brings rows of a list in from CSV: all of them, or none with each refused row by its line.
+         */
+        post: operations["beacon_bench_api_rows_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/systems/{system_id}/jobs/import": {
         parameters: {
             query?: never;
@@ -495,6 +703,106 @@ export interface paths {
          * @description Brings a job file in as a new job; a malformed one is refused whole, every field named.
          */
         post: operations["beacon_bench_api_file_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begins a visit on a stand-in belt whose hidden state is drawn at random.
+         */
+        post: operations["beacon_practice_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act
+         * @description Does something to the stand-in: run, stop, feed, hang, zero, key in a factor, clean, or skip some time.
+         */
+        post: operations["beacon_practice_api_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stand-in/ticket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ticket
+         * @description The weighbridge's ticket for what was delivered since the last one.
+         */
+        post: operations["beacon_practice_api_ticket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over.
+         */
+        get: operations["beacon_practice_api_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/truth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Truth
+         * @description What was true of the stand-in, once the practice is closed.
+         */
+        get: operations["beacon_practice_api_truth"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -656,6 +964,57 @@ export interface components {
             runs: string | null;
             /** Cautions */
             cautions: string[];
+        };
+        /**
+         * SumView
+         * @description A sum: its inputs, and the method that it can be carried into, if there is one.
+         */
+        SumView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Group */
+            group: string;
+            /** Inputs */
+            inputs: components["schemas"]["InputView"][];
+            /** Method */
+            method: string;
+            /** Carries */
+            carries: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TypedText
+         * @description A text as it was typed, and the unit of its field for a bare number.
+         */
+        TypedText: {
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** SumAnswer */
+        SumAnswer: {
+            /** Lines */
+            lines: components["schemas"]["SumLine"][];
+            /** Problems */
+            problems: {
+                [key: string]: string;
+            };
+        };
+        /** SumLine */
+        SumLine: {
+            /** Title */
+            title: string;
+            /** Figure */
+            figure: string;
+            /** Formula */
+            formula: string;
         };
         /**
          * Me
@@ -872,6 +1231,8 @@ export interface components {
             state: string;
             /** State Words */
             state_words: string;
+            /** Stale */
+            stale: string[];
             /** Due */
             due: string | null;
             /** Due Words */
@@ -963,6 +1324,8 @@ export interface components {
             state: string;
             /** State Words */
             state_words: string;
+            /** Stale */
+            stale: string[];
             /** Due */
             due: string | null;
             /** Due Words */
@@ -1014,6 +1377,10 @@ export interface components {
             interval_days: number;
             /** Methods */
             methods: components["schemas"]["MethodBrief"][];
+            /** Visit */
+            visit: string[];
+            /** Instrument */
+            instrument: string | null;
             /** Jobs */
             jobs: components["schemas"]["LastDone"][];
             /** Changes */
@@ -1054,8 +1421,13 @@ export interface components {
             nominal_factor?: string | null;
             /** Interval Days */
             interval_days?: number | null;
+            /** Instrument */
+            instrument?: string | null;
         };
-        /** NewSystem */
+        /**
+         * NewSystem
+         * @description A new system; `channels` names what is calibrated by itself, one where nothing is said.
+         */
         NewSystem: {
             /** Name */
             name?: string | null;
@@ -1087,6 +1459,8 @@ export interface components {
             nominal_factor?: string | null;
             /** Interval Days */
             interval_days?: number | null;
+            /** Instrument */
+            instrument?: string | null;
             /**
              * Site
              * Format: uuid
@@ -1097,6 +1471,11 @@ export interface components {
              * @default belt
              */
             kind: string;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: string[];
         };
         /** ReferenceView */
         ReferenceView: {
@@ -1241,6 +1620,243 @@ export interface components {
             /** Plausible */
             plausible: string;
         };
+        /** CellView */
+        CellView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /** Channel Name */
+            channel_name: string;
+            /** Place */
+            place: number;
+            /** Label */
+            label: string;
+            /** Capacity */
+            capacity: string;
+            /** Sensitivity */
+            sensitivity: string;
+            /** Source */
+            source: string;
+            /** Serial */
+            serial: string;
+            /** Fitted */
+            fitted: string | null;
+            /** Removed */
+            removed: string | null;
+            /** Why Removed */
+            why_removed: string;
+        };
+        /**
+         * CellIn
+         * @description A cell. `instead_of` names the one that it replaces, which stays in the history, with `why`.
+         */
+        CellIn: {
+            /** Channel */
+            channel?: string | null;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Capacity
+             * @default
+             */
+            capacity: string;
+            /**
+             * Sensitivity
+             * @default
+             */
+            sensitivity: string;
+            /**
+             * Source
+             * @default plate
+             */
+            source: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /** Instead Of */
+            instead_of?: string | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * EventKind
+         * @description A kind of event, and the methods that it usually makes stale on this system.
+         */
+        EventKind: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Stale */
+            stale: string[];
+            /** Titles */
+            titles: string[];
+        };
+        /** EventView */
+        EventView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Note */
+            note: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** Stale */
+            stale: string[];
+        };
+        /** EventIn */
+        EventIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Stale */
+            stale?: string[] | null;
+        };
+        /**
+         * DriftView
+         * @description Drift in per cent a month with its 95 % interval, and when the limit would be left.
+         */
+        DriftView: {
+            /** Rate */
+            rate: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Leaves On */
+            leaves_on: string | null;
+            /** Hint */
+            hint: string;
+        };
+        /**
+         * HistoryPoint
+         * @description One closed job; errors and uncertainties in per cent.
+         */
+        HistoryPoint: {
+            /** Record */
+            record: string | null;
+            /** Number */
+            number: number | null;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Title */
+            title: string;
+            /** Call */
+            call: string;
+            /** Outcome */
+            outcome: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error Found */
+            error_found: number | null;
+            /** Error Left */
+            error_left: number | null;
+            /** Uncertainty Found */
+            uncertainty_found: number | null;
+            /** Uncertainty Left */
+            uncertainty_left: number | null;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Zero */
+            zero: string;
+            /** Zero Figure */
+            zero_figure: number | null;
+            /** Reference */
+            reference: string;
+            /** Accept */
+            accept: number | null;
+        };
+        /** HistoryView */
+        HistoryView: {
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /** Channel Name */
+            channel_name: string;
+            /** Accept */
+            accept: number | null;
+            /** Points */
+            points: components["schemas"]["HistoryPoint"][];
+            /** Events */
+            events: components["schemas"]["EventView"][];
+            drift: components["schemas"]["DriftView"] | null;
+            /** Intervals */
+            intervals: number;
+        };
+        /** ExtraField */
+        ExtraField: {
+            /** Title */
+            title: string;
+            /**
+             * Digits
+             * @default
+             */
+            digits: string;
+        };
+        /** InstrumentView */
+        InstrumentView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Fields */
+            fields: components["schemas"]["ExtraField"][];
+        };
+        /**
+         * InstrumentIn
+         * @description A kind of instrument with its extra settings; an id that is known changes that one.
+         */
+        InstrumentIn: {
+            /** Id */
+            id?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["ExtraField"][];
+        };
         /** AssessmentView */
         AssessmentView: {
             /** Call */
@@ -1361,6 +1977,8 @@ export interface components {
             rows: {
                 [key: string]: components["schemas"]["RowView"][];
             };
+            /** Sheet */
+            sheet: components["schemas"]["SectionView"][];
             /** Parts */
             parts: components["schemas"]["PartView"][];
             /** Loose Ends */
@@ -1495,6 +2113,18 @@ export interface components {
             /** Predicted Error */
             predicted_error: number | null;
         };
+        /**
+         * SectionView
+         * @description A stretch of the run sheet: a part of the visit, and the steps of it that come here.
+         */
+        SectionView: {
+            /** Part */
+            part: string;
+            /** Title */
+            title: string;
+            /** Steps */
+            steps: string[];
+        };
         /** SlipView */
         SlipView: {
             /** Parameter */
@@ -1558,7 +2188,10 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** OpenJobIn */
+        /**
+         * OpenJobIn
+         * @description `method` is one method, or `visit` for the usual visit of this kind of system.
+         */
         OpenJobIn: {
             /**
              * System
@@ -1567,14 +2200,23 @@ export interface components {
             system: string;
             /**
              * Method
-             * @default belt-material-test
+             * @default visit
              */
             method: string;
+            /** Channel */
+            channel?: string | null;
             /**
              * Occasion
              * @default routine
              */
             occasion: string;
+            /**
+             * Inputs
+             * @default {}
+             */
+            inputs: {
+                [key: string]: string;
+            };
         };
         /**
          * KeptView
@@ -1686,6 +2328,73 @@ export interface components {
              * @default
              */
             loose_reason: string;
+        };
+        /**
+         * LiveView
+         * @description What the display shows: rate in t/h, total in t, live weight in kg, speed in m/s.
+         */
+        LiveView: {
+            /** At */
+            at: number;
+            /** Rate */
+            rate: number;
+            /** Total */
+            total: number;
+            /** Live */
+            live: number;
+            /** Speed */
+            speed: number;
+            /** Steady */
+            steady: boolean;
+            /** Running */
+            running: boolean;
+            /** Revolutions */
+            revolutions: number;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * ActIn
+         * @description Something done to the stand-in now; `skip` jumps so many seconds.
+         */
+        ActIn: {
+            /** What */
+            what: string;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+        };
+        /**
+         * TicketView
+         * @description Gross and tare of the lorry that took what the belt delivered since the last ticket, kg.
+         */
+        TicketView: {
+            /** Gross */
+            gross: number;
+            /** Tare */
+            tare: number;
+        };
+        /**
+         * TruthView
+         * @description What was true of the stand-in, and how what was done stands beside it.
+         */
+        TruthView: {
+            /** Fault */
+            fault: string;
+            /** Text */
+            text: string;
+            /** Right Factor */
+            right_factor: number | null;
+            /** May Adjust */
+            may_adjust: boolean;
+            /** Verdict */
+            verdict: string;
+            /** Lines */
+            lines: string[];
+            /** Good */
+            good: boolean;
         };
         /**
          * LogPage
@@ -1830,6 +2539,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodView"][];
+                };
+            };
+        };
+    };
+    beacon_api_sums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumView"][];
+                };
+            };
+        };
+    };
+    beacon_api_work_out: {
+        parameters: {
+            query: {
+                given: {
+                    [key: string]: components["schemas"]["TypedText"];
+                };
+            };
+            header?: never;
+            path: {
+                sum_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumAnswer"];
                 };
             };
         };
@@ -2361,6 +3116,239 @@ export interface operations {
             };
         };
     };
+    beacon_plant_machine_api_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellView"][];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_fit_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_event_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventKind"][];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_log_event: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_one_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryView"];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_history_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_history_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"][];
+                };
+            };
+        };
+    };
+    beacon_plant_machine_api_keep_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     beacon_bench_api_begin: {
         parameters: {
             query?: never;
@@ -2568,6 +3556,39 @@ export interface operations {
             };
         };
     };
+    beacon_bench_api_rows_in: {
+        parameters: {
+            query: {
+                list: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     beacon_bench_api_file_in: {
         parameters: {
             query?: never;
@@ -2590,6 +3611,139 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_begin: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+                fault?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_ticket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketView"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_practice_api_truth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TruthView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
