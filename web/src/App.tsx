@@ -12,6 +12,8 @@ const Bench = lazy(() => import("./bench/Bench").then((m) => ({ default: m.Bench
 const Log = lazy(() => import("./log/Log").then((m) => ({ default: m.Log })));
 const RecordPage = lazy(() => import("./log/RecordPage").then((m) => ({ default: m.RecordPage })));
 const References = lazy(() => import("./references/References").then((m) => ({ default: m.References })));
+const Sums = lazy(() => import("./sums/Sums").then((m) => ({ default: m.Sums })));
+const Practice = lazy(() => import("./practice/Practice").then((m) => ({ default: m.Practice })));
 const People = lazy(() => import("./people/People").then((m) => ({ default: m.People })));
 
 export function App() {
@@ -46,6 +48,8 @@ function SignedIn() {
       <Route path="/log" element={<Log />} />
       <Route path="/records/:id" element={<RecordPage />} />
       <Route path="/references" element={<References />} />
+      <Route path="/sums" element={<Sums />} />
+      <Route path="/practice" element={<Practice />} />
       <Route path="/people" element={<People />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>

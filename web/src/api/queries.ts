@@ -31,3 +31,5 @@ export const useRecord = (id: string) =>
     queryKey: ["record", id],
     queryFn: () => asked(api.GET("/api/records/{record_id}", { params: { path: { record_id: id } } })),
   });
+export const useInstruments = () =>
+  useQuery({ queryKey: ["instruments"], queryFn: () => asked(api.GET("/api/instruments")) });

@@ -10,10 +10,12 @@ import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { counted } from "../ui/words";
 import { CallBar, CallPanel } from "./CallPanel";
-import { focusOn, type Hand, HandContext } from "./hand";
-import { firstOpen, progressOf } from "./progress";
+import { focusOn, type Hand, HandContext, useHand } from "./hand";
+import { LiveLink } from "./live";
+import { firstOpen, progressOf, sheetOf } from "./progress";
 import { RunSheet } from "./RunSheet";
 import { SetAside } from "./SetAside";
+import { StandIn } from "./StandIn";
 import { StepBody } from "./steps";
 import { at, type Bench as BenchState, BenchContext, useBench, useJob } from "./useJob";
 
@@ -23,7 +25,9 @@ export function Bench() {
   if (!bench) return error ? <Unreached error={error} /> : <Waiting />;
   return (
     <BenchContext value={bench}>
-      <Workspace key={id} bench={bench} />
+      <LiveLink>
+        <Workspace key={id} bench={bench} />
+      </LiveLink>
     </BenchContext>
   );
 }
@@ -54,7 +58,7 @@ function Workspace({ bench }: { bench: BenchState }) {
   const whole = me?.sheet === "whole";
   const part = bench.part(hand.part);
   const steps = bench.methods.get(part.method)?.steps ?? [];
-  const step = steps.find((one) => one.key === hand.step) ?? steps[0]!;
+  const step = steps.find((one) => one.key === hand.step) ?? steps[0];
 
   const inHand = useMemo<Hand>(
     () => ({
@@ -97,12 +101,11 @@ function Workspace({ bench }: { bench: BenchState }) {
           <div className="figure">
             <FigureOf part={part} step={step} />
           </div>
+          {bench.job.practice && <StandIn />}
           {whole
-            ? bench.job.parts.map((one) =>
-                (bench.methods.get(one.method)?.steps ?? []).map((each) => (
-                  <StepBody key={`${one.key} ${each.key}`} part={one} step={each} />
-                )),
-              )
+            ? sheetOf(bench).map((one) => (
+                <StepBody key={`${one.part.key} ${one.step.key}`} part={one.part} step={one.step} />
+              ))
             : step && <StepBody key={`${part.key} ${step.key}`} part={part} step={step} />}
           <Keys onAll={() => setKeys(true)}>{!whole && <NextStep />}</Keys>
         </main>
@@ -170,59 +173,48 @@ function KeptState() {
 /** On small screens the sheet is one line: the step in hand, and the ones beside it. */
 function StepPicker() {
   const bench = useBench();
+  const hand = useHand();
   return (
-    <HandContext.Consumer>
-      {(hand) => (
-        <select
-          className="form-select step-picker"
-          aria-label="Step"
-          value={`${hand!.part} ${hand!.step}`}
-          onChange={(event) => {
-            const [part = "", step = ""] = event.target.value.split(" ");
-            hand!.go(part, step);
-          }}
-        >
-          {bench.job.parts.map((part) =>
-            (bench.methods.get(part.method)?.steps ?? []).map((step, number) => {
-              const { done, says } = progressOf(bench, part, step);
-              return (
-                <option key={`${part.key} ${step.key}`} value={`${part.key} ${step.key}`}>
-                  {done ? "✓" : number + 1} {bench.job.parts.length > 1 ? `${part.title}: ` : ""}
-                  {step.title}
-                  {says && ` (${says})`}
-                </option>
-              );
-            }),
-          )}
-        </select>
-      )}
-    </HandContext.Consumer>
+    <select
+      className="form-select step-picker"
+      aria-label="Step"
+      value={`${hand.part} ${hand.step}`}
+      onChange={(event) => {
+        const [part = "", step = ""] = event.target.value.split(" ");
+        hand.go(part, step);
+      }}
+    >
+      {sheetOf(bench).map(({ part, step, title }, number) => {
+        const { done, says } = progressOf(bench, part, step);
+        return (
+          <option key={`${part.key} ${step.key}`} value={`${part.key} ${step.key}`}>
+            {done ? "✓" : number + 1} {bench.job.parts.length > 1 ? `${title}: ` : ""}
+            {step.title}
+            {says && ` (${says})`}
+          </option>
+        );
+      })}
+    </select>
   );
 }
 
 function NextStep() {
   const bench = useBench();
+  const hand = useHand();
+  const sheet = sheetOf(bench);
+  const here = sheet.findIndex(({ part, step }) => part.key === hand.part && step.key === hand.step);
+  const next = sheet[here + 1];
+  if (!next) return null;
+  const leaves = next.part.key !== hand.part;
   return (
-    <HandContext.Consumer>
-      {(hand) => {
-        const all = bench.job.parts.flatMap((part) =>
-          (bench.methods.get(part.method)?.steps ?? []).map((step) => ({ part, step })),
-        );
-        const here = all.findIndex(({ part, step }) => part.key === hand!.part && step.key === hand!.step);
-        const next = all[here + 1];
-        if (!next) return null;
-        return (
-          <Button
-            variant="outline-primary"
-            className="next-step"
-            data-entry=""
-            onClick={() => hand!.go(next.part.key, next.step.key)}
-          >
-            Next: {next.step.title}
-          </Button>
-        );
-      }}
-    </HandContext.Consumer>
+    <Button
+      variant="outline-primary"
+      className="next-step"
+      data-entry=""
+      onClick={() => hand.go(next.part.key, next.step.key)}
+    >
+      Next: {leaves ? next.title.toLowerCase() : next.step.title}
+    </Button>
   );
 }
 

@@ -6,12 +6,15 @@ import { CallShape, callColour } from "../ui/CallShape";
 import { figure } from "../ui/words";
 import { EntryField } from "./EntryField";
 import { focusOn, useHand } from "./hand";
+import { sheetOf } from "./progress";
 import { at, useBench } from "./useJob";
 
 const found = (part: PartView) => part.assessment.as_found ?? part.assessment;
 
 /** Whether the reading will go down, for the wedge. */
-const goesDown = (part: PartView) => (figure(part.assessment.results, "mean_error") ?? 0) > 0;
+export const goesDown = (part: PartView) =>
+  (figure(part.assessment.results, "mean_error") ?? figure(part.assessment.results, "error") ?? 0) > 0 ||
+  (figure(part.assessment.results, "percent_change") ?? 0) < 0;
 
 function Shape({ part, size }: { part: PartView; size?: number }) {
   const results = part.assessment.results;
@@ -29,11 +32,22 @@ export function CallPanel({ part }: { part: PartView }) {
   );
 }
 
+const QUESTIONS: Record<string, string> = {
+  "cell-check": "Are the cells in order?",
+  "corner-test": "Do the corners agree?",
+  "belt-zero": "Does the zero hold?",
+  "belt-length": "How long is the belt?",
+  "data-sheet-span": "What do I key in?",
+  "output-check": "Does the output follow?",
+  "set-up-sheet": "What was changed?",
+  "zero-span": "Do zero and span hold?",
+};
+
 function Verdict({ part }: { part: PartView }) {
   const answer = part.assessment;
   return (
     <>
-      <h2>May I touch the factor?</h2>
+      <h2>{QUESTIONS[part.method] ?? "May I touch the factor?"}</h2>
       <div aria-live="polite">
         <div className="verdict" style={{ color: callColour(answer.call) }}>
           <Shape part={part} />
@@ -168,9 +182,10 @@ function Next({ part }: { part: PartView }) {
   const steps = bench.methods.get(part.method)?.steps ?? [];
   const has = (key: string) => steps.some((step) => step.key === key);
   if (!bench.open) return null;
-  if (answer.call === "leave" && hand.step !== "close" && has("close"))
+  const closing = sheetOf(bench).find(({ step }) => step.kind === "close");
+  if (answer.call === "leave" && hand.step !== "close" && closing && !part.key)
     return (
-      <Button className="call-next" onClick={() => hand.go(part.key, "close")}>
+      <Button className="call-next" onClick={() => hand.go(closing.part.key, closing.step.key)}>
         Write it up
       </Button>
     );

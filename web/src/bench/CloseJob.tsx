@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
@@ -30,7 +30,7 @@ export function CloseJob({ part }: { part: PartView }) {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
 
-  if (job.closing) return <Closed />;
+  if (job.closing) return job.practice ? <Truth job={job.id} /> : <Closed />;
   const chosen =
     outcome ||
     (job.complete
@@ -155,6 +155,31 @@ function Said({ problem, path }: { problem: Problem | null; path: string }) {
       {text}
     </p>
   ) : null;
+}
+
+/** After a practice: what was true beside what was done. */
+function Truth({ job }: { job: string }) {
+  const truth = useQuery({
+    queryKey: ["truth", job],
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}/truth", { params: { path: { job_id: job } } })),
+  }).data;
+  if (!truth) return null;
+  return (
+    <div className="truth">
+      <h3>What was true</h3>
+      <p className="lead-text">{truth.text}</p>
+      <h3>What you did</h3>
+      <p className={`lead-text ${truth.good ? "good-text" : "wrong-text"}`}>
+        <b>{truth.verdict}</b>
+      </p>
+      {truth.lines.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+      <Link className="btn btn-primary" to="/practice">
+        Another belt
+      </Link>
+    </div>
+  );
 }
 
 function Closed() {

@@ -104,7 +104,7 @@ export function RunDock({ list, usual }: { list: string; usual: string }) {
     <div className="dock" data-sheet="" aria-label={`Run ${number}`} role="group" onBlur={zeroedToo}>
       <div className="dock-head">
         <strong>Run {number}</strong>
-        <Ways label="Weighed as" ways={WEIGHING} chosen={how} onChoose={choose} />
+        <Ways label="How it was weighed" ways={WEIGHING} chosen={how} onChoose={choose} />
         <Ways
           label="Display read as"
           ways={{ reading: "reading", totals: "start and end" }}

@@ -1,4 +1,6 @@
-import type { PartView, StepView } from "../api/client";
+import type { JobView, PartView, StepView } from "../api/client";
+import { CallShape } from "../ui/CallShape";
+import { goesDown } from "./CallPanel";
 import { useHand } from "./hand";
 import { progressOf } from "./progress";
 import { useBench } from "./useJob";
@@ -13,8 +15,8 @@ export function RunSheet({ whole, onWhole }: Props) {
   const bench = useBench();
   return (
     <nav className="sheet" aria-label="Run sheet">
-      {bench.job.parts.map((part) => (
-        <Part key={part.key} part={part} />
+      {bench.job.sheet.map((section) => (
+        <Section key={`${section.part} ${section.steps[0]}`} section={section} />
       ))}
       <div className="sheet-ways" role="group" aria-label="How the sheet is shown">
         <button type="button" className="btn btn-link" aria-pressed={!whole} onClick={() => onWhole(false)}>
@@ -28,12 +30,17 @@ export function RunSheet({ whole, onWhole }: Props) {
   );
 }
 
-function Part({ part }: { part: PartView }) {
+function Section({ section }: { section: JobView["sheet"][number] }) {
   const bench = useBench();
-  const steps = bench.methods.get(part.method)?.steps ?? [];
+  const part = bench.part(section.part);
+  const all = bench.methods.get(part.method)?.steps ?? [];
+  const steps = section.steps.flatMap((key) => all.find((step) => step.key === key) ?? []);
+  const many = bench.job.parts.length > 1;
   return (
     <section>
-      <h2>{part.title}</h2>
+      <h2>
+        {many && <CallShape call={part.assessment.call} size={14} down={goesDown(part)} />} {section.title}
+      </h2>
       <ol>
         {steps.map((step, number) => (
           <Step key={step.key} part={part} step={step} number={number + 1} />

@@ -31,15 +31,32 @@ export function progressOf(bench: Bench, part: PartView, step: StepView): Progre
         least ? `from ${round(least.value)} ${least.unit}` : "",
       );
     }
-    case "runs":
-    case "rows": {
+    case "figures":
+      return with_(part.assessment.call === "leave", "");
+    case "cells": {
+      const rows = bench.rows(at(part.key, step.runs!));
+      const pressed = rows.filter((row) => bench.field(`${at(part.key, step.runs!)}.${row.row}.pressed`).text).length;
+      return with_(rows.length > 0 && pressed === rows.length, rows.length ? `${pressed} of ${rows.length}` : "");
+    }
+    case "rows":
+    case "passes":
+    case "corners":
+    case "points":
+    case "list":
+    case "revolutions":
+    case "idle":
+    case "settings": {
+      const count = bench.rows(at(part.key, step.runs!)).length;
+      const settled =
+        ["rows", "list", "settings"].includes(step.kind) ||
+        !["not-ready", "keep-testing"].includes(part.assessment.call);
+      return with_(count > 0 && settled, count ? String(count) : "");
+    }
+    case "runs": {
       const count = bench.rows(at(part.key, step.runs!)).length;
       const call = step.runs === "runs" ? (part.assessment.as_found ?? part.assessment).call : part.assessment.call;
       const enough = step.runs === "as_left" ? call === "leave" : ["leave", "adjust"].includes(call);
-      return with_(
-        count > 0 && enough,
-        count ? `${count} ${count === 1 ? "row" : "rows"}`.replace("row", step.kind === "runs" ? "run" : "row") : "",
-      );
+      return with_(count > 0 && enough, count ? `${count} ${count === 1 ? "run" : "runs"}` : "");
     }
     case "adjust": {
       const call = (part.assessment.as_found ?? part.assessment).call;
@@ -65,13 +82,28 @@ export function textOf(bench: Bench, part: PartView, key: string): string {
   return bench.field(at(part.key, `inputs.${key}`)).text || bench.field(`inputs.${key}`).text;
 }
 
+/** One step of the run sheet with the part that it belongs to. */
+export interface Placed {
+  part: PartView;
+  step: StepView;
+  title: string;
+}
+
+/** The run sheet from top to bottom. */
+export function sheetOf(bench: Bench): Placed[] {
+  return bench.job.sheet.flatMap((section) => {
+    const part = bench.part(section.part);
+    const steps = bench.methods.get(part.method)?.steps ?? [];
+    return section.steps.flatMap((key) => {
+      const step = steps.find((one) => one.key === key);
+      return step ? [{ part, step, title: section.title }] : [];
+    });
+  });
+}
+
 /** The first step that is still open, to begin at. */
 export function firstOpen(bench: Bench): { part: string; step: string } {
-  for (const part of bench.job.parts) {
-    for (const step of bench.methods.get(part.method)?.steps ?? []) {
-      if (!progressOf(bench, part, step).done) return { part: part.key, step: step.key };
-    }
-  }
-  const last = bench.job.parts.at(-1)!;
-  return { part: last.key, step: bench.methods.get(last.method)?.steps.at(-1)?.key ?? "" };
+  const sheet = sheetOf(bench);
+  const open = sheet.find(({ part, step }) => !progressOf(bench, part, step).done) ?? sheet.at(-1)!;
+  return { part: open.part.key, step: open.step.key };
 }

@@ -7,7 +7,10 @@ import { CloseJob } from "./CloseJob";
 import { EntryField, MethodField } from "./EntryField";
 import { useHand } from "./hand";
 import { KeyIn } from "./CallPanel";
+import { StepList } from "./lists";
 import { RunDock } from "./RunDock";
+import { BringRows, figured } from "./rows";
+import { Settings } from "./Settings";
 import { Tally } from "./Tally";
 import { at, useBench } from "./useJob";
 
@@ -35,9 +38,40 @@ export function StepBody({ part, step }: StepProps) {
       {step.fields.length > 0 && <Fields part={part} fields={step.fields} />}
       {step.kind === "plan" && <Plan part={part} />}
       {step.kind === "runs" && <Runs part={part} step={step} />}
+      {LISTS.includes(step.kind) && <StepList part={part} step={step} />}
+      {step.kind === "settings" && <Settings part={part} list={step.runs!} />}
+      {step.kind === "figures" && <KeyFigures part={part} />}
       {step.kind === "adjust" && <Adjust part={part} />}
       {step.kind === "close" && <CloseJob part={part} />}
     </section>
+  );
+}
+
+const LISTS = ["rows", "cells", "passes", "corners", "points", "list", "revolutions", "idle"];
+
+const KEYED: [string, string][] = [
+  ["zero_signal", "Empty"],
+  ["span_signal", "Full, beyond empty"],
+  ["mean_sensitivity", "Mean sensitivity"],
+  ["rated_load", "All cells together"],
+  ["usable_capacity", "Usable capacity"],
+  ["signal_per_division", "One division"],
+  ["share_used", "Share of the cells used"],
+];
+
+/** Figures to key in, large, with where they come from. */
+function KeyFigures({ part }: { part: PartView }) {
+  const rows = KEYED.filter(([name]) => part.assessment.results[name]);
+  if (!rows.length) return <p className="lead-text">The plates and loads come first.</p>;
+  return (
+    <dl className="key-figures">
+      {rows.map(([name, title]) => (
+        <div key={name}>
+          <dt>{title}</dt>
+          <dd>{figured(part.assessment.results[name])}</dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 
@@ -149,6 +183,7 @@ function Reference({ part }: { part: PartView }) {
           {references.map((one) => (
             <option key={one.id} value={one.id}>
               {one.name}
+              {one.overdue ? " (overdue)" : ""}
             </option>
           ))}
         </select>
@@ -199,6 +234,7 @@ function Runs({ part, step }: StepProps) {
         <Tally part={part} />
       </div>
       <RunDock list={at(part.key, list)} usual={usual} />
+      <BringRows full={at(part.key, list)} />
       {list === "runs" && first && !noneFound && !bench.rows(at(part.key, "runs")).length && (
         <Button variant="link" onClick={() => setNoneFound(true)}>
           There is nothing as found: say why

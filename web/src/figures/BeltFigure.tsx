@@ -75,6 +75,17 @@ export function BeltFigure({ figure, compact }: Props) {
           ))}
         </g>
       )}
+      {figure.hung && (
+        <g>
+          <path d={`M${middle} ${foot - 12} V${foot + 2}`} stroke="var(--ink)" strokeWidth="2" />
+          <rect x={middle - 17} y={foot + 2} width="34" height="20" fill="var(--ink)" />
+          <text x={middle + 26} y={foot + 18} fontSize="17" fontWeight="700" fill="var(--ink)">
+            {figure.hung.text}
+            {figure.live_weight ? `, live ${figure.live_weight.text}` : ""}
+          </text>
+        </g>
+      )}
+      <Zeros figure={figure} compact={compact} />
       {figure.angle && (
         <text x={right - 66} y={y(right) + 52} fontSize="15" fill="var(--ink)">
           {figure.angle.text}
@@ -85,7 +96,45 @@ export function BeltFigure({ figure, compact }: Props) {
   );
 }
 
+/** Earlier zeros and today's, as a small trend on the right: does it creep? */
+function Zeros({ figure, compact }: Props) {
+  const zeros = Object.entries(figure)
+    .filter(([key, zero]) => key.startsWith("zero") && zero.si != null)
+    .map(([, zero]) => zero);
+  if (zeros.length < 2) return null;
+  const figures = zeros.map((zero) => zero.si!);
+  const [low, high] = [Math.min(...figures), Math.max(...figures)];
+  const top = compact ? 84 : 22;
+  const y = (zero: number) => top + 26 - ((zero - low) / (high - low || 1)) * 26;
+  const x = (place: number) => 470 + (place / (zeros.length - 1)) * 110;
+  return (
+    <g>
+      <polyline
+        points={figures.map((zero, place) => `${x(place)},${y(zero)}`).join(" ")}
+        fill="none"
+        stroke="var(--soft)"
+        strokeWidth="1.5"
+      />
+      {figures.map((zero, place) => (
+        <circle
+          key={place}
+          cx={x(place)}
+          cy={y(zero)}
+          r={place === zeros.length - 1 ? 5 : 2.5}
+          fill={place === zeros.length - 1 ? "var(--act)" : "var(--soft)"}
+        />
+      ))}
+      <text x={x(zeros.length - 1) + 12} y={y(figures.at(-1)!) + 5} fontSize="15" fill="var(--ink)">
+        {zeros.at(-1)!.text}
+      </text>
+    </g>
+  );
+}
+
 const HEAD: [string, string][] = [
+  ["expected_rate", "that the weight stands for"],
+  ["revolution_time", "one revolution"],
+  ["belt_length", "belt length"],
   ["rate", "mean rate of the runs"],
   ["rated_rate", "rated rate"],
   ["load_per_length", "on the belt"],
@@ -93,7 +142,7 @@ const HEAD: [string, string][] = [
 ];
 
 function Headlines({ figure }: { figure: Drawn }) {
-  const shown = HEAD.filter(([key]) => figure[key]);
+  const shown = HEAD.filter(([key]) => figure[key]).slice(0, 3);
   return (
     <g fill="var(--ink)">
       {shown.map(([key, title], number) => (

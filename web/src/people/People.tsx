@@ -8,6 +8,7 @@ import { api, asked, Problem, type Schemas } from "../api/client";
 import { useMe, useProfiles, useRound } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { Instruments } from "./Instruments";
 
 /** The people and the limits of an organisation, for its leads; one's own password for everyone. */
 export function People() {
@@ -17,6 +18,7 @@ export function People() {
       <h1>{me?.leads ? "People and limits" : "Password"}</h1>
       {me?.leads && <Everyone />}
       {me?.leads && <Limits />}
+      {me?.leads && <Instruments />}
       <Password />
     </Page>
   );

@@ -10,26 +10,40 @@ import { Fault } from "../ui/Fault";
 export const KINDS: Record<string, string> = {
   belt: "Belt scale",
   chain: "Chain conveyor scale",
+  vessel: "Hopper, silo or tank",
+  platform: "Platform scale",
+  pads: "Wheel pads",
+  bench: "Bench channel",
 };
 
 export function NewSystem({ sites }: { sites: Schemas["SiteView"][] }) {
   const navigate = useNavigate();
   const cache = useQueryClient();
   const [show, setShow] = useState(false);
-  const [given, setGiven] = useState({ name: "", site: sites[0]?.id ?? "", kind: "belt", material: "" });
+  const [given, setGiven] = useState({ name: "", site: sites[0]?.id ?? "", kind: "belt", material: "", channels: "" });
   const [fault, setFault] = useState<unknown>(null);
   const problem = fault instanceof Problem ? fault : null;
   const add = async (event: React.FormEvent) => {
     event.preventDefault();
     try {
-      const system = await asked(api.POST("/api/systems", { body: given }));
+      const system = await asked(
+        api.POST("/api/systems", {
+          body: {
+            ...given,
+            channels: given.channels
+              .split(",")
+              .map((name) => name.trim())
+              .filter(Boolean),
+          },
+        }),
+      );
       void cache.invalidateQueries({ queryKey: ["round"] });
       navigate(`/systems/${system.id}`);
     } catch (raised) {
       setFault(raised);
     }
   };
-  const field = (key: "name" | "material", label: string) => (
+  const field = (key: "name" | "material" | "channels", label: string) => (
     <Form.Group className="mb-3" controlId={`new-${key}`}>
       <Form.Label>{label}</Form.Label>
       <Form.Control value={given[key]} onChange={(event) => setGiven({ ...given, [key]: event.target.value })} />
@@ -70,6 +84,7 @@ export function NewSystem({ sites }: { sites: Schemas["SiteView"][] }) {
               </Form.Select>
             </Form.Group>
             {field("material", "What it weighs")}
+            {given.kind === "pads" && field("channels", "Its channels, with commas between: left, right")}
           </Modal.Body>
           <Modal.Footer>
             <Button type="submit">Add it</Button>

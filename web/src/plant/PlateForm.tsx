@@ -3,7 +3,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { api, asked, Problem, type SystemView } from "../api/client";
-import { useProfiles, useReferences } from "../api/queries";
+import { useInstruments, useProfiles, useReferences } from "../api/queries";
 import { Fault } from "../ui/Fault";
 
 const CORRECTIONS: Record<string, string> = {
@@ -29,6 +29,7 @@ const begin = (system: SystemView): Given => ({
   interval_days: String(system.interval_days),
   reference: system.reference ?? "",
   profile: system.profile,
+  instrument: system.instrument ?? "",
   ...Object.fromEntries(
     system.plate_fields.map((plate) => [`plates.${plate.key}`, String(system.plates[plate.key] ?? "")]),
   ),
@@ -39,6 +40,7 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
   const cache = useQueryClient();
   const references = useReferences().data ?? [];
   const profiles = useProfiles().data ?? [];
+  const instruments = useInstruments().data ?? [];
   const [given, setGiven] = useState<Given>(() => begin(system));
   const [fault, setFault] = useState<unknown>(null);
   const problem = fault instanceof Problem ? fault : null;
@@ -57,7 +59,11 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
           .filter((key) => !key.startsWith("plates."))
           .map((key) => [
             key,
-            numbers.includes(key) ? Number(given[key]) : key === "reference" ? given[key] || null : given[key]!,
+            numbers.includes(key)
+              ? Number(given[key])
+              : ["reference", "instrument"].includes(key)
+                ? given[key] || null
+                : given[key]!,
           ]),
       ),
       ...(plates.length ? { plates: Object.fromEntries(plates.map((key) => [key.slice(7), given[key]!])) } : {}),
@@ -125,6 +131,11 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
           "Limits",
           Object.fromEntries(profiles.map((one) => [one.key, `${one.title}, ${one.accept_words}`])),
         )}
+        {instruments.length > 0 &&
+          choice("instrument", "Kind of instrument", {
+            "": "not said",
+            ...Object.fromEntries(instruments.map((one) => [one.id, one.name])),
+          })}
         {text("interval_days", "Days between visits")}
       </div>
       <Form.Group controlId="plate-notes" className="mt-3">

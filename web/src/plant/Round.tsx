@@ -1,12 +1,12 @@
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, asked, type SystemRow } from "../api/client";
+import type { SystemRow } from "../api/client";
 import { useReferences, useRound } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { ago, counted, day, signed } from "../ui/words";
-import { LastStrip, StateShape } from "./words";
+import { LastStrip, openJob, StateShape } from "./words";
 
 const wanted = (system: SystemRow) =>
   system.open_jobs.length > 0 || system.is_due || !["in-order", "limited"].includes(system.state);
@@ -88,7 +88,8 @@ export function Round() {
 function Stop({ system }: { system: SystemRow }) {
   const open = system.open_jobs[0];
   const urgent =
-    !open && (system.due_words.includes("overdue") || ["fault", "not-valid", "out-of-service"].includes(system.state));
+    !open &&
+    (system.due_words.includes("overdue") || ["fault", "not-valid", "out-of-service", "stale"].includes(system.state));
   return (
     <div className="stop-row">
       <StateShape system={system} />
@@ -126,18 +127,13 @@ function lastWords(system: SystemRow): string {
   return `${error}${day(last.closed_at, system.site.time_zone)}`;
 }
 
+/** Begins the usual visit of a system. */
 export function Begin({ system }: { system: SystemRow }) {
   const navigate = useNavigate();
   const [fault, setFault] = useState<unknown>(null);
   const begin = async () => {
     try {
-      const body = {
-        system: system.id,
-        method: system.begin_with,
-        occasion: system.state === "not-tested" ? "first" : "routine",
-      };
-      const job = await asked(api.POST("/api/jobs", { body }));
-      navigate(`/jobs/${job.id}`);
+      navigate(`/jobs/${(await openJob(system, system.begin_with)).id}`);
     } catch (problem) {
       setFault(problem);
     }
@@ -194,6 +190,19 @@ function Beside({ stops }: { stops: SystemRow[] }) {
           </ul>
         </section>
       )}
+      <section>
+        <h2>Between two stops</h2>
+        <ul>
+          <li>
+            <Link to="/practice">Practise on a belt</Link>
+            <small>a stand-in with a hidden state: would you have found it?</small>
+          </li>
+          <li>
+            <Link to="/sums">A quick sum</Link>
+            <small>without a job</small>
+          </li>
+        </ul>
+      </section>
     </aside>
   );
 }

@@ -1,14 +1,18 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import Dropdown from "react-bootstrap/Dropdown";
 import Table from "react-bootstrap/Table";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, asked, asProblem, type SystemView } from "../api/client";
+import { asProblem, type SystemView } from "../api/client";
 import { useMe, useSystem } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day, moment, signed } from "../ui/words";
+import { Cells } from "./Cells";
+import { Events } from "./Events";
+import { HistoryChart } from "./HistoryChart";
 import { PlateForm } from "./PlateForm";
-import { LastStrip, StateShape } from "./words";
+import { openJob, StateShape } from "./words";
 
 /** What is this machine, how has it behaved, when is it due? */
 export function SystemPage() {
@@ -62,10 +66,25 @@ function Whole({ system }: { system: SystemView }) {
           <PlateForm system={system} onDone={() => setEditing(false)} />
         </section>
       ) : (
-        <div className="system-grid">
-          <Done system={system} />
-          <Plates system={system} onEdit={me?.works ? () => setEditing(true) : undefined} />
-        </div>
+        <>
+          {me?.works &&
+            system.channels.map((channel) => (
+              <HistoryChart
+                key={channel.id}
+                channel={channel}
+                many={system.channels.length > 1}
+                factor={system.factor_name}
+              />
+            ))}
+          <div className="system-grid">
+            <Done system={system} />
+            <div>
+              <Plates system={system} onEdit={me?.works ? () => setEditing(true) : undefined} />
+              {me?.works && <Cells system={system} />}
+              {me?.works && <Events system={system} />}
+            </div>
+          </div>
+        </>
       )}
     </Page>
   );
@@ -73,23 +92,45 @@ function Whole({ system }: { system: SystemView }) {
 
 function BeginMethods({ system }: { system: SystemView }) {
   const navigate = useNavigate();
+  const [channel, setChannel] = useState(system.channels[0]?.id);
   const [fault, setFault] = useState<unknown>(null);
   const begin = async (method: string) => {
     try {
-      const body = { system: system.id, method, occasion: system.state === "not-tested" ? "first" : "routine" };
-      const job = await asked(api.POST("/api/jobs", { body }));
-      navigate(`/jobs/${job.id}`);
+      navigate(`/jobs/${(await openJob(system, method, channel)).id}`);
     } catch (problem) {
       setFault(problem);
     }
   };
   return (
     <>
-      {system.methods.map((method) => (
-        <Button key={method.key} variant="outline-primary" title={method.summary} onClick={() => begin(method.key)}>
-          Begin: {method.title.toLowerCase()}
-        </Button>
-      ))}
+      {system.channels.length > 1 && (
+        <select
+          className="form-select w-auto"
+          aria-label="Channel"
+          value={channel}
+          onChange={(event) => setChannel(event.target.value)}
+        >
+          {system.channels.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Button variant={system.open_jobs.length ? "outline-primary" : "primary"} onClick={() => begin("visit")}>
+        Begin a visit: {system.visit.slice(0, 3).join(", ").toLowerCase()}
+      </Button>
+      <Dropdown>
+        <Dropdown.Toggle variant="outline-primary">One method alone</Dropdown.Toggle>
+        <Dropdown.Menu>
+          {system.methods.map((method) => (
+            <Dropdown.Item key={method.key} as="button" onClick={() => begin(method.key)}>
+              {method.title}
+              <small className="d-block soft">{method.summary}</small>
+            </Dropdown.Item>
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
       <Fault of={fault} />
     </>
   );
@@ -131,7 +172,6 @@ function Done({ system }: { system: SystemView }) {
   return (
     <section>
       <h2>What was done</h2>
-      <LastStrip system={system} />
       {system.jobs.length === 0 ? (
         <p>Nothing yet: the first job will stand here.</p>
       ) : (

@@ -1,4 +1,4 @@
-import type { Schemas, SystemRow } from "../api/client";
+import { api, asked, type SystemRow } from "../api/client";
 import { CallShape } from "../ui/CallShape";
 
 /** The call whose shape stands for a system's state: what someone would say of it now. */
@@ -49,5 +49,21 @@ export function LastStrip({ system }: { system: SystemRow }) {
   );
 }
 
-export const METHOD_OF_KIND = (system: { begin_with: string }) => system.begin_with;
-export type Last = Schemas["LastDone"];
+/** Opens a job: one method, or `visit` for the usual visit; a system not tested yet begins with a first calibration. */
+export const openJob = (
+  system: { id: string; state: string },
+  method: string,
+  channel?: string,
+  inputs: Record<string, string> = {},
+) =>
+  asked(
+    api.POST("/api/jobs", {
+      body: {
+        system: system.id,
+        method,
+        channel,
+        inputs,
+        occasion: system.state === "not-tested" ? "first" : "routine",
+      },
+    }),
+  );

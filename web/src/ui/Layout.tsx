@@ -11,6 +11,8 @@ export const PAGES = [
   { to: "/systems", name: "Systems", works: true },
   { to: "/log", name: "Log", works: false },
   { to: "/references", name: "References", works: true },
+  { to: "/sums", name: "Sums", works: true },
+  { to: "/practice", name: "Practice", works: true },
 ];
 
 export function Mark() {
