@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import Http404, HttpRequest
-from ninja import NinjaAPI, Schema
+from ninja import Body, NinjaAPI, Schema
 from ninja.security import SessionAuth
 from pydantic import Field, ValidationError
 
@@ -115,7 +115,7 @@ def sums(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @api.post("sums/{sum_key}", response=SumAnswer, tags=["sums"])
-def work_out(request: HttpRequest, sum_key: str, given: dict[str, TypedText]) -> dict[str, Any]:
+def work_out(request: HttpRequest, sum_key: str, given: Body[dict[str, TypedText]]) -> dict[str, Any]:
     """Works a sum out from texts as they were typed; what cannot be read is said by its field."""
     if sum_key not in SUMS:
         raise Http404

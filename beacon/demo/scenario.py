@@ -47,12 +47,32 @@ REFERENCES = (
         "Weighbridge, Haulage Shed", 140, division="20 kg", range="60 t", uncertainty="0.05 %",
         certificate="GN-W-118", checked_by="Harbour Weights Office",
     ),
+    DemoReference(
+        "Weights W-20, 20 × 20 kg", 152, kind="weights", nominal="400 kg", uncertainty="20 g",
+        certificate="GN-M-041", checked_by="Harbour Weights Office",
+    ),
+    DemoReference(
+        "Weights W-5, 4 × 5 kg", 11, kind="weights", nominal="20 kg", uncertainty="1 g",
+        certificate="GN-M-038", checked_by="Harbour Weights Office",
+    ),
+    DemoReference(
+        "Hanging scale H-2", -9, division="0.02 kg", range="50 kg", uncertainty="0.1 %",
+        certificate="GN-H-007", checked_by="Far Skerry Scales",
+    ),
+    DemoReference(
+        "Platform scale, lent", 67, division="0.5 kg", range="3 t", uncertainty="0.04 %",
+        certificate="FS-P-220", checked_by="Far Skerry Scales", lent_by="Far Skerry Scales",
+    ),
+    DemoReference("Blue crate", 300, kind="container", tare="82.4 kg"),
 )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class DemoSystem:
-    """A machine; `channels` are (name, factor, factor from test weights, zero)."""
+    """A machine; `channels` are (name, factor, factor from test weights, zero).
+
+    `cells` are (label, capacity, sensitivity, read from, serial number), all of the first channel.
+    """
 
     name: str
     kind: str
@@ -70,6 +90,7 @@ class DemoSystem:
     interval: int = 180
     notes: str = ""
     channels: tuple[tuple[str, str, str, str], ...] = field(default=(("main", "", "", ""),))
+    cells: tuple[tuple[str, ...], ...] = ()
 
 
 SYSTEMS = (
@@ -82,7 +103,7 @@ SYSTEMS = (
         },
         "GN-C2-0417", "Weighbridge, Haulage Shed", "trim", nominal="1.14", interval=90,
         notes="Set-up: hold the two outer keys until the display counts down. Way out: wait half a minute.",
-        channels=(("belt", "1.1420", "1.1399", "41.6 kg"),),
+        channels=(("belt", "1.1420", "1.1399", "37.9 kg"),),
     ),
     DemoSystem(
         "Stockpile conveyor C5", "belt", "Shell Yard", "washed shell grit", "belt-fine",
@@ -94,4 +115,66 @@ SYSTEMS = (
         "GN-C5-0092", "Weighbridge, Haulage Shed", "trim", nominal="0.98", interval=180,
         channels=(("belt", "0.9786", "", ""),),
     ),
+    DemoSystem(
+        "Wet-kelp drag chain", "chain", "Drying House", "wet kelp", "belt-plain",
+        {
+            "idler_spacing": "2.4 m", "weigh_idlers": 1, "angle": "12 deg", "belt_speed": "0.4 m/s", "belt_length": "22 m",
+            "revolution_time": "55 s", "rated_rate": "25 t/h", "indicated_division": "1 kg", "cell_capacity": "500 kg",
+            "cell_count": 2, "cell_sensitivity": "2 mV/V",
+        },
+        "GN-DC-0033", "Platform scale, lent", "gain", nominal="0.62", interval=60,
+        channels=(("chain", "0.6230", "", "118 kg"),),
+        cells=(("left", "500 kg", "2 mV/V", "plate", "LC-5501"), ("right", "500 kg", "2 mV/V", "plate", "LC-5502")),
+    ),
+    DemoSystem(
+        "Alginate silo", "vessel", "Drying House", "alginate powder", "vessel-fill",
+        {
+            "capacity": "24 t", "division": "5 kg", "dead_load": "6.2 t", "live_capacity": "24 t", "excitation": "10 V",
+            "cell_capacity": "15 t", "cell_count": 4, "cell_sensitivity": "2 mV/V", "indicated_division": "5 kg",
+        },
+        "GN-S1-0104", "Weighbridge, Haulage Shed", "span", nominal="1", interval=365,
+        notes="Set-up is behind the grey cover; the shift leader has the key.",
+        channels=(("silo", "1.0000", "", ""),),
+        cells=(
+            ("north", "15 t", "2 mV/V", "plate", "LC-1501"), ("east", "15 t", "2 mV/V", "plate", "LC-1502"),
+            ("south", "15 t", "2 mV/V", "plate", "LC-1503"), ("west", "15 t", "2 mV/V", "plate", "LC-1504"),
+        ),
+    ),
+    DemoSystem(
+        "Receiving platform", "platform", "Packing Loft", "creels and crates", "vessel",
+        {
+            "capacity": "1500 kg", "division": "0.5 kg", "dead_load": "180 kg", "live_capacity": "1500 kg",
+            "excitation": "5 V", "cell_capacity": "1000 kg", "cell_count": 4, "cell_sensitivity": "2 mV/V",
+        },
+        "GN-P1-0011", "Weights W-20, 20 × 20 kg", "span", nominal="1", interval=365,
+        channels=(("platform", "1.0042", "", ""),),
+        cells=(
+            ("front left", "1000 kg", "2 mV/V", "plate", "LC-1011"), ("front right", "1000 kg", "2 mV/V", "plate", "LC-1012"),
+            ("back right", "1000 kg", "2 mV/V", "plate", "LC-1013"), ("back left", "1000 kg", "2 mV/V", "plate", "LC-1014"),
+        ),
+    ),
+    DemoSystem(
+        "Wheel pads", "pads", "Haulage Shed", "lorry wheels", "vessel",
+        {"capacity": "10 t", "division": "20 kg", "cell_capacity": "5 t", "cell_count": 4, "cell_sensitivity": "1.5 mV/V"},
+        "GN-WP-0007", "Weights W-20, 20 × 20 kg", "span", interval=180, correction="reading",
+        channels=(("left pad", "1.0000", "", ""), ("right pad", "1.0000", "", "")),
+    ),
+    DemoSystem(
+        "Bench channel", "bench", "Packing Loft", "cells on the bench", "vessel",
+        {
+            "capacity": "20 kg", "division": "0.002 kg", "excitation": "5 V", "cell_capacity": "20 kg", "cell_count": 1,
+            "cell_sensitivity": "2 mV/V",
+        },
+        "GN-BC-0002", "Weights W-5, 4 × 5 kg", "counts per kg", interval=365,
+        channels=(("channel 1", "", "", ""),),
+        cells=(("1", "20 kg", "2 mV/V", "certificate", "LC-2007"),),
+    ),
 )  # fmt: skip
+
+INSTRUMENTS = (
+    (
+        "Grey panel indicator",
+        (("Display code", "unit | decimals | filter"), ("Print format", ""), ("Brightness", "")),
+    ),
+)
+"""Kinds of instrument with settings of their own: name, and (setting, digits)."""

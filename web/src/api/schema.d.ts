@@ -985,19 +985,6 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /**
-         * TypedText
-         * @description A text as it was typed, and the unit of its field for a bare number.
-         */
-        TypedText: {
-            /** Text */
-            text: string;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
-        };
         /** SumAnswer */
         SumAnswer: {
             /** Lines */
@@ -1015,6 +1002,19 @@ export interface components {
             figure: string;
             /** Formula */
             formula: string;
+        };
+        /**
+         * TypedText
+         * @description A text as it was typed, and the unit of its field for a bare number.
+         */
+        TypedText: {
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
         };
         /**
          * Me
@@ -2565,18 +2565,20 @@ export interface operations {
     };
     beacon_api_work_out: {
         parameters: {
-            query: {
-                given: {
-                    [key: string]: components["schemas"]["TypedText"];
-                };
-            };
+            query?: never;
             header?: never;
             path: {
                 sum_key: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: components["schemas"]["TypedText"];
+                };
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -77,15 +77,30 @@ function Chart({ history, factor }: { history: History; factor: string }) {
   const height = factorTop + (factors.length > 1 ? 74 : 0) + 26;
   return (
     <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label={`History of ${history.points.length} visits`}>
-      {history.events.map((event) => (
-        <g key={event.id}>
-          <line x1={x(event.at)} x2={x(event.at)} y1="6" y2={height - 22} stroke="var(--soft)" strokeDasharray="2 4" />
-          <path d={`M${x(event.at) - 5} 2h10l-5 8z`} fill="var(--soft)" />
-          <text x={Math.min(x(event.at) + 8, RIGHT - 150)} y="12" fontSize="14" fill="var(--soft)">
-            {event.words}
-          </text>
-        </g>
-      ))}
+      {history.events.map((event, place) => {
+        const at = x(event.at);
+        // A label stands only where the one before leaves it room.
+        const before = history.events[place - 1];
+        const room = !before || at - x(before.at) > 190;
+        return (
+          <g key={event.id}>
+            <title>{`${event.words}: ${event.note}`}</title>
+            <line x1={at} x2={at} y1="6" y2={height - 22} stroke="var(--soft)" strokeDasharray="2 4" />
+            <path d={`M${at - 5} 2h10l-5 8z`} fill="var(--soft)" />
+            {room && (
+              <text
+                x={at > RIGHT - 200 ? at - 8 : at + 8}
+                textAnchor={at > RIGHT - 200 ? "end" : "start"}
+                y="13"
+                fontSize="14"
+                fill="var(--soft)"
+              >
+                {event.words}
+              </text>
+            )}
+          </g>
+        );
+      })}
       {errors.length > 0 && <Errors points={errors} accept={history.accept} x={x} top={18} height={top - 22} />}
       {zeros.length > 1 && (
         <Steps points={zeros} figure={(point) => point.zero_figure!} name="zero" x={x} top={zeroTop} joined />
@@ -122,6 +137,7 @@ function Errors({ points, accept, x, top, height }: Drawn & { accept: number | n
   const reach = Math.max((accept ?? 0) * 2, ...all.map(Math.abs)) * 1.1 || 1;
   const y = (error: number) => top + height / 2 - (error / reach) * (height / 2);
   const small = points.length > 120 ? 2 : 5;
+  const roomy = accept == null || y(0) - y(accept) > 16;
   return (
     <g>
       {accept != null && (
@@ -129,13 +145,15 @@ function Errors({ points, accept, x, top, height }: Drawn & { accept: number | n
       )}
       <line x1={LEFT} x2={RIGHT} y1={y(0)} y2={y(0)} stroke="var(--aside)" />
       <g fontSize="14" fill="var(--soft)" textAnchor="end">
-        <text x={LEFT - 8} y={y(0) + 5}>
-          0
-        </text>
+        {roomy && (
+          <text x={LEFT - 8} y={y(0) + 5}>
+            0
+          </text>
+        )}
         {accept != null && (
           <>
-            <text x={LEFT - 8} y={y(accept) + 5}>{`+${accept} %`}</text>
-            <text x={LEFT - 8} y={y(-accept) + 5}>{`−${accept} %`}</text>
+            <text x={LEFT - 8} y={roomy ? y(accept) + 5 : y(0) - 3}>{`+${accept} %`}</text>
+            <text x={LEFT - 8} y={roomy ? y(-accept) + 5 : y(0) + 13}>{`−${accept} %`}</text>
           </>
         )}
       </g>

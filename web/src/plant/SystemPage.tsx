@@ -48,6 +48,9 @@ function Whole({ system }: { system: SystemView }) {
       <p className="mt-2 mb-0">
         <b>{system.state_words[0]!.toUpperCase() + system.state_words.slice(1)}</b>, {system.due_words}. {system.limits}
         .
+        {system.stale.length > 0 && (
+          <span className="wrong-text"> To do again: {system.stale.join(", ").toLowerCase()}.</span>
+        )}
       </p>
       {me?.works && (
         <div className="begin">
