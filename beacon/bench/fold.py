@@ -42,7 +42,9 @@ def _set(before: Field | None, entry: Entry) -> Field:
     if before is None:
         return field | {"earlier": 0, "previous": None, "clash": False}
     known = str(entry.supersedes) if entry.supersedes else None
-    unseen = before["text"] != "" and known != before["id"] and before["text"] != entry.text
+    # What came from the system's record is nobody's typing: to type over it is no clash.
+    typed = before["text"] != "" and before["source"] != Entry.Source.RECORD
+    unseen = typed and known != before["id"] and before["text"] != entry.text
     return field | {"earlier": before["earlier"] + 1, "previous": _brief(before), "clash": unseen}
 
 

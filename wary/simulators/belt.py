@@ -158,9 +158,9 @@ class Belt:
         """By how much the scale reads what lies on it."""
         gain = state.factor / self.true_factor
         if self.fault == "seized-idler":
-            gain *= 1 + 0.016 * self._by_turns(t)
+            gain *= 1 + 0.03 * self._by_turns(t)
         if self.fault == "slipping":
-            gain *= 1 - 0.03 * abs(self._by_turns(t))
+            gain *= 1 - 0.06 * abs(self._by_turns(t / 3))
         return gain
 
     def _carried(self, state: _State, t: float) -> float:

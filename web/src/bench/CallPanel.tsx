@@ -105,7 +105,8 @@ function Reasons({ part }: { part: PartView }) {
   const answer = part.assessment;
   const hasLeft = bench.rows(at(part.key, "as_left")).length > 0;
   const list = at(part.key, hasLeft ? "as_left" : "runs");
-  const checks = answer.checks.filter((check) => check.state !== "pass");
+  const said = new Set(answer.reasons.map((reason) => reason.text));
+  const checks = answer.checks.filter((check) => check.state !== "pass" && !said.has(check.text));
   const ends = bench.job.loose_ends.filter((end) => !end.done);
   const runAt = (place: number | null | undefined) => (place == null ? undefined : bench.rows(list)[place]?.row);
   return (

@@ -28,7 +28,7 @@ export function progressOf(bench: Bench, part: PartView, step: StepView): Progre
       const least = part.assessment.results.smallest_amount as { value: number; unit: string } | undefined;
       return with_(
         step.fields.some((key) => textOf(bench, part, key)),
-        least ? `from ${round(least.value)} ${least.unit}` : "",
+        least ? `${round(least.value)} ${least.unit}` : "",
       );
     }
     case "figures":

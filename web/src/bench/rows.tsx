@@ -59,58 +59,60 @@ export function ListTable({
   const rows = bench.rows(full);
   let place = -1;
   return (
-    <table className="list-table">
-      <thead>
-        <tr>
-          <th scope="col">No.</th>
-          {columns.map((column) => (
-            <th key={column.title} scope="col">
-              {column.title}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row, number) => {
-          if (row.in_set) place += 1;
-          const here = place;
-          const text = (key: string) => {
-            const field = bench.field(`${full}.${row.row}.${key}`);
-            return field.text && field.unit && /^[\d.,\s+−-]+$/.test(field.text)
-              ? `${field.text} ${field.unit}`
-              : field.text;
-          };
-          return (
-            <tr
-              key={row.row}
-              className={hand.row(full) === row.row ? "taken" : undefined}
-              onClick={() => hand.take(full, row.row)}
-            >
-              <td>
-                <Button
-                  variant="link"
-                  className="tally-number"
-                  aria-label={`Row ${number + 1}: change`}
-                  aria-pressed={hand.row(full) === row.row}
-                >
-                  {number + 1}
-                </Button>
-              </td>
-              {columns.map((column) => (
-                <td key={column.title}>{column.cell(row, here, text)}</td>
-              ))}
-            </tr>
-          );
-        })}
-        {rows.length === 0 && (
+    <div className="tally-frame">
+      <table className="list-table">
+        <thead>
           <tr>
-            <td colSpan={columns.length + 1} className="soft">
-              {empty}
-            </td>
+            <th scope="col">No.</th>
+            {columns.map((column) => (
+              <th key={column.title} scope="col">
+                {column.title}
+              </th>
+            ))}
           </tr>
-        )}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {rows.map((row, number) => {
+            if (row.in_set) place += 1;
+            const here = place;
+            const text = (key: string) => {
+              const field = bench.field(`${full}.${row.row}.${key}`);
+              return field.text && field.unit && /^[\d.,\s+−-]+$/.test(field.text)
+                ? `${field.text} ${field.unit}`
+                : field.text;
+            };
+            return (
+              <tr
+                key={row.row}
+                className={hand.row(full) === row.row ? "taken" : undefined}
+                onClick={() => hand.take(full, row.row)}
+              >
+                <td>
+                  <Button
+                    variant="link"
+                    className="tally-number"
+                    aria-label={`Row ${number + 1}: change`}
+                    aria-pressed={hand.row(full) === row.row}
+                  >
+                    {number + 1}
+                  </Button>
+                </td>
+                {columns.map((column) => (
+                  <td key={column.title}>{column.cell(row, here, text)}</td>
+                ))}
+              </tr>
+            );
+          })}
+          {rows.length === 0 && (
+            <tr>
+              <td colSpan={columns.length + 1} className="soft">
+                {empty}
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

@@ -10,7 +10,7 @@ const LOOKS: Record<string, string> = {
 /** A platform or vessel from above, with its cells where they stand and the share of each. */
 export function CellsFigure({ figure, taken, round }: { figure: Drawn; taken: number; round: boolean }) {
   const count = Object.keys(figure).filter((key) => key.startsWith("label")).length;
-  const [width, height] = [680, 190];
+  const [width, height] = [680, 172];
   const [centre, middle] = [width / 2, height / 2];
   const places = around(count, centre, middle, round);
   return (

@@ -1,0 +1,197 @@
+"""Visits, drift, sums, forms of correction, and the stand-in belt."""
+
+import unittest
+from typing import Any
+
+from tests.core.jobs import AGREEING, belt, job
+from wary.document import read
+from wary.drift import Visit, drift, intervals
+from wary.forms import in_form
+from wary.simulators.belt import FAULTS, Action, Belt, Following
+from wary.sums import SUMS
+from wary.visits import VISITS, sections
+
+
+class Visits(unittest.TestCase):
+    def test_a_belt_visit_is_zero_weights_material_adjust_zero_as_left(self) -> None:
+        rows = sections([part.as_json() for part in VISITS["belt"]])
+        self.assertEqual([(row["part"], row["title"]) for row in rows], [
+            ("zero", "Zero"), ("weights", "Test weights"), ("", "Material test"), ("zero-left", "Zero again"), ("", "Material test"),
+        ])  # fmt: skip
+        self.assertEqual(rows[2]["steps"][-1], "adjust")
+        self.assertEqual(rows[4]["steps"], ["as-left", "close"])
+        self.assertNotIn("zero", rows[2]["steps"])
+
+    def test_one_method_alone_keeps_all_its_steps(self) -> None:
+        rows = sections([{"key": "", "method": "belt-material-test"}])
+        self.assertEqual(len(rows), 1)
+        self.assertIn("zero", rows[0]["steps"])
+
+    def test_every_kind_has_a_visit_with_one_main_part(self) -> None:
+        for kind, parts in VISITS.items():
+            self.assertEqual(sum(not part.key for part in parts), 1, kind)
+
+
+class Drift(unittest.TestCase):
+    VISITS = [Visit(100.0 * n, 0.05 * n, None) for n in range(6)]
+
+    def test_drift_is_as_found_now_less_as_left_last_time(self) -> None:
+        visits = [Visit(0, 0.3, 0.1), Visit(50, 0.4, None), Visit(90, -0.2, 0.0, anew=True), Visit(120, 0.1, None)]
+        self.assertEqual([(i.days, round(i.moved, 9)) for i in intervals(visits)], [(50, 0.3), (30, 0.1)])
+
+    def test_four_intervals_give_a_rate_and_when_the_limit_is_left(self) -> None:
+        self.assertIsNone(drift(self.VISITS[:4], 0.5, 90))
+        found = drift(self.VISITS, 0.5, 90)
+        assert found is not None and found.leaves_in is not None
+        # From one visit to the next 0.05 in 100 days, untouched: found − found before.
+        self.assertAlmostEqual(found.rate, 0.0005, 12)
+        self.assertAlmostEqual(found.leaves_in, (0.5 - 0.25) / 0.0005, 6)
+
+    def test_a_drift_that_may_be_none_leads_nowhere(self) -> None:
+        visits = [Visit(100.0 * n, (-1) ** n * 0.2, 0.0) for n in range(6)]
+        found = drift(visits, 0.5, 90)
+        assert found is not None
+        self.assertIsNone(found.leaves_in)
+
+
+class Sums(unittest.TestCase):
+    def lines(self, key: str, **given: Any) -> dict[str, str]:
+        one = SUMS[key]
+        empty = dict.fromkeys(one.inputs.model_fields)
+        read_in = one.inputs.model_validate({k: v for k, v in (empty | given).items() if v is not None})
+        return {line.title: line.figure for line in one.work(read_in)}
+
+    def test_each_gives_its_figure_with_the_numbers_in_the_formula(self) -> None:
+        self.assertEqual(
+            self.lines("weight-rate", test_mass="60 kg", idler_spacing="1.2 m", speed="2 m/s")[
+                "Rate that it stands for"
+            ],
+            "360 t/h",
+        )
+        cells = self.lines(
+            "cells",
+            cell_count=4,
+            cell_capacity="5 t",
+            cell_sensitivity="2 mV/V",
+            dead_load="3 t",
+            division="5 kg",
+            excitation="10 V",
+        )
+        self.assertEqual(
+            (cells["Signal when empty"], cells["and at this excitation"], cells["Usable capacity"]),
+            ("0.3 mV/V", "5 µV", "17 t"),
+        )
+        self.assertEqual(
+            self.lines("ladder", capacity="1500 kg", division="0.3 kg")["Division on the ladder"], "0.5 kg"
+        )
+        self.assertEqual(
+            self.lines("loop", full_load="8 t", load="4 t", current="20 mA")["Current for this load"], "12 mA"
+        )
+        self.assertEqual(self.lines("amount", reference_division="20 kg", accept="0.5 %")["Weigh at least"], "9800 kg")
+        self.assertEqual(
+            self.lines("stops", low="1 t", inside="5.5 t", batch="1.5 t")["Batches left until the low stop"], "3"
+        )
+        self.assertIn("+0.381", self.lines("gravity", latitude="10 deg", latitude_used="60 deg")["It reads"])
+
+    def test_what_is_not_typed_asks_for_nothing(self) -> None:
+        for key in SUMS:
+            self.assertEqual(self.lines(key), {}, key)
+
+
+class Forms(unittest.TestCase):
+    def form(self, correction: str, **more: Any) -> dict[str, str]:
+        found = read(belt(AGREEING, factor=1.142, factor_decimals=4, **more))
+        return in_form(correction, found.assess(), found.given)
+
+    def test_a_correction_in_per_cent_as_a_reading_and_in_steps(self) -> None:
+        self.assertEqual(self.form("percent")["figure"], "−1.38 %")
+        self.assertEqual(self.form("reading")["figure"], "21.12 t")
+        # 21.12 − 21.40 t in steps of 10 kg.
+        self.assertEqual(self.form("steps", indicated_division="10 kg")["figure"], "28 down")
+        self.assertEqual(self.form("factor"), {})
+
+    def test_zero_and_span_make_it_show_the_test_load(self) -> None:
+        row = {"zero": "0 kg", "span": "402 kg"}
+        found = read(
+            job("zero-span", capacity="1500 kg", division="0.5 kg", test_load="400 kg", passes=[row], factor=1.0)
+        )
+        self.assertEqual(in_form("reading", found.assess(), found.given)["figure"], "400 kg")
+
+
+def errors(fault: str, seed: int = 3) -> list[float]:
+    """Three material runs on a stand-in, each against its lorry's ticket, in per cent."""
+    belt_ = Belt(seed, fault)
+    actions = [Action(0, "run"), Action(4, "zero")]
+    found = []
+    for number in range(3):
+        start, end = 60 + number * 700, 700 + number * 700
+        actions += [Action(start, "feed", 220.0), Action(end - 40, "feed", 0.0)]
+    for number in range(3):
+        start, end = 60 + number * 700 - 5, 700 + number * 700
+        shown = belt_.live(actions, end).total - belt_.live(actions, start).total
+        gross, tare = belt_.ticket(actions, start, end)
+        found.append((shown * 1000 / (gross - tare) - 1) * 100)
+    return found
+
+
+class StandInBelt(unittest.TestCase):
+    def test_the_same_seed_and_actions_give_the_same_readings(self) -> None:
+        actions = [Action(0, "run"), Action(5, "feed", 200.0)]
+        one, other = Belt(5, "out"), Belt(5, "out")
+        self.assertEqual(one.live(actions, 77.3), other.live(actions, 77.3))
+        following = Following(one, actions)
+        for t in (10.0, 33.3, 77.3):
+            last = following.live(t)
+        self.assertEqual(last, other.live(actions, 77.3))
+
+    def test_in_order_it_reads_right_and_repeats(self) -> None:
+        found = errors("none")
+        self.assertLess(max(map(abs, found)), 0.3)
+
+    def test_simply_out_it_is_off_the_same_way_and_the_right_factor_cures_it(self) -> None:
+        found = errors("out")
+        self.assertGreater(min(map(abs, found)), 0.7)
+        self.assertLess(max(found) - min(found), 0.4)
+        cured = Belt(3, "out")
+        actions = [
+            Action(0, "run"),
+            Action(4, "zero"),
+            Action(6, "key", cured.true_factor),
+            Action(10, "feed", 220.0),
+            Action(500, "feed", 0.0),
+        ]
+        gross, tare = cured.ticket(actions, 5, 560)
+        shown = (cured.live(actions, 560).total - cured.live(actions, 5).total) * 1000
+        self.assertAlmostEqual(shown / (gross - tare), 1, 2)
+
+    def test_a_wrong_spacing_is_far_off_and_a_tight_belt_reads_light(self) -> None:
+        self.assertGreater(min(map(abs, errors("spacing"))), 8)
+        self.assertLess(max(errors("tight-belt")), -1.5)
+
+    def test_build_up_shows_on_the_empty_belt_and_is_gone_when_cleaned(self) -> None:
+        belt_ = Belt(3, "build-up")
+        caked = [Action(0, "run"), Action(1, "decimals", 1)]
+        turn = belt_.plates.revolution
+        creeping = belt_.live(caked, 3 * turn).total - belt_.live(caked, 2 * turn).total
+        clean = [*caked, Action(1, "clean")]
+        hovering = belt_.live(clean, 3 * turn).total - belt_.live(clean, 2 * turn).total
+        self.assertGreater(creeping * 1000, 20)
+        self.assertLess(abs(hovering) * 1000, 2)
+
+    def test_some_faults_do_not_repeat(self) -> None:
+        spreads = {
+            fault: max(found) - min(found) for fault in ("seized-idler", "slipping") for found in [errors(fault, 8)]
+        }
+        self.assertTrue(all(spread > 0.35 for spread in spreads.values()), spreads)
+
+    def test_weights_hung_are_felt_and_a_tight_belt_does_not_change_them(self) -> None:
+        for fault in ("none", "tight-belt"):
+            belt_ = Belt(3, fault)
+            actions = [Action(0, "zero"), Action(1, "hang", 60.0)]
+            self.assertAlmostEqual(belt_.live(actions, 5).live, 60, 0)
+
+    def test_every_fault_has_a_truth_and_an_unknown_one_is_refused(self) -> None:
+        for fault in FAULTS:
+            self.assertEqual(Belt(1, fault).truth()["fault"], fault)
+        with self.assertRaises(ValueError):
+            Belt(1, "ghost")
