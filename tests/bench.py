@@ -1,14 +1,11 @@
 """`./run bench`: speed, measured as ratios within one run, since machines are noisy."""
 
+import datetime
 import os
-import socket
 import statistics
-import subprocess
-import sys
 import time
 import uuid
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable
 from typing import Any
 
 import django
@@ -21,6 +18,7 @@ from django.test.utils import get_runner, setup_test_environment  # noqa: E402
 
 from django.conf import settings  # noqa: E402  isort: skip
 from tests.core.jobs import AGREEING, belt  # noqa: E402
+from tests.served import served  # noqa: E402
 from wary.document import read  # noqa: E402
 
 
@@ -56,24 +54,22 @@ def over_http(url: str, plant: Any) -> None:
     """One entry and its new call, against a trivial signed-in endpoint of the same server."""
     import httpx
 
-    client = httpx.Client(base_url=url)
-    client.get("/sign-in")
-    token = {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
-    signed = client.post(
-        "/api/sign-in", json={"username": plant.technician.username, "password": "a-long-enough-one"}, headers=token
-    )
-    assert signed.status_code == 200, signed.text
-    token = {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
+    client = httpx.Client(base_url=url, timeout=30)
+    token = sign_in(client, url, plant)
     trivial = timed(lambda: client.get("/api/me").raise_for_status(), 150)
     show("http: a trivial signed-in endpoint", trivial)
-    for count, job in ((5, full_job(plant, 5)), (300, full_job(plant, 75))):
+    for name, job in (
+        ("a job of 5 runs", full_job(plant, 5)),
+        ("a job of 300 entries", full_job(plant, 75)),
+        ("a visit of 300 entries", full_visit(plant, 90)),
+    ):
 
         def enter(job: Any = job) -> None:
             body = [{"id": str(uuid.uuid4()), "path": "runs.r1.gross", "text": "34.10 t"}]
             client.post(f"/api/jobs/{job.id}/entries", json=body, headers=token).raise_for_status()
 
         show(
-            f"http: one entry → new call, job of {count} {'runs' if count == 5 else 'entries'}",
+            f"http: one entry → new call, {name}",
             timed(enter, 100),
             trivial,
         )
@@ -91,6 +87,91 @@ def full_job(plant: Any, runs: int) -> Any:
     job = plant.job()
     loads = [("34.10", "12.76", "21.66"), ("32.61", "12.74", "20.13"), ("33.35", "12.74", "20.91")]
     enter(job, plant.technician, {"inputs.zero_done": "job"} | texts([loads[n % 3] for n in range(runs)]))
+    return job
+
+
+PAGES = ("/api/round", "/api/systems/{system}", "/api/log", "/api/channels/{channel}/history")
+
+
+def as_it_grows(url: str, plant: Any) -> None:
+    """The round, the system, the log and the history, empty and with 100 000 closed jobs in the database."""
+    import httpx
+
+    client = httpx.Client(base_url=url, timeout=60)
+    sign_in(client, url, plant)
+    ids = {"system": plant.system.id, "channel": plant.system.channels.get().id}
+    paths = [path.format(**ids) for path in PAGES]
+    ask = lambda path: lambda: client.get(path).raise_for_status()  # noqa: E731
+    before = {path: timed(ask(path), 30) for path in paths}
+    fill(plant, 100_000)
+    for name, path in zip(("round", "system page", "log", "history"), paths, strict=True):
+        took = timed(ask(path), 30)
+        ratio = statistics.median(took) / statistics.median(before[path])
+        show(f"http: {name}, 100 000 closed jobs", took)
+        print(f"{'':58} × {ratio:.2f} of the empty database")
+
+
+def fill(plant: Any, count: int) -> None:
+    """So many closed jobs with their records: 500 on the first system's channel, the rest on others."""
+    from django.utils import timezone
+
+    from beacon.bench.models import Job
+    from beacon.plant.models import Channel
+    from beacon.records.models import Record
+
+    channels = [plant.system.channels.get()]
+    for number in range(40):
+        system = plant.add_system(f"Conveyor {number}", "belt", "belt-fine", plant.system.plates)
+        channels.append(Channel.objects.get(system=system))
+    summary = {
+        "method": "belt-material-test", "call": "leave", "outcome": "complete", "closed_by": "Technician", "visit": False,
+        "occasion": "routine", "factor_before": "1.1420", "factor_after": "1.1420", "reference": "Weighbridge", "accept": 0.5,
+        "zero": "40 kg", "error_found": 0.1, "uncertainty_found": 0.1, "error_left": None, "uncertainty_left": None,
+    }  # fmt: skip
+    now = timezone.now()
+    for start in range(0, count, 5000):
+        jobs = []
+        for number in range(start, start + 5000):
+            at = now - datetime.timedelta(minutes=7 * number)
+            channel = channels[0] if number < 500 else channels[1 + number % 40]
+            jobs.append(
+                Job(channel=channel, method="belt-material-test", state="closed", opened_by=plant.technician, opened_at=at,
+                    touched_at=at, closed_at=at, closing={"words": "complete"}, summary=summary, call="leave")
+            )  # fmt: skip
+        Job.objects.bulk_create(jobs)
+        Record.objects.bulk_create(
+            Record(organisation=plant.organisation, job=job, number=1_000_000 - start - n, content="{}", sha256="0" * 64,
+                   sealed_at=job.closed_at, sealed_by=plant.technician)
+            for n, job in enumerate(jobs)
+        )  # fmt: skip
+    with connection.cursor() as cursor:
+        cursor.execute("analyze")
+
+
+def sign_in(client: Any, url: str, plant: Any) -> dict[str, str]:
+    """Signs a client in; the headers that its writing requests need."""
+    client.get("/sign-in")
+    headers = {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
+    given = {"username": plant.technician.username, "password": "a-long-enough-one"}
+    client.post("/api/sign-in", json=given, headers=headers).raise_for_status()
+    return {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
+
+
+def full_visit(plant: Any, runs: int) -> Any:
+    """A belt visit with zero, weights and so many runs: four entries a run."""
+    from beacon.bench.keeping import open_job
+    from beacon.plant.models import Channel
+    from tests.server.plant import enter
+    from tests.server.plant import runs as texts
+    from wary.visits import VISITS
+
+    channel = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference").get(
+        system=plant.system
+    )
+    visit = [part.as_json() for part in VISITS["belt"]]
+    job = open_job(plant.technician, channel, "belt-material-test", "routine", visit=visit).job
+    zero = {"zero/inputs.revolution_time": "30 s", "zero/idle.a.value": "0.5 kg", "zero/idle.b.value": "0.6 kg"}
+    enter(job, plant.technician, zero | texts([("34.10", "12.76", "21.66")] * runs))
     return job
 
 
@@ -128,35 +209,18 @@ PRESS_TO_CALL = """() => new Promise((done) => {
 })"""
 
 
-@contextmanager
-def served() -> Iterator[str]:
-    """The application as it is served for real, on the tests' database."""
-    name = settings.DATABASES["default"]["NAME"]
-    address = os.environ["DATABASE_URL"].rpartition("/")[0]
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    environment = os.environ | {"DATABASE_URL": f"{address}/{name}", "BEACON_POOL": "1"}
-    command = [
-        sys.executable,
-        "-m",
-        "uvicorn",
-        "beacon.asgi:application",
-        "--port",
-        str(port),
-        "--log-level",
-        "warning",
-    ]
-    server = subprocess.Popen(command, env=environment | {"BEACON_URL": f"http://127.0.0.1:{port}"})
-    try:
-        for _ in range(100):
-            with suppress(OSError), socket.create_connection(("127.0.0.1", port), timeout=1):
-                break
-            time.sleep(0.1)
-        yield f"http://127.0.0.1:{port}"
-    finally:
-        server.terminate()
-        server.wait()
+def a_long_history_drawn(url: str, plant: Any) -> None:
+    """The system's page with a history of 500 visits, until its chart is drawn."""
+    from tests.browser.base import browser
+
+    page = browser().new_context(base_url=url, viewport={"width": 1280, "height": 800}).new_page()
+    page.goto("/sign-in")
+    page.get_by_label("Address").fill(plant.technician.username)
+    page.get_by_label("Password").fill("a-long-enough-one")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="Systems").wait_for()
+    draw = lambda: (page.goto(f"/systems/{plant.system.id}"), page.locator(".history svg").wait_for())  # noqa: E731
+    show("browser: a history of 500 visits drawn", timed(draw, 6))
 
 
 def main() -> None:
@@ -171,6 +235,8 @@ def main() -> None:
         with served() as url:
             over_http(url, plant)
             in_the_browser(url, plant)
+            as_it_grows(url, plant)
+            a_long_history_drawn(url, plant)
     finally:
         connection.close()
         runner.teardown_databases(databases)

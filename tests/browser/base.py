@@ -72,8 +72,17 @@ class BrowserTestCase(LiveServerTestCase):
         expect(page.get_by_role("complementary", name="The call")).to_be_visible()
         return page
 
-    def go(self, step: str, page: Page | None = None) -> None:
-        (page or self.page).get_by_role("navigation", name="Run sheet").get_by_role("button", name=step).click()
+    def go(self, step: str, page: Page | None = None, number: int = 0) -> None:
+        """Goes to a step of the run sheet; `number` counts those of the same name in a visit."""
+        sheet = (page or self.page).get_by_role("navigation", name="Run sheet")
+        sheet.get_by_role("button", name=step).nth(number).click()
+
+    def in_dock(self, *figures: str, page: Page | None = None) -> None:
+        """Types a row into the dock of a list, Enter after each figure."""
+        fields = (page or self.page).locator(".dock input[data-entry]")
+        for number, figure in enumerate(figures):
+            fields.nth(number).fill(figure)
+            fields.nth(number).press("Enter")
 
     def type_run(self, *figures: str, page: Page | None = None) -> None:
         """Types figures into the dock with Enter after each, then goes to a new run."""

@@ -33,6 +33,7 @@ class Pages(BrowserTestCase):
         paths = {
             "/": "to bring", "/systems": "systems", f"/systems/{self.plant.system.id}": "on record", "/log": "log",
             f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "adjust",
+            "/sums": "how much to weigh", "/practice": "practise on a belt",
         }  # fmt: skip
         for theme in ("light", "dark"):
             page.evaluate(f"localStorage.setItem('theme', '{theme}')")

@@ -87,8 +87,8 @@ function Working({ sum }: { sum: Sum }) {
             {line.formula && <small>= {line.formula}</small>}
           </div>
         ))}
-        {!answer?.lines.length && <p className="soft pt-2">Type what you know; the answer stands here.</p>}
       </dl>
+      {!answer?.lines.length && <p className="soft pt-2">Type what you know; the answer stands here.</p>}
       {sum.method && (
         <Button variant="outline-primary" className="mt-3" onClick={() => setCarrying(true)}>
           Carry it into a job

@@ -1,0 +1,218 @@
+"""Standing scales on the bench, each laid out for its own work; sums; a visit against the stand-in belt."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from beacon.bench.models import Entry, Job
+from beacon.plant.models import Cell, Channel, System
+from tests.browser.base import BrowserTestCase
+from tests.served import served
+from tests.server.test_visits import PLATFORM
+
+
+class StandingScales(BrowserTestCase):
+    def system(self, name: str, kind: str, **plates: str) -> System:
+        system = self.plant.add_system(name, kind, "vessel", PLATFORM | plates)
+        channel = Channel.objects.get(system=system)
+        for place, label in enumerate(("front left", "front right", "back right", "back left"), 1):
+            Cell.objects.create(channel=channel, place=place, label=label, capacity="1000 kg", sensitivity="2 mV/V")
+        return system
+
+    def visit(self, system: System) -> Page:
+        self.page.goto(f"/systems/{system.id}")
+        self.page.get_by_role("button", name=re.compile("Begin a visit")).click()
+        expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
+        return self.page
+
+    def test_a_platform_zero_span_passes_until_both_hold_then_its_corners(self) -> None:
+        page = self.visit(self.system("Platform", "platform"))
+        self.go("The test load")
+        page.locator("[data-path='inputs.test_load']").fill("400 kg")
+        self.go("Passes")
+        self.in_dock("0.0", "402.5", "0.0")
+        expect(page.locator(".call .verdict")).to_contain_text("Take the span")
+        expect(page.locator(".call-lead")).to_contain_text("key the value in, take span")
+        self.in_dock("0.0", "400.0", "0.0")
+        expect(page.locator(".list-table")).to_contain_text("holds")
+        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
+        self.go("Each corner in turn")
+        for shown in ("400.0", "400.5", "399.5", "402.0"):
+            page.locator(".list-table").get_by_role("button", name=re.compile("Row")).nth(
+                ("400.0", "400.5", "399.5", "402.0").index(shown)
+            ).click()
+            page.get_by_role("textbox", name="Indicated").fill(shown)
+            page.get_by_role("textbox", name="Indicated").press("Enter")
+        expect(page.locator(".call .verdict")).to_contain_text("Trim back left")
+        self.assert_accessible()
+
+    def test_cells_are_pressed_in_turn_and_the_wiring_is_found_by_behaviour(self) -> None:
+        silo = self.system("Silo", "vessel")
+        page = self.visit(silo)
+        self.go("Press each in turn")
+        self.in_dock("0.21 mV/V", "0.25 mV/V", "0.21 mV/V")
+        expect(page.locator(".dock strong")).to_contain_text("front right")
+        self.in_dock("0.20 mV/V", "0.17 mV/V")
+        expect(page.locator(".list-table")).to_contain_text("falls when pressed")
+        expect(page.locator(".call .verdict")).to_contain_text("Find the fault first")
+        self.assert_accessible()
+
+    def test_a_data_sheet_span_is_provisional_wherever_the_system_appears(self) -> None:
+        silo = self.system("Silo", "vessel", live_capacity="1.2 t", dead_load="0.4 t")
+        page = self.page
+        page.goto(f"/systems/{silo.id}")
+        page.get_by_role("button", name="One method alone").click()
+        page.get_by_role("button", name=re.compile("Span from the data sheet")).click()
+        self.go("Key in")
+        expect(page.locator(".key-figures")).to_contain_text("0.2 mV/V")
+        self.go("Close")
+        page.get_by_label("Your name, to sign").fill("Ines")
+        page.get_by_role("button", name="Close and seal").click()
+        expect(page.get_by_text("Closed as provisional")).to_be_visible()
+        page.goto("/")
+        expect(page.locator(".stop-row").filter(has_text="Silo")).to_contain_text("Provisional")
+
+    def test_points_of_counts_and_the_set_up_sheet(self) -> None:
+        bench = self.system("Bench", "bench")
+        page = self.page
+        page.goto(f"/systems/{bench.id}")
+        page.get_by_role("button", name="One method alone").click()
+        page.get_by_role("button", name=re.compile("Several loads")).click()
+        self.go("Points")
+        for load, counts in (("0 kg", "8000"), ("10 kg", "270000")):
+            fields = page.locator(".dock input[data-entry]")
+            fields.nth(0).fill(load)
+            fields.nth(0).press("Enter")
+            fields.nth(1).fill(counts)
+            fields.nth(1).press("Enter")
+            page.get_by_role("button", name="New row").click()
+        expect(page.locator(".call-lead")).to_contain_text("26200 counts per kg".replace("26200", "26\u202f200"))
+        page.goto(f"/systems/{bench.id}")
+        page.get_by_role("button", name="One method alone").click()
+        page.get_by_role("button", name=re.compile("Set-up sheet")).click()
+        page.get_by_label("Filter: heavier is steadier and slower, as found").fill("4")
+        page.get_by_label("Filter: heavier is steadier and slower, as left").fill("6")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Filter: 4 → 6")).to_be_visible()
+        self.assert_accessible()
+
+    def test_a_cell_is_replaced_and_an_event_logged_on_the_system_s_page(self) -> None:
+        silo = self.system("Silo", "vessel")
+        page = self.page
+        page.goto(f"/systems/{silo.id}")
+        page.get_by_role("button", name="Replace cell front left").click()
+        page.get_by_label("Why was it replaced?").fill("dead when pressed")
+        page.get_by_role("button", name="Replace it").click()
+        expect(page.get_by_text("dead when pressed").first).to_be_visible()
+        page.get_by_role("button", name="Log an event").click()
+        page.get_by_label("What", exact=True).select_option(label="frame welded or moved")
+        expect(page.get_by_label("Corner test")).to_be_checked()
+        page.get_by_role("button", name="Log it").click()
+        expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+class SumsPage(BrowserTestCase):
+    def test_a_sum_shows_its_formula_and_is_carried_into_a_job(self) -> None:
+        page = self.page
+        page.goto("/sums?sum=weight-rate")
+        page.get_by_role("textbox", name="Test mass, with its carrier").fill("60")
+        page.get_by_role("textbox", name="Idler spacing").fill("1,2")
+        page.get_by_role("textbox", name="Belt speed").fill("2")
+        expect(page.get_by_text("360 t/h")).to_be_visible()
+        expect(page.get_by_text("= 60 kg / 1.2 m")).to_be_visible()
+        page.get_by_role("button", name="Carry it into a job").click()
+        page.get_by_role("button", name=re.compile("^Conveyor")).click()
+        expect(page.get_by_role("complementary", name="The call")).to_be_visible()
+        self.assertEqual(Entry.objects.filter(path="inputs.test_mass").latest("sequence").text, "60 kg")
+
+
+class StandIn(BrowserTestCase):
+    """Against a real server process, since readings are streamed."""
+
+    def setUp(self) -> None:
+        server = served()
+        self.url = server.__enter__()
+        self.addCleanup(server.__exit__, None, None, None)
+        super().setUp()
+
+    @property
+    def live_server_url(self) -> str:
+        return self.url
+
+    def test_a_whole_visit_against_the_stand_in(self) -> None:
+        page = self.page
+        page.request.get("/api/me")
+        token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
+        answer = page.request.post("/api/practice?seed=3&fault=out", headers={"X-CSRFToken": token, "Origin": self.url})
+        job = answer.json()["id"]
+        page.goto(f"/jobs/{job}")
+        stand_in = page.get_by_role("region", name="Stand-in")
+        expect(stand_in).to_contain_text("steady")
+        act = lambda name: stand_in.get_by_role("button", name=name, exact=True).click()  # noqa: E731
+        act("Run")
+        expect(stand_in.get_by_role("button", name="Stop")).to_be_visible()
+        act("Decimals up")
+        act("Take zero")
+        self.go("Empty readings")
+        for count in (1, 2):
+            page.get_by_role("button", name="Run 1 revolution").click()
+            act("Wait 1 turn")
+            expect(page.locator(".list-table tbody tr")).to_have_count(count)
+        expect(page.locator(".call .verdict")).to_contain_text("The zero holds")
+        self.assertEqual(Entry.objects.filter(job=job, path__contains="zero/idle", source="captured").count(), 2)
+        self.go("As found")
+        page.get_by_label("Display read as").select_option("totals")
+        for _ in range(3):
+            self.a_lorry(page)
+        expect(page.locator(".call .verdict")).to_contain_text("Adjust")
+        figure = page.locator(".call .key-in strong").inner_text()
+        stand_in.get_by_role("textbox", name="Factor").fill(figure)
+        act("Key in")
+        page.locator(".call").get_by_label("Instrument now shows").fill(figure)
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Go on to as left").click()
+        for _ in range(3):
+            self.a_lorry(page)
+        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
+        page.get_by_role("button", name="Write it up").click()
+        page.get_by_label("Your name, to sign").fill("Ines")
+        page.get_by_label("Or why they stay as they are").fill("a practice")
+        page.get_by_role("button", name="Close the practice").click()
+        expect(page.get_by_text("Adjusted, and rightly.")).to_be_visible()
+        self.assertEqual(Job.objects.get(id=job).state, "closed")
+
+    def a_lorry(self, page: Page) -> None:
+        """One run: total at the start captured, fed for ten minutes, the lorry weighed, total at the end captured."""
+        stand_in = page.get_by_role("region", name="Stand-in")
+        act = lambda name: stand_in.get_by_role("button", name=name, exact=True).click()  # noqa: E731
+        stand_in.get_by_role("button", name="Weigh the lorry").click()
+        expect(stand_in).to_contain_text("gross")
+        runs = page.locator(".tally-run").count()
+        page.get_by_role("textbox", name="Total at start").focus()
+        page.keyboard.press("c")
+        expect(page.locator(".tally-run")).to_have_count(runs + 1)
+        act("Feed t/h")
+        act("Wait 5 min")
+        act("Wait 5 min")
+        act("Feed off")
+        act("Wait 1 turn")
+        page.get_by_role("textbox", name="Total at end").focus()
+        page.wait_for_timeout(900)
+        page.keyboard.press("c")
+        stand_in.get_by_role("button", name="Weigh the lorry").click()
+        expect(page.locator(".tally-run").last.locator(".tally-error")).to_contain_text("%")
+        page.locator(".dock").get_by_role("button", name="New run").click()
+
+    def test_when_it_falls_silent_the_page_says_so_and_typing_goes_on(self) -> None:
+        page = self.page
+        token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
+        page.route("**/live", lambda route: route.abort())
+        answer = page.request.post(
+            "/api/practice?seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.url}
+        )
+        page.goto(f"/jobs/{answer.json()['id']}")
+        expect(page.get_by_text("The stand-in is silent.")).to_be_visible(timeout=4000)
+        self.go("Empty readings")
+        self.in_dock("0.4 kg")
+        expect(page.locator(".list-table tbody tr")).to_have_count(1)
+        self.assert_accessible()
