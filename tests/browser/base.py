@@ -2,11 +2,14 @@
 
 import atexit
 import os
+import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
 
 from beacon.people.models import Person
 from tests.server.plant import PASSWORD, Plant
@@ -62,6 +65,12 @@ class BrowserTestCase(LiveServerTestCase):
         return page
 
     def tearDown(self) -> None:
+        # Requests still under way would meet the emptying of the database.
+        for context in browser().contexts:
+            for page in context.pages:
+                with suppress(PlaywrightError):
+                    page.goto("about:blank")
+        time.sleep(0.3)
         self.assertEqual(self.faults, [])
 
     def open_bench(self, page: Page | None = None, **job: Any) -> Page:

@@ -16,8 +16,8 @@ interface Props {
   big?: boolean;
   hideLabel?: boolean;
   optional?: boolean;
-  /** What Enter does in this field, where it is not simply the next one. */
-  onEnter?: () => void;
+  /** What Enter does in this field, where it is not simply the next one; false where it is after all. */
+  onEnter?: (text: string) => boolean | void;
   onRow?: (way: 1 | -1) => void;
 }
 
@@ -63,8 +63,7 @@ export function EntryField(props: Props) {
       event.preventDefault();
       const back = event.shiftKey;
       commit();
-      if (!back && props.onEnter) props.onEnter();
-      else step(input.current!, back ? -1 : 1);
+      if (back || !props.onEnter || props.onEnter(text) === false) step(input.current!, back ? -1 : 1);
     } else if ((event.key === "ArrowDown" || event.key === "ArrowUp") && props.onRow) {
       event.preventDefault();
       commit();

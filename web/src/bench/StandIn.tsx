@@ -1,8 +1,7 @@
 import { useEffect, useState } from "react";
 import Button from "react-bootstrap/Button";
-import { api, asked } from "../api/client";
 import { useHand } from "./hand";
-import { act, captured, useLive } from "./live";
+import { act, captured, ticket, useLive } from "./live";
 import { useBench } from "./useJob";
 
 /** The stand-in's display, what can be done to it, and capturing a reading into the field in hand. */
@@ -14,7 +13,7 @@ export function StandIn() {
   const [weight, setWeight] = useState("60");
   const [factor, setFactor] = useState("");
   const [field, setField] = useState<string | null>(null);
-  const [ticket, setTicket] = useState("");
+  const [weighed, setTicket] = useState("");
   const job = bench.job.id;
   const { reading } = live;
 
@@ -45,7 +44,7 @@ export function StandIn() {
   });
   if (!live.linked) return null;
   const weigh = async () => {
-    const got = await asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job } } }));
+    const got = await ticket(job);
     setTicket(`gross ${(got.gross / 1000).toFixed(2)} t, tare ${(got.tare / 1000).toFixed(2)} t`);
     const list = bench.rows("as_left").length || hand.step === "as-left" ? "as_left" : "runs";
     const row = field?.startsWith(`${list}.`) ? field.split(".")[1] : undefined;
@@ -140,7 +139,7 @@ export function StandIn() {
         <Button variant="outline-primary" onClick={() => void weigh()}>
           Weigh the lorry
         </Button>
-        {ticket && <span className="soft">{ticket}</span>}
+        {weighed && <span className="soft">{weighed}</span>}
       </div>
     </section>
   );

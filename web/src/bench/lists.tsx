@@ -184,7 +184,7 @@ function Points({ part, list }: ListProps) {
   return (
     <>
       <ListTable part={part} list={list} columns={columns} empty="No points yet: begin with nothing on it." />
-      <ListDock part={part} list={list} name="Point" keys={keys} />
+      <ListDock part={part} list={list} name="Point" keys={keys} ends={["raw", "indicated"]} />
       <BringRows full={at_(part, list)} />
     </>
   );

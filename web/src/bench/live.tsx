@@ -41,8 +41,23 @@ export function LiveLink({ children }: { children: ReactNode }) {
   return <LiveContext value={{ reading: silent ? null : reading, linked, silent }}>{children}</LiveContext>;
 }
 
+let queue: Promise<unknown> = Promise.resolve();
+
+/** One after the other, in the order in which they were asked for: what is done to a machine has an order. */
+function inOrder<T>(work: () => Promise<T>): Promise<T> {
+  const done = queue.then(work, work);
+  queue = done.catch(() => undefined);
+  return done;
+}
+
 export const act = (job: string, what: string, figure = 0) =>
-  asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } }));
+  inOrder(() =>
+    asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } })),
+  );
+
+/** The weighbridge's ticket for what was delivered since the last one. */
+export const ticket = (job: string) =>
+  inOrder(() => asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job } } })));
 
 /** What of a live reading belongs into a field, as text and unit; null where nothing does. */
 export function captured(path: string, reading: Reading): { text: string; unit: string } | null {

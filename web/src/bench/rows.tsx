@@ -122,13 +122,15 @@ interface DockProps {
   name: string;
   /** The keys to type here; all of them where nothing is said. */
   keys?: string[];
+  /** Keys of which either ends the row, once it is typed. */
+  ends?: string[];
   /** Only rows that are there already: the next one is the next in the list. */
   fixed?: boolean;
   children?: ReactNode;
 }
 
 /** Where a row of a list is typed: large, and then straight on to the next. */
-export function ListDock({ part, list, name, keys, fixed, children }: DockProps) {
+export function ListDock({ part, list, name, keys, ends, fixed, children }: DockProps) {
   const bench = useBench();
   const hand = useHand();
   const full = at(part.key, list);
@@ -219,7 +221,13 @@ export function ListDock({ part, list, name, keys, fixed, children }: DockProps)
               unit={unitFor(column)}
               units={unitsOf(column)}
               onUnit={(unit) => setUnits({ ...units, [column.key]: unit })}
-              onEnter={index === lastTyped(columns) ? next : undefined}
+              onEnter={
+                ends?.includes(column.key)
+                  ? (text) => (text.trim() || index === lastTyped(columns) ? next() : false)
+                  : index === lastTyped(columns)
+                    ? next
+                    : undefined
+              }
               onRow={move}
             />
           ),
