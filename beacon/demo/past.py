@@ -57,7 +57,7 @@ class Past:
 
     def rows(self, name: str, rows: list[dict[str, str]]) -> "Past":
         """Enters the rows of a list, `row` naming one that is there already; other keys as they are."""
-        texts = {}
+        texts: dict[str, str] = {}
         for number, row in enumerate(rows, 1):
             name_of_row = row.get("row", f"d{number}")
             texts |= {f"{name}.{name_of_row}.{key}": text for key, text in row.items() if key != "row"}

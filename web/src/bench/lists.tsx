@@ -147,7 +147,7 @@ function Corners({ part, list }: ListProps) {
         columns={columns}
         empty="No corner yet: name the first and put the load on it."
       />
-      <ListDock part={part} list={list} name="Corner" />
+      <ListDock part={part} list={list} name="Corner" resume />
       <BringRows full={at_(part, list)} />
     </>
   );

@@ -124,13 +124,15 @@ interface DockProps {
   keys?: string[];
   /** Keys of which either ends the row, once it is typed. */
   ends?: string[];
+  /** Rows that are named already and lack a figure come first. */
+  resume?: boolean;
   /** Only rows that are there already: the next one is the next in the list. */
   fixed?: boolean;
   children?: ReactNode;
 }
 
 /** Where a row of a list is typed: large, and then straight on to the next. */
-export function ListDock({ part, list, name, keys, ends, fixed, children }: DockProps) {
+export function ListDock({ part, list, name, keys, ends, resume, fixed, children }: DockProps) {
   const bench = useBench();
   const hand = useHand();
   const full = at(part.key, list);
@@ -139,7 +141,7 @@ export function ListDock({ part, list, name, keys, ends, fixed, children }: Dock
   const [fresh, setFresh] = useState(newRow);
   const [units, setUnits] = useState<Record<string, string>>({});
   const rows = bench.rows(full);
-  const taken = hand.row(full) ?? (fixed ? (nextOpen() ?? rows[0]?.row) : undefined);
+  const taken = hand.row(full) ?? (fixed ? (nextOpen() ?? rows[0]?.row) : resume ? nextOpen() : undefined);
   const row = taken ?? fresh;
   const place = rows.findIndex((one) => one.row === row);
   const path = (key: string) => `${full}.${row}.${key}`;
@@ -147,7 +149,10 @@ export function ListDock({ part, list, name, keys, ends, fixed, children }: Dock
   if (!bench.open || !first) return null;
 
   function nextOpen(): string | undefined {
-    return rows.find((one) => columns.some((column) => !bench.field(`${full}.${one.row}.${column.key}`).text))?.row;
+    return rows.find((one) => lacks(one.row))?.row;
+  }
+  function lacks(one: string): boolean {
+    return columns.some((column) => !column.words.length && !bench.field(`${full}.${one}.${column.key}`).text);
   }
   function unitFor(column: InputView): string {
     const known = unitsOf(column);
@@ -172,6 +177,11 @@ export function ListDock({ part, list, name, keys, ends, fixed, children }: Dock
     const another = newRow();
     setFresh(another);
     hand.take(full, undefined);
+    const waiting = resume ? rows.find((one) => one.row !== row && lacks(one.row)) : undefined;
+    if (waiting) {
+      focusOn(`${full}.${waiting.row}.${columns.at(-1)!.key}`);
+      return;
+    }
     focusOn(`${full}.${another}.${first.key}`);
   };
   const move = (way: 1 | -1) => {

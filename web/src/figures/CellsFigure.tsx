@@ -48,7 +48,7 @@ export function CellsFigure({ figure, taken, round }: { figure: Drawn; taken: nu
               fontWeight="700"
               fill={LOOKS[how] ? "var(--paper)" : "var(--ink)"}
             >
-              {(figure[`label${place}`]?.text ?? "").slice(0, 3)}
+              {initials(figure[`label${place}`]?.text ?? "")}
             </text>
             {cell?.text && (
               <text
@@ -80,6 +80,16 @@ export function CellsFigure({ figure, taken, round }: { figure: Drawn; taken: nu
     </svg>
   );
 }
+
+/** `front left` as `fl`; a short name as it is. */
+const initials = (label: string) =>
+  label.includes(" ")
+    ? label
+        .split(/\s+/)
+        .map((word) => word[0])
+        .join("")
+        .slice(0, 3)
+    : label.slice(0, 3);
 
 /** Where the cells stand: at the corners of a platform, round a vessel, one under the middle. */
 function around(count: number, centre: number, middle: number, round: boolean): [number, number][] {
