@@ -7,10 +7,14 @@ silo whose cell died and whose span is provisional since; a platform that is sim
 
 import datetime
 import random
+from collections.abc import Callable
+from functools import partial
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
+from beacon.bench.document import assess
 from beacon.demo import scenario
 from beacon.demo.past import Past, loads
 from beacon.people.models import Organisation, Person
@@ -28,12 +32,14 @@ def days_ago(days: int, hour: int = 8, minute: int = 10) -> datetime.datetime:
 def tell(organisation: Organisation) -> None:
     """Writes the past of every machine."""
     teller = _Teller(organisation)
+    # Collected first and then told in the order of their days, so that the records are numbered as they were sealed.
     teller.shell_conveyor()
     teller.stockpile_conveyor()
     teller.drag_chain()
     teller.silo()
     teller.platform()
     teller.bench_channel()
+    teller.tell()
 
 
 class _Teller:
@@ -42,6 +48,15 @@ class _Teller:
         self.ines = Person.objects.get(username="ines@gannetness.example")
         self.corin = Person.objects.get(username="corin@gannetness.example")
         self.draw = random.Random("gannet ness")
+        self.days: list[tuple[int, Callable[[], object]]] = []
+
+    def on(self, days: int, work: Callable[..., object], *given: Any) -> None:
+        """Notes something to be told of a day so many days ago."""
+        self.days.append((days, partial(work, *given)))
+
+    def tell(self) -> None:
+        for _, work in sorted(self.days, key=lambda row: -row[0]):
+            work()
 
     def channel(self, system: str, place: int = 0) -> Channel:
         found = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference")
@@ -93,10 +108,10 @@ class _Teller:
         )
         self.event(system, 445, Event.Kind.CLEANED, "shell chipped off the weigh frame")
         for days, found, zero, factor, left, who in story:
-            self._visit(days, found, zero, factor, left, self.ines if who == "ines" else self.corin)
-        self._freak_first_load()
-        self._visit(84, 0.36, "41.2 kg", "1.1420", float("nan"), self.ines)
-        self._under_way()
+            self.on(days, self._visit, days, found, zero, factor, left, self.ines if who == "ines" else self.corin)
+        self.on(171, self._freak_first_load)
+        self.on(84, self._visit, 84, 0.36, "41.2 kg", "1.1420", float("nan"), self.ines)
+        self.on(0, self._under_way)
 
     def _visit(self, days: int, found: float, zero: str, factor: str, left: float, who: Person) -> None:
         occasion = "repair" if days == 441 else "routine"
@@ -112,8 +127,6 @@ class _Teller:
         past.close()
 
     def _worked_out(self, past: Past) -> str:
-        from beacon.bench.document import assess
-
         key_in = assess(past.job, past.job.fold).assessment.key_in
         return str((key_in or {}).get("factor", past.job.channel.factor))
 
@@ -143,9 +156,15 @@ class _Teller:
 
     def stockpile_conveyor(self) -> None:
         for days, found in ((610, 0.11), (428, -0.06), (241, 0.14)):
-            past = Past(self.ines, self.channel("Stockpile conveyor C5"), "visit", days_ago(days, 10))
-            past.zero("zero", [0.2, -0.1], "62.0 kg").look()
-            past.rows("runs", loads(list(self.lorries(found, base=17.2)))).close()
+            self.on(days, self._stockpile, days, found)
+        self.on(64, self._left_alone)
+
+    def _stockpile(self, days: int, found: float) -> None:
+        past = Past(self.ines, self.channel("Stockpile conveyor C5"), "visit", days_ago(days, 10))
+        past.zero("zero", [0.2, -0.1], "62.0 kg").look()
+        past.rows("runs", loads(list(self.lorries(found, base=17.2)))).close()
+
+    def _left_alone(self) -> None:
         past = Past(self.ines, self.channel("Stockpile conveyor C5"), "belt-material-test", days_ago(64, 10))
         past.look().enter({"inputs.zero_done": "job"})
         past.rows(
@@ -154,6 +173,9 @@ class _Teller:
         past.enter({"note": "In order. Nothing touched."}).close()
 
     def drag_chain(self) -> None:
+        self.on(38, self._drag_chain)
+
+    def _drag_chain(self) -> None:
         """Two cells, running bands: some swing is normal. Then crates of kelp over the lent platform."""
         past = Past(self.ines, self.channel("Wet-kelp drag chain"), "visit", days_ago(38, 9))
         past.look(parts=("cells",))
@@ -179,9 +201,16 @@ class _Teller:
 
     def silo(self) -> None:
         """A cell died; the silo runs on a data-sheet span since, provisional until a known fill."""
-        channel = self.channel("Alginate silo")
-        past = Past(self.corin, channel, "known-load", days_ago(402, 9))
+        self.on(402, self._known_fill)
+        self.on(26, self._cell_died)
+        self.on(25, self._data_sheet)
+
+    def _known_fill(self) -> None:
+        past = Past(self.corin, self.channel("Alginate silo"), "known-load", days_ago(402, 9))
         past.look().rows("runs", loads([("38.44", "14.18", "24.30")])).close()
+
+    def _cell_died(self) -> None:
+        channel = self.channel("Alginate silo")
         cell = Cell.objects.get(channel=channel, label="south")
         cell.removed, cell.why_removed = days_ago(26).date(), "dead: no change when pressed, signal pair open inside"
         cell.save()
@@ -194,6 +223,9 @@ class _Teller:
             system=system, kind=Event.Kind.CELL, note="south cell dead, replaced", at=days_ago(26, 15), who=self.corin,
             stale=["cell-check", "known-load"],
         )  # fmt: skip
+
+    def _data_sheet(self) -> None:
+        channel = self.channel("Alginate silo")
         check = Past(self.ines, channel, "cell-check", days_ago(25, 9), "repair")
         check.look()
         presses = (("c1", 0.208), ("c2", 0.201), ("c3", 0.213), ("c4", 0.205))
@@ -206,15 +238,21 @@ class _Teller:
 
     def platform(self) -> None:
         """Simply fine, year after year."""
-        for days, span in ((731, "400.0"), (366, "400.0")):
-            past = Past(self.ines, self.channel("Receiving platform"), "visit", days_ago(days, 9))
-            past.look().rows("passes", [{"zero": "0.0 kg", "span": f"{span} kg", "zero_after": "0.0 kg"}])
-            past.look(parts=("corners",))
-            shown = ("400.0", "400.5", "400.0", "400.0")
-            past.rows("corners/positions", [{"row": f"c{n}", "indicated": f"{kg} kg"} for n, kg in enumerate(shown, 1)])
-            past.enter({"corners/inputs.test_load": "400 kg"}).close()
+        for days in (731, 366):
+            self.on(days, self._platform, days)
+
+    def _platform(self, days: int) -> None:
+        past = Past(self.ines, self.channel("Receiving platform"), "visit", days_ago(days, 9))
+        past.look().rows("passes", [{"zero": "0.0 kg", "span": "400.0 kg", "zero_after": "0.0 kg"}])
+        past.look(parts=("corners",))
+        shown = ("400.0", "400.5", "400.0", "400.0")
+        past.rows("corners/positions", [{"row": f"c{n}", "indicated": f"{kg} kg"} for n, kg in enumerate(shown, 1)])
+        past.enter({"corners/inputs.test_load": "400 kg"}).close()
 
     def bench_channel(self) -> None:
+        self.on(120, self._bench_channel)
+
+    def _bench_channel(self) -> None:
         past = Past(self.ines, self.channel("Bench channel"), "visit", days_ago(120, 13), "first")
         past.enter({"inputs.adc_range": "4 mV/V", "inputs.adc_bits": "21"}).look()
         counts = ((0, 8012), (5, 139_090), (10, 270_160), (15, 401_236), (20, 532_300))

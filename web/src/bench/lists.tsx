@@ -11,7 +11,14 @@ interface Props {
 
 const reading = (key: string, title: string): Column => ({
   title,
-  cell: (_, __, text) => <span className="reading">{text(key)}</span>,
+  cell: (_, __, text) => {
+    const [, figure = text(key), unit = ""] = /^(.*\d)\s*([^\d.,\s]\S*)?$/.exec(text(key)) ?? [];
+    return (
+      <span className="reading">
+        {figure} {unit && <small className="unit">{unit}</small>}
+      </span>
+    );
+  },
 });
 const plain = (key: string, title: string): Column => ({ title, cell: (_, __, text) => text(key) });
 

@@ -15,7 +15,7 @@ export function FigureOf({ part, step }: { part: PartView; step?: StepView }) {
   const figure = part.figure;
   const list = step?.runs ? at(part.key, step.runs) : "";
   const rows = list ? bench.rows(list) : [];
-  const crowded = !!step && ROWS.includes(step.kind) && (rows.length > 2 || bench.job.practice);
+  const crowded = !!step && ROWS.includes(step.kind) && (step.kind !== "runs" || rows.length > 2 || bench.job.practice);
   if (kind === "belt") return <BeltFigure figure={figure} compact={crowded} />;
   if (kind === "cells") {
     const taken = rows.findIndex((row) => row.row === hand.row(list));
