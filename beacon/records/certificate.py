@@ -50,7 +50,7 @@ def about(record: Record) -> dict[str, Any]:
         "reference_lines": _reference_lines(content["inputs"]),
         "stages": [_stage(name, stage, runs) for name, stage, runs in stages],
         "figures": _figures(answer),
-        "visit": [_part(part) for part in content.get("visit", [])],
+        "visit": [_part(part) for part in content.get("visit", []) if part["assessment"]["call"] != "not-ready"],
         "adjustment": _adjustment(content, found),
         "limits": _limits(content["profile"]),
         "loosened": [entry for entry in content["trail"] if entry["path"].startswith("profile.") and entry["text"]],

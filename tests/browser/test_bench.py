@@ -83,7 +83,7 @@ class Typing(BrowserTestCase):
         expect(page.get_by_role("textbox", name="Tare", exact=True)).to_be_focused()
         page.get_by_role("textbox", name="Tare", exact=True).press("Shift+Enter")
         expect(gross).to_be_focused()
-        expect(page.get_by_text(re.compile("entries kept"))).to_be_visible()
+        expect(page.get_by_text(re.compile(r"^\d+ entries kept$"))).to_be_visible()
         self.assertEqual(Entry.objects.get(path__endswith=".gross").text, "34,10")
 
     def test_letters_are_keys_in_an_empty_field_and_undo_takes_the_last_entry_back(self) -> None:

@@ -1,6 +1,7 @@
 """Standing scales on the bench, each laid out for its own work; sums; a visit against the stand-in belt."""
 
 import re
+from functools import partial
 
 from playwright.sync_api import Page, expect
 
@@ -148,7 +149,7 @@ class StandIn(BrowserTestCase):
         page.goto(f"/jobs/{job}")
         stand_in = page.get_by_role("region", name="Stand-in")
         expect(stand_in).to_contain_text("steady")
-        act = lambda name: stand_in.get_by_role("button", name=name, exact=True).click()  # noqa: E731
+        act = partial(self.act, page)
         act("Run")
         expect(stand_in.get_by_role("button", name="Stop")).to_be_visible()
         act("Decimals up")
@@ -180,25 +181,28 @@ class StandIn(BrowserTestCase):
         expect(page.get_by_text("Adjusted, and rightly.")).to_be_visible()
         self.assertEqual(Job.objects.get(id=job).state, "closed")
 
+    def act(self, page: Page, name: str) -> None:
+        """Does something to the stand-in and waits until it is done."""
+        stand_in = page.get_by_role("region", name="Stand-in")
+        with page.expect_response(lambda answer: "/stand-in" in answer.url):
+            stand_in.get_by_role("button", name=name, exact=True).click()
+
     def a_lorry(self, page: Page) -> None:
         """One run: total at the start captured, fed for ten minutes, the lorry weighed, total at the end captured."""
         stand_in = page.get_by_role("region", name="Stand-in")
-        act = lambda name: stand_in.get_by_role("button", name=name, exact=True).click()  # noqa: E731
-        stand_in.get_by_role("button", name="Weigh the lorry").click()
-        expect(stand_in).to_contain_text("gross")
+        self.act(page, "Weigh the lorry")
         runs = page.locator(".tally-run").count()
         page.get_by_role("textbox", name="Total at start").focus()
         page.keyboard.press("c")
         expect(page.locator(".tally-run")).to_have_count(runs + 1)
-        act("Feed t/h")
-        act("Wait 5 min")
-        act("Wait 5 min")
-        act("Feed off")
-        act("Wait 1 turn")
+        for name in ("Feed t/h", "Wait 5 min", "Wait 5 min", "Feed off", "Wait 1 turn"):
+            self.act(page, name)
+        expect(stand_in).to_contain_text("steady")
         page.get_by_role("textbox", name="Total at end").focus()
-        page.wait_for_timeout(900)
+        # Two readings more, so that the total shown is that of after the last wait.
+        page.wait_for_timeout(1500)
         page.keyboard.press("c")
-        stand_in.get_by_role("button", name="Weigh the lorry").click()
+        self.act(page, "Weigh the lorry")
         expect(page.locator(".tally-run").last.locator(".tally-error")).to_contain_text("%")
         page.locator(".dock").get_by_role("button", name="New run").click()
 
