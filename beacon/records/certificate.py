@@ -117,6 +117,8 @@ def _stage(name: str, stage: dict[str, Any], runs: list[dict[str, Any]]) -> dict
                 "aside": typed.get("set_aside", ""),
             }
         )
+    for column in ("reference", "indicated"):
+        _same_decimals(rows, column)
     return {
         "name": name,
         "call": CALLS[stage["call"]],
@@ -129,6 +131,31 @@ def _stage(name: str, stage: dict[str, Any], runs: list[dict[str, Any]]) -> dict
         "budget": stage.get("budget", []),
     }
 
+
+def _same_decimals(rows: list[dict[str, Any]], column: str) -> None:
+    """Gives the masses of a column as many decimals as the one with most."""
+    most = max((len(row[column].partition(" ")[0].partition(".")[2]) for row in rows), default=0)
+    for row in rows:
+        number, space, unit = row[column].partition(" ")
+        whole, _, decimals = number.partition(".")
+        if most and number:
+            row[column] = f"{whole}.{decimals:0<{most}}{space}{unit}"
+
+
+IN_A_LINE = (
+    "zero_error",
+    "zero_spread",
+    "zero_shift",
+    "error",
+    "effective_mass",
+    "expected_rate",
+    "live_error",
+    "range",
+    "worst",
+    "balance",
+    "share_used",
+)
+"""The figures of another part of the visit that its one line gives; the sealed file has them all."""
 
 COMPARED = ("runs", "mean_error", "expanded_uncertainty", "spread", "coverage_factor", "runs_in_set", "minimum_runs")
 
@@ -157,7 +184,9 @@ def _part(part: dict[str, Any]) -> dict[str, Any]:
         "title": all_methods()[part["method"]].title,
         "call": answer["headline"],
         "reasons": [reason["text"] for reason in answer["reasons"]],
-        "figures": _figures(answer),
+        "figures": [
+            (key.replace("_", " "), _figure(answer["results"][key])) for key in IN_A_LINE if key in answer["results"]
+        ],
     }
 
 
