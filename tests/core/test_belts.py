@@ -101,6 +101,18 @@ class BeltZero(unittest.TestCase):
     def test_part_revolutions_are_refused(self) -> None:
         self.assertIn("inputs.revolutions_each", refused({"method": "belt-zero", "inputs": {"revolutions_each": 1.5}}))
 
+    def test_the_total_over_a_revolution_hovers_or_creeps(self) -> None:
+        round_and_back = [f"{kg} kg" for kg in (100, 103, 105, 102, 98, 97, 100)]
+        self.assertEqual(states(zero(1, 1, trace=round_and_back))["hovers"], "pass")
+        onward = [f"{100 + kg} kg" for kg in range(8)]
+        self.assertEqual(states(zero(1, 1, trace=onward))["hovers"], "note")
+        self.assertNotIn("hovers", states(zero(1, 1, trace=onward[:3])))
+
+    def test_a_zero_that_moved_says_what_usually_moves_it(self) -> None:
+        moved = zero(1, 1, stored_zero="40 kg", new_zero="41 kg")
+        self.assertEqual((moved["call"], states(moved)["zero-moved"]), ("leave", "note"))
+        self.assertNotIn("zero-moved", states(zero(1, 1, stored_zero="40 kg", new_zero="40.2 kg")))
+
     def test_hovering_and_creeping(self) -> None:
         self.assertTrue(hovers([0, 2, -1, 1, 0.2]))
         self.assertFalse(hovers([0, 1, 2, 3, 4]))

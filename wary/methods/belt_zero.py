@@ -8,7 +8,7 @@ import math
 from typing import Annotated, Any
 
 from wary.answer import Sheet
-from wary.belts import expected_band, whole_revolutions
+from wary.belts import expected_band, hovers, whole_revolutions
 from wary.call import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Reason
 from wary.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.fields import Inputs, Mass, Percentage, PositiveRate, PositiveTime, at_most, field, whole
@@ -18,6 +18,8 @@ from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 
 ZERO_LIMIT, JUMP_LIMIT = 0.001, 0.05
 LEAST_READINGS = 2
+LEAST_TRACE = 6
+WORTH_SAYING = 0.01
 NEW_START = ("first", "repair")
 
 Revolutions = Annotated[int, whole(1, 10_000)]
@@ -49,6 +51,7 @@ class BeltZeroInputs(Inputs):
     idle: list[Mass] | None = field("Change of the total, empty")
     stored_zero: Mass | None = field("Zero stored before")
     new_zero: Mass | None = field("Zero it found now", "mass on the weighbridge")
+    trace: list[Mass] | None = field("Total over one revolution", "readings in their order, from mark to mark")
     history: list[Mass] | None = field("Earlier zeros")
     zero_limit: Percentage | None = field("Zero limit", "of the rated rate; 0.1 % where nothing is said")
     jump_limit: Percentage | None = field("Jump limit", "of the stored zero; 5 % where nothing is said")
@@ -90,6 +93,7 @@ class BeltZero(Method):
         if given.revolution_time:
             sheet.results["whole_revolutions"] = value(whole_revolutions(given.revolution_time.si))
         _shift(sheet, given)
+        _trace(sheet, given)
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         errors = _errors(sheet, given)
@@ -122,9 +126,29 @@ class BeltZero(Method):
                 figures[f"idle{place}"] = value(share * 100, "%") | {
                     "text": percent_shown(share, sign=True, decimals=3)
                 }
+        totals = [total.si for total in given.trace or []]
+        for place, total in enumerate(totals):
+            figures[f"trace{place:02d}"] = value((total - totals[0]), "kg") | {"si": total - totals[0]}
         for place, zero in enumerate([*(given.history or [])[-11:], *([given.new_zero] if given.new_zero else [])]):
             figures[f"zero{place}"] = drawn(zero.value, zero.unit) | {"si": zero.si}
         return figures
+
+
+def _trace(sheet: Sheet, given: BeltZeroInputs) -> None:
+    """Hovering told from creeping, from the total over one revolution."""
+    totals = [total.si for total in given.trace or []]
+    if len(totals) < LEAST_TRACE or not given.trace:
+        return
+    unit = given.trace[0].unit
+    swing, way = max(totals) - min(totals), totals[-1] - totals[0]
+    if hovers(totals):
+        text = f"Over a revolution the total swings by {mass_shown(swing, unit, 3)} and comes back: it hovers, and that is in order."
+        sheet.check("hovers", "pass", text)
+    else:
+        text = (
+            f"Over a revolution the total goes on by {mass_shown(abs(way), unit, 3)} and does not come back: it creeps."
+        )
+        sheet.check("hovers", "note", text)
 
 
 def _errors(sheet: Sheet, given: BeltZeroInputs) -> list[float]:
@@ -144,6 +168,10 @@ def _shift(sheet: Sheet, given: BeltZeroInputs) -> None:
     stored, new = given.stored_zero, given.new_zero
     if stored and new:
         sheet.results["zero_shift"] = value(from_si(new.si - stored.si, stored.unit), stored.unit)
+        if stored.si and abs(new.si - stored.si) > WORTH_SAYING * abs(stored.si):
+            way, usual = ("risen", RISEN[0]) if new.si > stored.si else ("fallen", FALLEN[0])
+            text = f"The zero has {way} by {mass_shown(abs(new.si - stored.si), stored.unit, 3)} since it was stored. {usual}"
+            sheet.check("zero-moved", "note", text)
         if stored.si:
             sheet.results["zero_shift_share"] = value((new.si - stored.si) / abs(stored.si) * 100, "%")
     band = expected_band([zero.si for zero in given.history or []])

@@ -72,6 +72,9 @@ export function Stopwatch({ full }: { full: string }) {
   );
 }
 
+const PLACES = 24;
+const LEAST = 6;
+
 /** Counts whole revolutions down with a tone at the end; with an instrument linked it enters the change of the total. */
 export function Countdown({ part, list }: { part: PartView; list: string }) {
   const bench = useBench();
@@ -80,7 +83,7 @@ export function Countdown({ part, list }: { part: PartView; list: string }) {
   const each = Number(input("revolutions_each").replace(",", ".")) || 1;
   const seconds = (Number.parseFloat(input("revolution_time").replace(",", ".")) || 0) * each;
   const [end, setEnd] = useState<number | null>(null);
-  const begun = useRef<{ total: number; turns: number } | null>(null);
+  const begun = useRef<{ total: number; turns: number; trace: Map<number, number> } | null>(null);
   useTick(end !== null);
   const left = end === null ? seconds : (end - performance.now()) / 1000;
   const reading = live.reading;
@@ -88,12 +91,27 @@ export function Countdown({ part, list }: { part: PartView; list: string }) {
   useEffect(() => {
     if (end === null) return;
     const start = begun.current;
+    if (start && reading) {
+      // Where on the belt, in so many places of the first revolution.
+      const place = Math.round((reading.revolutions - start.turns) * PLACES);
+      if (place <= PLACES) start.trace.set(place, reading.total);
+    }
     // With a linked instrument the belt itself says when whole revolutions are over.
     const over = start && reading ? reading.revolutions - start.turns >= each - 1e-6 : left <= 0;
     if (!over) return;
     const timer = setTimeout(() => {
       beep(1040, 0.6);
       if (start && reading) {
+        const trace = [...start.trace].sort(([a], [b]) => a - b);
+        bench.enter(
+          ...(trace.length >= LEAST ? trace : []).map(([place, total]) => ({
+            path: `${at(part.key, "trace")}.t${String(place).padStart(2, "0")}.${VALUE}`,
+            text: (total * 1000).toFixed(2),
+            unit: "kg",
+            source: "captured" as const,
+            steady: reading.steady,
+          })),
+        );
         const change = ((reading.total - start.total) * 1000).toFixed(2);
         bench.enter({
           path: `${at(part.key, list)}.${newRow()}.${VALUE}`,
@@ -110,7 +128,7 @@ export function Countdown({ part, list }: { part: PartView; list: string }) {
   });
   if (!bench.open || !seconds) return null;
   const start = () => {
-    begun.current = reading ? { total: reading.total, turns: reading.revolutions } : null;
+    begun.current = reading ? { total: reading.total, turns: reading.revolutions, trace: new Map() } : null;
     beep(660, 0.12);
     setEnd(performance.now() + seconds * 1000);
   };

@@ -91,6 +91,7 @@ export function useJob(id: string) {
       return { text: kept?.text ?? "", unit: kept?.unit ?? "", waits: !!waits, said, kept };
     };
     const enter = (...typed: Typed[]) => {
+      if (!typed.length) return;
       const entries = typed.map(({ path, text, unit = "", source = "typed", steady }) => ({
         id: crypto.randomUUID(),
         path,

@@ -42,7 +42,7 @@ export function BeltFigure({ figure, compact }: Props) {
         <circle cx={left} cy={y(left)} r="15" strokeWidth="2.5" />
         <circle cx={right} cy={y(right)} r="15" strokeWidth="2.5" />
       </g>
-      <path d={heap(left, right, (x) => y(x) - 17)} fill="var(--line)" />
+      {!figure.trace00 && <path d={heap(left, right, (x) => y(x) - 17)} fill="var(--line)" />}
       {places.map((x) =>
         onScale(x) ? (
           <g key={x} stroke="var(--act)" strokeWidth="2.5">
@@ -86,6 +86,7 @@ export function BeltFigure({ figure, compact }: Props) {
         </g>
       )}
       <Zeros figure={figure} compact={compact} />
+      <Trace figure={figure} left={left} right={right} y={(x) => y(x) - 34} />
       {figure.angle && (
         <text x={right - 66} y={y(right) + 52} fontSize="15" fill="var(--ink)">
           {figure.angle.text}
@@ -93,6 +94,35 @@ export function BeltFigure({ figure, compact }: Props) {
       )}
       {!compact && <Headlines figure={figure} />}
     </svg>
+  );
+}
+
+interface TraceProps {
+  figure: Drawn;
+  left: number;
+  right: number;
+  y: (x: number) => number;
+}
+
+/** The total over one revolution of the empty belt, drawn along it: does it come back, or go on? */
+function Trace({ figure, left, right, y }: TraceProps) {
+  const totals = Object.entries(figure)
+    .filter(([key, total]) => key.startsWith("trace") && total.si != null)
+    .sort(([a], [b]) => a.localeCompare(b))
+    .map(([, total]) => total.si!);
+  if (totals.length < 6) return null;
+  const reach = Math.max(0.01, ...totals.map(Math.abs));
+  const x = (place: number) => left + 20 + (place / (totals.length - 1)) * (right - left - 40);
+  const points = totals.map((total, place) => `${x(place)},${y(x(place)) - (total / reach) * 18}`).join(" ");
+  return (
+    <g fill="none">
+      <path
+        d={`M${x(0)} ${y(x(0))} L${x(totals.length - 1)} ${y(x(totals.length - 1))}`}
+        stroke="var(--soft)"
+        strokeDasharray="3 4"
+      />
+      <polyline points={points} stroke="var(--act)" strokeWidth="2.5" />
+    </g>
   );
 }
 
