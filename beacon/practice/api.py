@@ -199,7 +199,8 @@ async def _events(practice: Practice) -> AsyncIterator[bytes]:
         if following is None or practice.actions != known:
             known = practice.actions
             following = Following(Belt(practice.seed, practice.fault), actions_of(practice))
-        reading = following.live(clock(practice))
+        # Catching up after a jump takes a while: not on the loop that serves everyone else.
+        reading = await sync_to_async(following.live, thread_sensitive=False)(clock(practice))
         yield f"data: {json.dumps(reading.as_json())}\n\n".encode()
         await asyncio.sleep(EVERY)
 
