@@ -79,6 +79,11 @@ class ZeroSpan(unittest.TestCase):
         self.assertAlmostEqual(figure(answer, "keyed_error"), 0.2, 9)
         self.assertEqual(states(answer)["keyed-load"], "note")
 
+    def test_a_limit_may_be_typed_or_come_from_the_profile_as_a_mass(self) -> None:
+        self.assertEqual(spans(a_pass(0, 502), accept="0.5 %")["call"], "leave")
+        self.assertEqual(spans(a_pass(0, 502), job_profile={"accept": "2 kg"})["call"], "leave")
+        self.assertEqual(spans(a_pass(0, 502), job_profile={"accept": "1.9 kg"})["call"], "adjust")
+
     def test_missing_and_no_load(self) -> None:
         paths = [reason["path"] for reason in answered("zero-span", passes=[{"zero": "0 kg"}])["reasons"]]
         self.assertEqual(paths, ["inputs.capacity", "inputs.division", "inputs.test_load", "inputs.passes[0].span"])

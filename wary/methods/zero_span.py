@@ -144,11 +144,13 @@ class ZeroSpan(Method):
 
 
 def _accept(given: ZeroSpanInputs, setting: Setting) -> float:
-    """The accept limit as a fraction."""
+    """The accept limit as a fraction of the test load."""
     if given.accept:
         return given.accept.si
     limit = setting.profile.accept
-    return (limit.percentage or 0.0) if limit else 0.0
+    if limit is None or given.test_load is None or given.test_load.si <= 0:
+        return 0.0
+    return limit.relative_at(given.test_load.si)
 
 
 def _not_yet(sheet: Sheet) -> str:
