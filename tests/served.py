@@ -19,7 +19,11 @@ def served() -> Iterator[str]:
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    environment = os.environ | {"DATABASE_URL": f"{address}/{name}", "BEACON_URL": f"http://127.0.0.1:{port}"}
+    environment = os.environ | {
+        "DATABASE_URL": f"{address}/{name}",
+        "BEACON_POOL": "1",
+        "BEACON_URL": f"http://127.0.0.1:{port}",
+    }
     command = [
         sys.executable,
         "-m",
