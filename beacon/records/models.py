@@ -24,7 +24,7 @@ class Record(models.Model):
 
     class Meta:
         ordering = ["-number"]
-        indexes = [models.Index(fields=["organisation", "-sealed_at"])]
+        indexes = [models.Index(fields=["organisation", "-sealed_at"]), models.Index(fields=["-sealed_at"])]
         constraints = [models.UniqueConstraint(fields=["organisation", "number"], name="records_are_numbered_in_order")]
 
     def __str__(self) -> str:
