@@ -7,9 +7,10 @@ from typing import Any
 from wary import slips
 from wary.call import ADJUST, FIND_FAULT, Question, Reason, Verdict, headline, judge, lead, needed_amount
 from wary.correction import correct, list_runs
+from wary.evidence import Evidence
 from wary.fields import Plates, at_most, said_twice
 from wary.method import Assessment, Check, Method, Setting, finite, value
-from wary.quantities import Quantity, decimals_of, from_si, shown, to_si
+from wary.quantities import Quantity, decimals_of, from_si, percent_shown, shown, to_si
 from wary.stages import ComparisonInputs, Stage, missing, read_stage
 
 
@@ -101,6 +102,7 @@ def _stage_assessment(
         look=list(where_to_look) if verdict.call == FIND_FAULT else [],
         questions=_questions(stage),
     )
+    answer.budget = _budget(evidence)
     if ratio is not None:
         answer.slips = _slips(stage, given, ratio)
         if verdict.call == ADJUST:
@@ -131,6 +133,19 @@ def _common_results(stage: Stage, smallest: float | None, verdict: Verdict, mini
     if verdict.runs_needed is not None:
         results["runs_needed"] = value(verdict.runs_needed)
     return results
+
+
+def _budget(evidence: Evidence) -> list[dict[str, Any]]:
+    """Each term of the uncertainty that counts, in %, with its share of `U²` in %."""
+    if not evidence.pairs or not evidence.usable() or evidence.expanded_uncertainty <= 0:
+        return []
+    rows = []
+    for term, size, counts in evidence.budget():
+        if counts and size > 0:
+            share = (size / evidence.expanded_uncertainty) ** 2
+            text = f"{term} ± {percent_shown(size)}, {percent_shown(share, decimals=0)} of it"
+            rows.append({"term": term, "size": value(size * 100, "%"), "share": value(share * 100, "%"), "text": text})
+    return rows
 
 
 def _common_checks(stage: Stage, accept: float | None) -> list[Check]:

@@ -127,9 +127,18 @@ class Evidence:
         figures = [self.reference_sum, self.indicated_sum, *self.errors]
         return all(math.isfinite(f) and abs(f) < 1e140 for f in figures)
 
-    def without(self, place: int) -> "Evidence":
-        """The same evidence with the run at `place` of the set left out."""
-        return Evidence([pair for at, pair in enumerate(self.pairs) if at != place], self.u_reference)
+    def budget(self) -> list[tuple[str, float, bool]]:
+        """The terms of `U` at 95 %, as fractions: name, size, and whether it counts in `U`.
+
+        Of scatter and displays only the larger counts, since the scatter already holds the rounding.
+        """
+        scatter = self.scatter_term or 0.0
+        by_scatter = scatter > self.display_term
+        return [
+            ("scatter of the runs", scatter, by_scatter),
+            ("divisions of the displays", self.display_term, not by_scatter),
+            ("the reference's own", NORMAL_95 * self.u_reference, True),
+        ]
 
 
 def _squared(value: float) -> float:

@@ -127,6 +127,7 @@ class Assessment:
     look: list[str] = field(default_factory=list)
     questions: list[dict[str, str]] = field(default_factory=list)
     plan: list[str] = field(default_factory=list)
+    budget: list[dict[str, Any]] = field(default_factory=list)
     key_in: dict[str, Any] | None = None
     as_found: "Assessment | None" = None
 
@@ -144,12 +145,13 @@ class Assessment:
             "look": self.look,
             "questions": self.questions,
             "plan": self.plan,
+            "budget": self.budget,
         }
         if self.key_in:
             answer["key_in"] = self.key_in
         if self.as_found:
             found = self.as_found.as_json()
-            kept = ("call", "headline", "lead", "reasons", "results", "slips", "key_in")
+            kept = ("call", "headline", "lead", "reasons", "results", "slips", "budget", "key_in")
             answer["as_found"] = {key: found[key] for key in kept if key in found}
         return answer
 

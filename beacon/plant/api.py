@@ -51,15 +51,15 @@ def _closed(system: System) -> QuerySet[Job]:
     return jobs.select_related("record").defer("fold", "record__content").order_by("-closed_at")
 
 
-def _whole(user: Person, system: System) -> dict[str, Any]:
-    return view.system_view(system, _open_jobs([system]).get(system.id, []), _closed(system)[:12], user)
+def _whole(system: System) -> dict[str, Any]:
+    return view.system_view(system, _open_jobs([system]).get(system.id, []), _closed(system)[:12])
 
 
 @router.get("systems/{system_id}", response=schemas.SystemView)
 def one_system(request: HttpRequest, system_id: UUID) -> Any:
     """One system: plates, limits, what was done on it."""
     user = person(request)
-    return _whole(user, system_to_work_on(user, system_id))
+    return _whole(system_to_work_on(user, system_id))
 
 
 @router.post("systems", response={201: schemas.SystemView, 422: ProblemDocument})
@@ -83,7 +83,7 @@ def add_system(request: HttpRequest, given: schemas.NewSystem) -> Any:
     _change(user, system, given, trail=False)
     for place, name in enumerate(given.channels or ["main"]):
         Channel.objects.create(system=system, name=name.strip()[:80] or "main", place=place, factor=given.factor or "")
-    return 201, _whole(user, system)
+    return 201, _whole(system)
 
 
 @router.patch("systems/{system_id}", response={200: schemas.SystemView, 422: ProblemDocument})
@@ -93,7 +93,7 @@ def change_system(request: HttpRequest, system_id: UUID, given: schemas.SystemIn
     user = person(request)
     system = system_to_work_on(user, system_id)
     _change(user, system, given)
-    return _whole(user, system)
+    return _whole(system)
 
 
 def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool = True) -> None:

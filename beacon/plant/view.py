@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 from django.utils import timezone
 
 from beacon.bench.models import Job
-from beacon.people.models import Person
 from beacon.plant.models import Channel, LimitProfile, Reference, System
 from beacon.plant.plates import fields_for
 from wary.call import Profile
@@ -170,7 +169,7 @@ def _relative(text: str) -> float:
         return 0.0
 
 
-def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job], user: Person) -> dict[str, Any]:
+def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job]) -> dict[str, Any]:
     """One system with all that its page shows."""
     profile = profile_of(system)
     methods = [method for method in all_methods().values() if system.kind in method.kinds]

@@ -39,6 +39,16 @@ class CommonResults(unittest.TestCase):
         expected = math.sqrt(scatter**2 + (1.96 * 0.0005) ** 2)
         self.assertAlmostEqual(figure(answer, "expanded_uncertainty"), 100 * expected, 6)
 
+    def test_the_budget_gives_each_term_that_counts_and_its_share(self) -> None:
+        answer = assess(belt(AGREEING, reference_uncertainty="0.1 %"))
+        scatter, own = 3.182446 * DEVIATION / 2, 1.96 * 0.0005
+        sizes = [row["size"]["value"] for row in answer["budget"]]
+        self.assertAlmostEqual(sizes[0], 100 * scatter, 6)
+        self.assertAlmostEqual(sizes[1], 100 * own, 9)
+        shares = [row["share"]["value"] for row in answer["budget"]]
+        self.assertAlmostEqual(shares[0], 100 * scatter**2 / (scatter**2 + own**2), 5)
+        self.assertAlmostEqual(sum(shares), 100, 9)
+
     def test_coarse_displays_take_the_place_of_a_small_scatter_and_are_not_added(self) -> None:
         answer = assess(belt(AGREEING, reference_division="500 kg", indicated_division="100 kg"))
         u_reference, u_indicated = 500 / math.sqrt(12), 100 / math.sqrt(12)

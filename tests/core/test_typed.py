@@ -90,8 +90,7 @@ class EveryMethod(unittest.TestCase):
             late = {"name": "Weights", "due": "2031-04-30"}
             answer = answered(key, **inputs, job_date="2031-05-01", job_references=[late])
             self.assertEqual(answer["call"], "not-ready", key)
-            self.assertEqual(answer["reasons"][-1]["code"] if len(answer["reasons"]) == 1 else "reference-out-of-date",
-                             "reference-out-of-date", key)  # fmt: skip
+            self.assertIn("reference-out-of-date", [reason["code"] for reason in answer["reasons"]], key)
 
     def test_an_unknown_key_is_refused_by_its_path(self) -> None:
         for key in ANSWERED:
