@@ -1,140 +1,82 @@
 """The API: one document, from which the web's client is generated."""
 
-from typing import Any
+from typing import Annotated, Literal, get_args
 
 from django.http import Http404, HttpRequest
 from ninja import Body, NinjaAPI, Schema
 from ninja.security import SessionAuth
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from beacon import problems
 from beacon.bench.api import router as bench
 from beacon.people.api import router as people
+from beacon.people.models import Organisation
+from beacon.planner.api import router as planner
 from beacon.plant.api import router as plant
 from beacon.plant.machine_api import router as machine
+from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
 from beacon.records.api import router as records
-from wary.method import describe_fields
+from wary.fields import Kind
+from wary.machines import all_machines
 from wary.methods import all_methods
+from wary.methods.method import MethodView
 from wary.quantities import FAMILIES, to_si
 from wary.sums import SUMS
-from wary.typed import as_in_a_file
+from wary.sums.sum import Answer, SumView
 
 api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None)
 problems.install(api)
-api.add_router("", people)
-api.add_router("", plant)
-api.add_router("", machine)
-api.add_router("", bench)
-api.add_router("", practice)
-api.add_router("", records)
+for router in (people, plant, references, machine, bench, records, planner, practice):
+    api.add_router("", router)
+
+# What is known of methods and machines is known when the program starts, or it does not start.
+all_methods()
+all_machines()
 
 
 class TypedText(Schema):
     """A text as it was typed, and the unit of its field for a bare number."""
 
-    text: str = Field(max_length=80)
-    unit: str = Field("", max_length=12)
+    text: Annotated[str, Field(max_length=80)]
+    unit: Annotated[str, Field(max_length=12)] = ""
 
 
-class InputView(Schema):
-    """One input: a quantity's kind is its family, `of` the kind of a plain list's elements."""
+class Ready(Schema):
+    """That the server answers and reaches its database."""
 
-    key: str
-    title: str
-    why: str | None
-    kind: str
-    units: list[str]
-    words: list[str]
-    fields: list["InputView"]
-    of: str | None
+    ready: Literal[True] = True
 
 
-class ItemView(Schema):
-    key: str
-    text: str
-    loose_end: str | None
-
-
-class StepView(Schema):
-    key: str
-    kind: str
-    title: str
-    text: str
-    items: list[ItemView]
-    fields: list[str]
-    runs: str | None
-    cautions: list[str]
-
-
-class MethodView(Schema):
-    """A method: its inputs, the steps of its run sheet, its drawing."""
-
-    key: str
-    title: str
-    summary: str
-    figure: str
-    kinds: list[str]
-    profile: str
-    inputs: list[InputView]
-    steps: list[StepView]
+@api.get("ready", response=Ready, auth=None, tags=["server"])
+def ready(request: HttpRequest) -> Ready:
+    """Answers once the server and its database do."""
+    Organisation.objects.exists()
+    return Ready()
 
 
 @api.get("methods", response=list[MethodView], tags=["methods"])
-def methods(request: HttpRequest) -> list[dict[str, Any]]:
+def methods(request: HttpRequest) -> list[MethodView]:
     """Every method: inputs, steps, cautions."""
     return [method.describe() for method in all_methods().values()]
 
 
-class SumView(Schema):
-    """A sum: its inputs, and the method that it can be carried into, if there is one."""
-
-    key: str
-    title: str
-    group: str
-    inputs: list[InputView]
-    method: str
-    carries: dict[str, str]
-
-
-class SumLine(Schema):
-    title: str
-    figure: str
-    formula: str
-
-
-class SumAnswer(Schema):
-    lines: list[SumLine]
-    problems: dict[str, str]
-
-
 @api.get("sums", response=list[SumView], tags=["sums"])
-def sums(request: HttpRequest) -> list[dict[str, Any]]:
+def sums(request: HttpRequest) -> list[SumView]:
     """Every sum of the sums page."""
     return [one.describe() for one in SUMS.values()]
 
 
-@api.post("sums/{sum_key}", response=SumAnswer, tags=["sums"])
-def work_out(request: HttpRequest, sum_key: str, given: Body[dict[str, TypedText]]) -> dict[str, Any]:
+@api.post("sums/{sum_key}", response=Answer, tags=["sums"])
+def work_out(request: HttpRequest, sum_key: str, given: Body[dict[str, TypedText]]) -> Answer:
     """Works a sum out from texts as they were typed; what cannot be read is said by its field."""
     if sum_key not in SUMS:
         raise Http404
-    one = SUMS[sum_key]
-    kinds = {row["key"]: row["kind"] for row in describe_fields(one.inputs)}
-    read: dict[str, Any] = {}
-    problems: dict[str, str] = {}
-    for key, typed in given.items():
-        if key in kinds and typed.text.strip():
-            found = as_in_a_file(typed.text, kinds[key], typed.unit)
-            try:
-                read |= {key: getattr(one.inputs.model_validate({key: found}), key)}
-            except ValidationError as unread:
-                problems[key] = str(unread.errors()[0].get("ctx", {}).get("error", unread.errors()[0]["msg"]))
-    lines = one.work(one.inputs.model_construct(**{**dict.fromkeys(kinds), **read}))
-    return {"lines": [line.as_json() for line in lines], "problems": problems}
+    return SUMS[sum_key].work_out({key: (typed.text, typed.unit) for key, typed in given.items()})
 
 
 @api.get("units", response=dict[str, dict[str, float]], tags=["methods"])
 def units(request: HttpRequest) -> dict[str, dict[str, float]]:
     """The units of each kind of quantity with their size in SI, to echo what was typed."""
-    return {family: {unit: to_si(1, unit) for unit in listed} for family, listed in FAMILIES.items()}
+    known = set(get_args(Kind))
+    return {family: {unit: to_si(1, unit) for unit in listed} for family, listed in FAMILIES.items() if family in known}

@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
-from wary.document import Refused
+from wary.job.file import Refused
 
 
 class FieldProblem(Schema):

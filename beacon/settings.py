@@ -30,12 +30,14 @@ INSTALLED_APPS = [
     "beacon.plant",
     "beacon.bench",
     "beacon.records",
+    "beacon.planner",
     "beacon.practice",
     "beacon.demo",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "beacon.web.content_security_policy",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -56,6 +58,8 @@ TEMPLATES = [
 ]
 
 DATABASES = {"default": env.db("DATABASE_URL")}
+# Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
+DATABASES["default"].setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4"
 if env.bool("BEACON_POOL", True):
     DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {"min_size": 2, "max_size": 16}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

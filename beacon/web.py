@@ -1,5 +1,6 @@
 """The page itself, and the policy that keeps it to its own host."""
 
+import json
 from collections.abc import Callable
 from functools import lru_cache
 
@@ -30,12 +31,39 @@ def content_security_policy(get_response: Callable[[HttpRequest], HttpResponse])
     return respond
 
 
-@lru_cache(maxsize=1)
-def _page() -> str:
-    return (settings.WEB_BUILD / "index.html").read_text(encoding="utf-8")
+ENTRIES = {"": "round/Round", "systems": "plant/SystemPage", "jobs": "bench/Bench", "log": "log/Log"}
+"""The script of the page behind each first word of an address, where it is worth asking for at once."""
+ALONE = ("", "log")
+"""Those that are a page by themselves; the others only with what they show."""
+
+
+@lru_cache(maxsize=16)
+def _page(entry: str | None) -> str:
+    """The page, which asks for the scripts of its first view together with the first one instead of after it."""
+    page = (settings.WEB_BUILD / "index.html").read_text(encoding="utf-8")
+    scripts = {f'<link rel="modulepreload" href="/static/{file}">' for file in _scripts(entry)}
+    return page.replace("</head>", "".join(sorted(scripts)) + "</head>")
+
+
+def _scripts(entry: str | None) -> set[str]:
+    """The files that a page's script is made of, those that it imports among them."""
+    manifest = settings.WEB_BUILD / "manifest.json"
+    if entry is None or not manifest.exists():
+        return set()
+    chunks = json.loads(manifest.read_text(encoding="utf-8"))
+    found: set[str] = set()
+    waiting = [f"src/{entry}.tsx"]
+    while waiting:
+        chunk = chunks.get(waiting.pop())
+        if chunk and chunk["file"] not in found:
+            found.add(chunk["file"])
+            waiting += chunk.get("imports", [])
+    return found
 
 
 @ensure_csrf_cookie
 def page(request: HttpRequest, path: str = "") -> HttpResponse:
     """The one page; which view it shows is up to its router."""
-    return HttpResponse(_page(), headers={"Cache-Control": "no-cache"})
+    room, _, thing = path.partition("/")
+    entry = ENTRIES.get(room) if thing or room in ALONE else None
+    return HttpResponse(_page(entry), headers={"Cache-Control": "no-cache"})

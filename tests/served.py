@@ -7,6 +7,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from urllib.request import urlopen
 
 from django.conf import settings
 
@@ -37,7 +38,7 @@ def served() -> Iterator[str]:
     server = subprocess.Popen([*command, "--timeout-graceful-shutdown", "1"], env=environment)
     try:
         for _ in range(300):
-            with suppress(OSError), socket.create_connection(("127.0.0.1", port), timeout=1):
+            with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
                 break
             time.sleep(0.1)
         yield f"http://127.0.0.1:{port}"

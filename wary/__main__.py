@@ -6,8 +6,9 @@ import json
 import sys
 from typing import Any
 
-from wary.document import Refusal, Refused, decode, read, schema
+from wary.job.file import Refusal, Refused, decode, read, schema
 from wary.methods import all_methods
+from wary.methods.method import Input
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -76,26 +77,26 @@ def _describe(key: str) -> int:
         print(f"{key} is not a method known here; there are {', '.join(all_methods())}", file=sys.stderr)
         return 2
     about = method.describe()
-    print(f"{about['key']}: {about['title']}\n{about['summary']}\nStarting profile: {about['profile']}\n\nInputs")
-    _print_fields(about["inputs"], "  ")
+    print(f"{about.key}: {about.title}\n{about.summary}\nStarting profile: {about.profile}\n\nInputs")
+    _print_fields(about.inputs, "  ")
     print("\nSteps")
-    for number, step in enumerate(about["steps"], 1):
-        print(f"  {number}. {step['title']}: {step['text']}")
-        for item in step["items"]:
-            print(f"     [ ] {item['text']}")
-        for name in step["fields"]:
+    for number, step in enumerate(about.steps, 1):
+        print(f"  {number}. {step.title}: {step.text}")
+        for item in step.items:
+            print(f"     [ ] {item.text}")
+        for name in step.fields:
             print(f"     - {name}")
-        for caution in step["cautions"]:
+        for caution in step.cautions:
             print(f"     ! {caution}")
     return 0
 
 
-def _print_fields(rows: list[dict[str, Any]], indent: str) -> None:
+def _print_fields(rows: tuple[Input, ...], indent: str) -> None:
     for row in rows:
-        units = f" in {' '.join(row['units'])}" if row["units"] else ""
-        words = f" one of {', '.join(row['words'])}" if row["words"] else ""
-        print(f"{indent}{row['key']}: {row['title']} ({row['kind']}{units}{words})")
-        _print_fields(row["fields"], indent + "  ")
+        units = f" in {' '.join(row.units)}" if row.units else ""
+        words = f" one of {', '.join(one.word for one in row.words)}" if row.words and row.kind == "word" else ""
+        print(f"{indent}{row.key}: {row.title} ({row.kind}{units}{words})")
+        _print_fields(row.fields, indent + "  ")
 
 
 if __name__ == "__main__":

@@ -8,12 +8,12 @@ import datetime
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-from wary.quantities import FAMILIES, Quantity, quantity, shown
+from wary.quantities import FAMILIES, Quantity, article, quantity, shown
 
 
 class Inputs(BaseModel):
@@ -22,11 +22,33 @@ class Inputs(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, arbitrary_types_allowed=True)
 
 
-class Reader:
-    """Reads one JSON value with `read`, and tells a JSON Schema what it reads."""
+Kind = Literal[
+    "mass", "length", "time", "speed", "rate", "mass per length", "mass per area", "mass per revolution",
+    "mass per count", "density", "volume", "area", "angle", "temperature", "pressure", "signal", "voltage", "current",
+    "frequency", "pulses per length", "percentage", "number", "integer", "boolean", "word", "string", "reading", "limit",
+    "day", "block", "list",
+]  # fmt: skip
+"""What can be typed somewhere: a family of quantities, or something plainer."""
 
-    def __init__(self, read: Callable[[Any], Any], schema: dict[str, Any]) -> None:
-        self.read, self.schema = read, schema
+COUNTS = "counts"
+"""The unit beside a reading that is a plain number of raw counts."""
+
+
+class Reader:
+    """Reads one JSON value with `read`, and tells a JSON Schema and a screen what it reads.
+
+    `units` are those that a bare number can take, `words` the words to choose from with what they mean.
+    """
+
+    def __init__(
+        self,
+        read: Callable[[Any], Any],
+        schema: dict[str, Any],
+        kind: Kind,
+        units: tuple[str, ...] = (),
+        words: dict[str, str] | None = None,
+    ) -> None:
+        self.read, self.schema, self.kind, self.units, self.words = read, schema, kind, units, words or {}
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         return core_schema.no_info_plain_validator_function(self.read)
@@ -38,20 +60,19 @@ class Reader:
 class Of(Reader):
     """A quantity of one family; `above` and `least` bound it, in SI."""
 
-    def __init__(self, family: str, above: float | None = None, least: float | None = None) -> None:
+    def __init__(self, family: Kind, above: float | None = None, least: float | None = None) -> None:
         self.family, self.above, self.least = family, above, least
         units = FAMILIES[family]
-        super().__init__(
-            self.bounded, {"type": "string", "description": f"{family}: number, space, unit ({', '.join(units)})"}
-        )
+        schema = {"type": "string", "description": f"{family}: number, space, unit ({', '.join(units)})"}
+        super().__init__(self.bounded, schema, family, units)
 
     def bounded(self, found: Any) -> Quantity:
         # A quantity that was read once stays as it is.
         given = found if isinstance(found, Quantity) else quantity(found, self.family)
         if self.above is not None and not given.si > self.above:
-            raise ValueError(f"“{given.text}” is not above zero; expected a {self.family} above zero")
+            raise ValueError(f"“{given.text}” is not above zero; expected {article(self.family)} above zero")
         if self.least is not None and given.si < self.least:
-            raise ValueError(f"“{given.text}” is below zero; expected a {self.family} of zero or more")
+            raise ValueError(f"“{given.text}” is below zero; expected {article(self.family)} of zero or more")
         return given
 
 
@@ -80,8 +101,8 @@ class Reading(Reader):
 
     def __init__(self, *families: str) -> None:
         self.families = families
-        words = " or ".join(families)
-        super().__init__(self.read_any, {"type": ["number", "string"], "kind": "reading", "description": words})
+        schema = {"type": ["number", "string"], "description": " or ".join(families)}
+        super().__init__(self.read_any, schema, "reading", ("mV/V", "kg", "t", "lb", COUNTS))
 
     def read_any(self, found: Any) -> "Quantity | float":
         if isinstance(found, Quantity):
@@ -107,16 +128,19 @@ def whole(low: int, high: int) -> Reader:
             raise ValueError(f"{found} is not usable here; expected a whole number from {low} to {high}")
         return int(number)
 
-    return Reader(read, {"type": "integer", "minimum": low, "maximum": high})
+    return Reader(read, {"type": "integer", "minimum": low, "maximum": high}, "integer")
 
 
-def _choice(*words: str) -> Reader:
+def choice(**words: str) -> Reader:
+    """One word out of a few, each with what it means; an underscore stands for a hyphen."""
+    known = {word.replace("_", "-"): says for word, says in words.items()}
+
     def read(found: Any) -> str:
-        if found not in words or not isinstance(found, str):
-            raise ValueError(f"{found!r} is not one of the words known here; expected {', '.join(words)}")
+        if not isinstance(found, str) or found not in known:
+            raise ValueError(f"{found!r} is not one of the words known here; expected {', '.join(known)}")
         return found
 
-    return Reader(read, {"type": "string", "enum": list(words)})
+    return Reader(read, {"type": "string", "enum": list(known)}, "word", words=known)
 
 
 def _text(found: Any) -> str:
@@ -226,33 +250,35 @@ PositiveSignal = Annotated[Quantity, Of("signal", above=0)]
 Angle = Annotated[Quantity, Of("angle", least=0)]
 Percentage = Annotated[Quantity, Of("percentage", least=0)]
 PositivePercentage = Annotated[Quantity, Of("percentage", above=0)]
-MassPerLength = Annotated[Quantity, Of("mass per length", above=0)]
+MassPerLength = Annotated[Quantity, Of("mass per length", least=0)]
 LengthFromZero = Annotated[Quantity, Of("length", least=0)]
 Voltage = Annotated[Quantity, Of("voltage", above=0)]
 Frequency = Annotated[Quantity, Of("frequency", above=0)]
 Current = Annotated[Quantity, Of("current")]
 Signal = Annotated[Quantity, Of("signal")]
-Number = Annotated[float, Reader(_number, {"type": "number"})]
-NumberFromZero = Annotated[float, Reader(_fraction_or_more, {"type": "number", "minimum": 0})]
+Number = Annotated[float, Reader(_number, {"type": "number"}, "number")]
+NumberFromZero = Annotated[float, Reader(_fraction_or_more, {"type": "number", "minimum": 0}, "number")]
 CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
-AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0})]
+AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
 Decimals = Annotated[int, whole(0, 12)]
 Count = Annotated[int, whole(1, 100_000)]
 Readings = Annotated[int, whole(1, 2)]
 CellCount = Annotated[int, whole(1, 64)]
-Words = Annotated[str, Reader(_text, {"type": "string"})]
-Reason = Annotated[str, Reader(_reason, {"type": "string", "minLength": 1})]
-Flag = Annotated[bool, Reader(_flag, {"type": "boolean"})]
-Day = Annotated[datetime.date, Reader(_day, {"type": "string", "format": "date"})]
-Direction = Annotated[str, _choice("multiplies", "divides")]
-WeightKind = Annotated[str, _choice("hung", "built-in", "chain")]
-LiveIs = Annotated[str, _choice("compensated", "raw")]
-OffsetApplied = Annotated[str, _choice("before", "after")]
-Going = Annotated[str, _choice("up", "down")]
-SensitivitySource = Annotated[str, _choice("plate", "certificate", "assumed")]
-CellKind = Annotated[str, _choice("analogue", "digital")]
-ZeroDone = Annotated[str, _choice("job", "today", "earlier")]
-Occasion = Annotated[str, _choice("routine", "first", "repair", "complaint", "season")]
+Words = Annotated[str, Reader(_text, {"type": "string"}, "string")]
+WhyAside = Annotated[str, Reader(_reason, {"type": "string", "minLength": 1}, "string")]
+Flag = Annotated[bool, Reader(_flag, {"type": "boolean"}, "boolean", words={"yes": "yes", "no": "no"})]
+Day = Annotated[datetime.date, Reader(_day, {"type": "string", "format": "date"}, "day")]
+Direction = Annotated[str, choice(multiplies="multiplies", divides="divides")]
+OCCASIONS = {
+    "routine": "routine visit",
+    "first": "first calibration",
+    "repair": "after a repair",
+    "complaint": "after a complaint",
+    "season": "start of season",
+}
+"""Why a job is done, in words."""
+
+Occasion = Annotated[str, choice(**OCCASIONS)]
 LimitField = Annotated[
     Limit,
     Reader(
@@ -273,13 +299,19 @@ LimitField = Annotated[
                 },
             ],
         },
+        "limit",
     ),
 ]
 
 
-def field(title: str, why: str = "") -> Any:
-    """A field that may be absent: what it is called, and what it is for."""
-    return Field(default=None, title=title, description=why or None)
+def field(title: str, why: str = "", ask: str = "") -> Any:
+    """A field that may be absent: what it is called, what it is for, and what to do where it is missing."""
+    return Field(default=None, title=title, description=why or None, json_schema_extra={"ask": ask} if ask else None)
+
+
+def plate(title: str, why: str = "") -> Any:
+    """A field that means the same in every method of a visit: typed once, it counts for all that take it."""
+    return Field(default=None, title=title, description=why or None, json_schema_extra={"plate": True})
 
 
 class Plates(Inputs):
@@ -299,7 +331,7 @@ class Plates(Inputs):
 class Run(Inputs):
     """One comparison: what the reference says it should have been, and what was indicated."""
 
-    reference: Mass | None = field("Reference")
+    reference: MassFromZero | None = field("Reference")
     gross: MassFromZero | None = field("Gross")
     tare: MassFromZero | None = field("Tare")
     zeroed: Flag | None = field("Scale zeroed with the container on it")
@@ -307,7 +339,7 @@ class Run(Inputs):
     total_start: Mass | None = field("Total at the start")
     total_end: Mass | None = field("Total at the end")
     duration: PositiveTime | None = field("Duration")
-    set_aside: Reason | None = field("Set aside because")
+    set_aside: WhyAside | None = field("Set aside because")
 
 
 EXCLUSIVE = (

@@ -160,7 +160,7 @@ def quantity(text: object, family: str) -> Quantity:
     example = {"mass": "12.4 kg", "percentage": "0.5 %", "signal": "2.0 mV/V", "length": "0.9 m"}.get(
         family, f"12.4 {FAMILIES[family][0]}"
     )
-    wanted = f"expected {_article(family)} such as “{example}”"
+    wanted = f"expected {article(family)} such as “{example}”"
     if isinstance(text, bool) or not isinstance(text, (str, int, float)):
         raise NotAQuantity(f"{_shown(text)} is not a quantity; {wanted}")
     if not isinstance(text, str):
@@ -185,7 +185,7 @@ def quantity(text: object, family: str) -> Quantity:
         units = ", ".join(FAMILIES[family])
         raise NotAQuantity(f"“{unit}” is not a unit known here; {wanted}, in one of {units}")
     if FAMILY_OF[unit] != family:
-        raise NotAQuantity(f"“{text}” is {_article(FAMILY_OF[unit])}; {wanted}")
+        raise NotAQuantity(f"“{text}” is {article(FAMILY_OF[unit])}; {wanted}")
     if not math.isfinite(number) or not math.isfinite(to_si(number, unit)):
         raise NotAQuantity(f"“{text}” is not a finite number; {wanted}")
     return Quantity(number, unit, text)
@@ -206,7 +206,8 @@ def _why_unread(text: str, trimmed: str, wanted: str) -> str:
     return f"“{text}” cannot be read; {wanted}"
 
 
-def _article(family: str) -> str:
+def article(family: str) -> str:
+    """The family's name with its article, for a sentence."""
     return f"{'an' if family[0] in 'aeiou' else 'a'} {family}"
 
 

@@ -8,6 +8,7 @@ so that the reading of the job file says what is wrong with it.
 import re
 from typing import Any
 
+from wary.fields import COUNTS
 from wary.quantities import FAMILY_OF
 
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
@@ -15,20 +16,24 @@ _GROUPED = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?:\D|$))")
 _BARE = re.compile(rf"^{_NUMBER}$")
 _WITH_UNIT = re.compile(rf"^({_NUMBER})\s*(\D\S*)$")
 _POUNDS_AND_OUNCES = re.compile(rf"^({_NUMBER})\s*lbs?\.?\s*({_NUMBER})\s*oz\.?$")
+_TWO_LIMITS = re.compile(r"^(larger|smaller) of (.+?) and (.+)$", re.IGNORECASE)
 _SPELLINGS = {"°": "deg", "µ": "u", "tonne": "t", "tonnes": "t", "lbs": "lb", "mm.": "mm", "º": "deg"}
 
 
 def as_in_a_file(text: str, kind: str, unit: str = "") -> Any:
     """The value that a job file would hold for this text.
 
-    `kind` is the field's kind as `describe` gives it (a family of quantities, `number`, `integer`,
-    `boolean`, `word`, `string`); `unit` is the field's unit, for a bare number.
+    `kind` is the field's kind (`wary.fields.Kind`); `unit` is the field's unit, for a bare number.
+    Two limits are typed as `larger of 1 % and 60 kg`.
     """
     plain = text.strip().replace("−", "-")
     if kind == "boolean":
         return {"yes": True, "no": False}.get(plain.lower(), text)
-    if kind in ("word", "string"):
+    if kind in ("word", "string", "day"):
         return text
+    two = _TWO_LIMITS.match(plain) if kind == "limit" else None
+    if two:
+        return {two[1].lower(): [as_in_a_file(two[2], kind, "%"), as_in_a_file(two[3], kind, "%")]}
     plain = _GROUPED.sub("", plain)
     if "," in plain and "." not in plain and plain.count(",") == 1:
         plain = plain.replace(",", ".")
@@ -38,7 +43,7 @@ def as_in_a_file(text: str, kind: str, unit: str = "") -> Any:
         number = float(plain)
         return int(number) if number == int(number) and abs(number) < 1e15 and "." not in plain else number
     if _BARE.match(plain):
-        if kind == "reading" and not unit:
+        if kind == "reading" and unit in ("", COUNTS):
             return float(plain)
         return f"{plain} {unit}" if unit else text
     both = _POUNDS_AND_OUNCES.match(plain)

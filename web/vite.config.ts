@@ -9,5 +9,5 @@ export default defineConfig({
       scss: { quietDeps: true, silenceDeprecations: ["import"], loadPaths: ["node_modules"] },
     },
   },
-  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+  build: { target: "es2022", manifest: "manifest.json", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
 });

@@ -8,13 +8,15 @@ from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from beacon.plant.models import Channel
+from wary.machines.machine import Part
 
 
 class Job(models.Model):
     """A job on one channel: one method, or the methods of a visit in their order (`visit`).
 
-    `fold` is what its entries come to; it can be made again from them. `summary` is what a closed
-    job hands to the history: errors and uncertainty in per cent, factors, zero, reference.
+    `entries` counts its entries and `latest` is the last of them. `fold` is what the first `folded`
+    of them came to, so that not all have to be read again; those after it make it whole. `summary`
+    is what a closed job hands to the history: errors and uncertainty in per cent, factors, zero.
     """
 
     class State(models.TextChoices):
@@ -31,12 +33,17 @@ class Job(models.Model):
     visit = models.JSONField(default=list, blank=True)
     practice = models.BooleanField(default=False)
     state = models.CharField(max_length=10, choices=State, default=State.OPEN)
+    not_valid = models.BooleanField(default=False)
     opened_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     opened_at = models.DateTimeField()
     touched_at = models.DateTimeField()
+    entries = models.PositiveIntegerField(default=0)
+    latest = models.UUIDField(null=True, blank=True)
     fold = models.JSONField(default=dict)
+    folded = models.PositiveIntegerField(default=0)
     call = models.CharField(max_length=20, blank=True)
     headline = models.CharField(max_length=80, blank=True)
+    down = models.BooleanField(default=False)
     reference_ids = ArrayField(models.UUIDField(), default=list, blank=True)
     closing = models.JSONField(null=True, blank=True)
     closed_at = models.DateTimeField(null=True, blank=True)
@@ -54,9 +61,9 @@ class Job(models.Model):
         return f"{self.method} on {self.channel}"
 
     @property
-    def parts(self) -> tuple[tuple[str, str], ...]:
-        """Key and method of each part of the visit, in order; the main part's key is empty."""
-        return tuple((part["key"], part["method"]) for part in self.visit) or (("", self.method),)
+    def parts(self) -> tuple[Part, ...]:
+        """The parts of the visit in their order; a single method is a visit of one."""
+        return tuple(Part(**part) for part in self.visit) or (Part("", self.method),)
 
     @property
     def is_open(self) -> bool:
@@ -72,10 +79,10 @@ class Entry(models.Model):
         IMPORTED = "imported"
         RECORD = "record"
 
-    job = models.ForeignKey(Job, models.PROTECT, related_name="entries")
+    job = models.ForeignKey(Job, models.PROTECT, related_name="trail")
     entry_id = models.UUIDField()
     sequence = models.PositiveIntegerField()
-    path = models.CharField(max_length=80)
+    path = models.CharField(max_length=120)
     text = models.TextField(blank=True)
     unit = models.CharField(max_length=12, blank=True)
     source = models.CharField(max_length=10, choices=Source, default=Source.TYPED)

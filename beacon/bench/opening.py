@@ -1,74 +1,132 @@
-"""What a system's record knows, as the first entries of a job on it."""
+"""Opening jobs: what a system's record knows is entered first, marked as from the record."""
 
-from collections.abc import Iterator
+import datetime
+import uuid
+from typing import Any
 
-from beacon.bench.models import Job
-from beacon.bench.paths import PLATE_KINDS, VALUE, Parts, joined, lists, place
+from django.db import transaction
+from django.utils import timezone
+
+from beacon.bench.keeping import Kept, Sent, keep, reference_on_record
+from beacon.bench.models import Entry, Job
+from beacon.bench.standing import subject_of
+from beacon.people.models import Person
 from beacon.plant.models import Cell, Channel
+from beacon.problems import Problem
+from wary.job.assess import parts_of
+from wary.job.places import REFERENCES, Parts
+from wary.job.record import Record, brought_by, first_entries
+from wary.job.taking_in import taken_in
+from wary.machines.machine import Part
 
-FROM_PLATES = (
-    "rated_rate", "revolution_time", "indicated_division", "division", "capacity", "dead_load", "live_capacity",
-    "excitation", "idler_spacing", "weigh_idlers", "angle", "cell_count",
-)  # fmt: skip
 EARLIER_ZEROS = 12
 
 
-def from_the_record(channel: Channel, parts: Parts) -> dict[str, str]:
-    """Texts by path, of every place that a job of these parts has."""
+def record_of(channel: Channel) -> Record:
+    """What is on record of a channel and its system."""
     system = channel.system
     plates = {key: str(value) for key, value in system.plates.items()}
-    known = {
-        "inputs.factor": channel.factor,
-        "inputs.factor_decimals": str(system.factor_decimals),
-        "inputs.direction": system.direction,
-        "inputs.nominal_factor": system.nominal_factor,
-        "inputs.test_weight_factor": channel.test_weight_factor,
-        "inputs.stored_zero": channel.zero,
-        "inputs.speed": plates.get("belt_speed", ""),
-        "inputs.sensitivity": plates.get("cell_sensitivity", ""),
-        "inputs.pulses": plates.get("pulses_per_revolution", ""),
+    texts = {
+        "factor": channel.factor,
+        "factor_decimals": str(system.factor_decimals),
+        "direction": system.direction,
+        "nominal_factor": system.nominal_factor,
+        "test_weight_factor": channel.test_weight_factor,
+        "zero": channel.zero,
     }
-    known |= {f"inputs.{key}": plates.get(key, "") for key in FROM_PLATES}
-    known |= {f"plates.{key}": plates.get(key, "") for key in PLATE_KINDS}
-    if any(method == "data-sheet-span" for _, method in parts):
-        # There the capacity is that of one cell.
-        known["inputs.capacity"] = plates.get("cell_capacity", "")
-    if any(method == "belt-length" for _, method in parts):
-        known.pop("inputs.speed")
-    cells = list(Cell.objects.filter(channel=channel, removed=None))
-    for part, method in parts:
-        known |= dict(_of_cells(part, method, cells))
-        known |= dict(_earlier_zeros(channel, part, method))
-        if method == "corner-test":
-            known |= {joined(part, f"positions.c{n}.label"): cell.label for n, cell in enumerate(cells, 1)}
-        if method == "set-up-sheet":
-            known |= dict(_settings(channel, part))
-    return {path: text for path, text in known.items() if text and place(parts, path)}
+    cells = Cell.objects.filter(channel=channel, removed=None)
+    instrument = system.instrument
+    return Record(
+        texts=plates | texts,
+        rows={
+            "cells": [
+                {"label": c.label, "capacity": c.capacity, "sensitivity": c.sensitivity, "source": c.source}
+                for c in cells
+            ],
+            "earlier_zeros": [{"zero": zero} for zero in _earlier_zeros(channel)],
+            "settings": [
+                {"title": row.get("title") or row.get("name", ""), "digits": row.get("digits", "")}
+                for row in (instrument.fields if instrument else [])
+            ],
+        },
+    )
 
 
-def _of_cells(part: str, method: str, cells: list[Cell]) -> Iterator[tuple[str, str]]:
-    if "cells" not in lists(method):
-        return
-    for number, cell in enumerate(cells, 1):
-        row = joined(part, f"cells.c{number}")
-        yield f"{row}.label", cell.label
-        yield f"{row}.capacity", cell.capacity
-        yield f"{row}.sensitivity", cell.sensitivity
-        yield f"{row}.sensitivity_source", cell.source
-
-
-def _earlier_zeros(channel: Channel, part: str, method: str) -> Iterator[tuple[str, str]]:
-    if method != "belt-zero":
-        return
+def _earlier_zeros(channel: Channel) -> list[str]:
     closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False, summary__zero__isnull=False)
     zeros = list(closed.order_by("-closed_at").values_list("summary__zero", flat=True)[:EARLIER_ZEROS])
-    for number, zero in enumerate(reversed([zero for zero in zeros if zero]), 1):
-        yield joined(part, f"history.h{number}.{VALUE}"), zero
+    return [zero for zero in reversed(zeros) if zero]
 
 
-def _settings(channel: Channel, part: str) -> Iterator[tuple[str, str]]:
-    """The settings that this kind of instrument has beyond the usual ones."""
-    instrument = channel.system.instrument
-    for number, row in enumerate(instrument.fields if instrument else [], 1):
-        yield joined(part, f"settings.x{number}.name"), row.get("title") or row.get("name", "")
-        yield joined(part, f"settings.x{number}.digits"), row.get("digits", "")
+def _new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
+    main = next(part for part in visit if not part.key)
+    return Job.objects.create(
+        channel=channel,
+        method=main.method,
+        visit=[vars(part) for part in visit] if len(visit) > 1 else [],
+        practice=practice,
+        opened_by=user,
+        opened_at=at,
+        touched_at=at,
+    )
+
+
+@transaction.atomic
+def open_job(
+    user: Person,
+    channel: Channel,
+    visit: tuple[Part, ...],
+    occasion: str,
+    at: datetime.datetime | None = None,
+    practice: bool = False,
+) -> Kept:
+    """A new job of these parts; what the system's record knows is entered first. `at` is when, where that is not now."""
+    now = at or timezone.now()
+    job = _new_job(user, channel, visit, practice, now)
+    order = parts_of(visit)
+    known = first_entries(record_of(channel), order)
+    reference = channel.system.reference
+    sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
+    sent.append(Sent(uuid.uuid4(), "occasion", occasion))
+    if reference:
+        sent.append(Sent(uuid.uuid4(), f"{REFERENCES}.r1.id", str(reference.id), source=Entry.Source.RECORD))
+        brought = brought_by(reference_on_record(reference), order, "r1")
+        sent += [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in brought.items()]
+    for one in sent:
+        one.at = now
+    return keep(user, job, sent, opening=True)
+
+
+def open_alone(user: Person, channel: Channel, method: str, occasion: str, **more: Any) -> Kept:
+    """A new job of one method."""
+    return open_job(user, channel, (Part("", method),), occasion, **more)
+
+
+@transaction.atomic
+def import_job(user: Person, channel: Channel, document: dict[str, Any]) -> Kept:
+    """A job file as a new job, its values as entries marked as imported.
+
+    Raises Refused where the file cannot be read, and Problem 422 where something in it may not
+    stand here: with the path of each, and nothing taken in.
+    """
+    now = timezone.now()
+    probe = Job(channel=channel, method=str(document.get("method", "")), opened_by=user, opened_at=now, touched_at=now)
+    taken = taken_in(document, subject_of(probe))
+    job = _new_job(user, channel, taken.visit, False, now)
+    sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.IMPORTED) for path, text in taken.texts.items()]
+    sent += _plates_beside(channel, taken.parts, set(taken.texts))
+    done = keep(user, job, sent)
+    if done.refused:
+        rows = [{"path": taken.places.get(row["path"], row["path"]), "text": row["text"]} for row in done.refused]
+        raise Problem(422, "This job file cannot be taken in", "Nothing of it was taken in.", rows)
+    return done
+
+
+def _plates_beside(channel: Channel, parts: Parts, there: set[str]) -> list[Sent]:
+    """The machine's plates, where the file says nothing of them."""
+    known = first_entries(record_of(channel), parts)
+    return [
+        Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD)
+        for path, text in known.items()
+        if path.startswith("plates.") and path not in there
+    ]

@@ -1,20 +1,31 @@
-"""What the bench's API takes and answers."""
+"""What the bench's API takes and answers, beside what the job itself shows (`wary.job.view`)."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
+
+from wary.job.closing import Outcome
+from wary.job.view import Bench, Changes, SectionView, Source
+from wary.methods.method import MethodView
+from wary.rules.assessment import Call
+from wary.rules.forms import Form
+
+JobState = Literal["open", "as-found", "adjusting", "as-left", "closed", "abandoned"]
+OccasionWord = Literal["routine", "first", "repair", "complaint", "season"]
+VISIT = "visit"
+"""What is asked for where a job is to be the usual visit of its kind of machine."""
 
 
 class EntryIn(BaseModel):
     """One entry; the device chooses its id, so that sending it again is harmless."""
 
     id: UUID
-    path: str = Field(max_length=80)
+    path: str = Field(max_length=120)
     text: str = ""
     unit: str = Field("", max_length=12)
-    source: str = Field("typed", pattern="^(typed|captured)$")
+    source: Literal["typed", "captured"] = "typed"
     steady: bool | None = None
     supersedes: UUID | None = None
     undoes: bool = False
@@ -25,193 +36,79 @@ class OpenJobIn(BaseModel):
     """`method` is one method, or `visit` for the usual visit of this kind of system."""
 
     system: UUID
-    method: str = "visit"
+    method: str = VISIT
     channel: UUID | None = None
-    occasion: str = Field("routine", pattern="^(routine|first|repair|complaint|season)$")
+    occasion: OccasionWord = "routine"
     inputs: dict[str, str] = {}
 
 
 class CloseIn(BaseModel):
-    """`outcome` is `complete`, `not-confirmed`, `limited`, `out-of-service` or `abandoned`."""
+    """How a job is to be closed; `fault` and `told` where it is left for repair."""
 
     signed: str = Field(max_length=120)
-    outcome: str = Field(pattern="^(complete|not-confirmed|limited|out-of-service|abandoned)$")
+    outcome: Outcome
     reason: str = Field("", max_length=1000)
     loose_reason: str = Field("", max_length=1000)
+    fault: str = Field("", max_length=1000)
+    told: str = Field("", max_length=120)
 
 
-class Figure(BaseModel):
-    value: float | int | bool | str
-    unit: str
+class ClosingView(BaseModel):
+    """How a job was closed, by whom."""
 
-
-class Previous(BaseModel):
-    id: UUID
-    text: str
-    unit: str
-    who: str
-    at: datetime
-
-
-class FieldView(BaseModel):
-    """What is in force at a path, and what stood there before."""
-
-    id: UUID
-    text: str
-    unit: str
-    who: str
-    at: datetime
-    source: str
-    earlier: int
-    previous: Previous | None
-    clash: bool
-    problem: str | None = None
-    question: str | None = None
-
-
-class RowView(BaseModel):
-    """One run for the tally; `net` and `shown` are texts with the decimals that were typed."""
-
-    row: str
-    in_set: bool
-    net: str | None
-    shown: str | None
-    error: float | None
-    predicted_error: float | None
-
-
-class ReasonView(BaseModel):
-    code: str
-    text: str
-    path: str | None = None
-    run: int | None = None
-
-
-class CheckView(BaseModel):
-    code: str
-    state: str
-    text: str
-
-
-class SlipView(BaseModel):
-    parameter: str
-    entered: str
-    likely: str
-    predicted_ratio: float
-    text: str
-    of: str | None = None
-
-
-class KeyIn(BaseModel):
-    """The figure to key in, as text with the decimals that the instrument takes."""
-
-    percent: str
-    form: str | None = None
-    figure: str | None = None
-    factor: str | None = None
-    was: str | None = None
-    change: str | None = None
-    would_read: str | None = None
-    rounding: str | None = None
-
-
-class StageView(BaseModel):
-    call: str
-    headline: str
-    lead: str
-    reasons: list[ReasonView]
-    results: dict[str, Any]
-    slips: list[SlipView]
-    key_in: KeyIn | None = None
-
-
-class AssessmentView(StageView):
-    suggestions: list[ReasonView]
-    checks: list[CheckView]
-    look: list[str]
-    plan: list[str]
-    as_found: StageView | None = None
-
-
-class LimitsView(BaseModel):
-    """Limits in words, and the accept band in per cent at the load weighed, to draw it."""
-
-    profile: str
-    accept: str
-    accept_percent: float | None
-    repeat: str
-    minimum_runs: int
-    changed: bool
-
-
-class LooseEnd(BaseModel):
-    key: str
-    text: str
-    done: bool
-    tick: bool
+    outcome: Outcome
+    words: str
+    reason: str = ""
+    fault: str = ""
+    told: str = ""
+    loose_ends: list[str] = []
+    loose_reason: str = ""
+    signed: str = ""
+    closed_by: str = ""
+    closed_at: str = ""
+    opened_by: str = ""
+    opened_at: str = ""
 
 
 class SystemBrief(BaseModel):
+    """The machine of a job; `usual_mass` is the unit in which its loads are spoken of, `stand_in` what behaves like one."""
+
     id: UUID
     name: str
-    kind: str
+    kind_name: str
     material: str
     site: str
     time_zone: str
     channel: str
     factor_name: str
-    correction: str
+    correction: Form
     notes: str
-    plates: dict[str, str]
+    profile: str
+    usual_mass: str
 
 
-class Drawn(Figure):
-    """A figure of the drawing, with the text beside it; `si` where the drawing is to scale."""
-
-    text: str = ""
-    si: float | None = None
-
-
-class PartView(BaseModel):
-    """One method of the visit; the main one has an empty key."""
-
-    key: str
-    method: str
-    title: str
-    assessment: AssessmentView
-    figure: dict[str, Drawn]
-    limits: LimitsView
-
-
-class SectionView(BaseModel):
-    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
-
-    part: str
-    title: str
-    steps: list[str]
-
-
-class JobView(BaseModel):
-    """A job as it stands: what is in force, what it comes to, and what is still open."""
+class JobHead(BaseModel):
+    """What is said of a job before what is on its bench."""
 
     id: UUID
-    state: str
+    state: JobState
     method: str
+    occasion_words: str
     practice: bool
+    entries: int
+
+
+class JobView(Bench, JobHead):
+    """A job as it stands, with the methods that its bench is laid out from."""
+
     system: SystemBrief
+    methods: list[MethodView]
+    sheet: list[SectionView]
     opened_by: str
     opened_at: datetime
-    entries: int
-    fields: dict[str, FieldView]
-    rows: dict[str, list[RowView]]
-    sheet: list[SectionView]
-    parts: list[PartView]
-    loose_ends: list[LooseEnd]
-    complete: bool
-    read_back_question: str | None
     may_lead: bool
     record: UUID | None
-    closing: dict[str, Any] | None
+    closing: ClosingView | None
 
 
 class RefusedEntry(BaseModel):
@@ -220,12 +117,19 @@ class RefusedEntry(BaseModel):
     text: str
 
 
-class KeptView(BaseModel):
-    """What became of the entries sent: those kept, those refused and why, and the job as it stands."""
+class ChangedView(BaseModel):
+    """A job after some entries: how many it has, its state, and what is other than before."""
+
+    entries: int
+    state: JobState
+    changes: Changes | None
+
+
+class KeptView(ChangedView):
+    """What became of the entries sent: those kept, those refused and why, and what changed."""
 
     kept: list[UUID]
     refused: list[RefusedEntry]
-    job: JobView
 
 
 class TrailEntry(BaseModel):
@@ -234,8 +138,28 @@ class TrailEntry(BaseModel):
     path: str
     text: str
     unit: str
-    source: str
+    source: Source
     supersedes: UUID | None
     undoes: bool
     who: str
     at: datetime
+
+
+class OpenJob(BaseModel):
+    """A job that is under way, in a line."""
+
+    id: UUID
+    method: str
+    title: str
+    state: JobState
+    not_valid: bool
+    call: Call | Literal[""]
+    headline: str
+    down: bool
+    opened_at: datetime
+    opened_by: str
+
+
+def changed_fields(answer: dict[str, Any]) -> dict[str, Any]:
+    """An answer without what is not said."""
+    return {key: found for key, found in answer.items() if found is not None}

@@ -4,15 +4,19 @@ import datetime
 import uuid
 from typing import Any
 
-from beacon.bench.document import Assessed
-from beacon.bench.keeping import Given, keep, open_job
+from beacon.bench.keeping import Sent, enter
 from beacon.bench.models import Job
-from beacon.bench.paths import joined
+from beacon.bench.opening import open_job
+from beacon.bench.standing import standing_of
 from beacon.people.models import Person
 from beacon.plant.models import Channel
-from beacon.records.sealing import Closing, close
+from beacon.records.sealing import close
+from wary.job.assess import Standing
+from wary.job.closing import Asked, Outcome
+from wary.job.places import joined
+from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.visits import VISITS
+from wary.methods.method import Look
 
 
 class Past:
@@ -22,21 +26,25 @@ class Past:
         self, who: Person, channel: Channel, method: str, at: datetime.datetime, occasion: str = "routine"
     ) -> None:
         self.who, self.clock = who, at
-        visit = None
-        if method == "visit":
-            visit = [part.as_json() for part in VISITS[channel.system.kind]]
-            method = next(part.method for part in VISITS[channel.system.kind] if not part.key)
-        self.job: Job = open_job(who, channel, method, occasion, at=at, visit=visit).job
+        visit = channel.system.machine.visit if method == "visit" else (Part("", method),)
+        self.job: Job = open_job(who, channel, visit, occasion, at=at).job
+
+    @property
+    def standing(self) -> Standing:
+        """The job as it stands."""
+        return standing_of(self.job)
 
     def enter(self, given: dict[str, str], unit: str = "") -> "Past":
         """Enters texts at paths."""
         entries = []
+        fields = self.standing.fold["fields"]
         for path, text in given.items():
             self.clock += datetime.timedelta(seconds=90)
-            seen = self.job.fold["fields"].get(path)
+            seen = fields.get(path)
             supersedes = uuid.UUID(seen["id"]) if seen else None
-            entries.append(Given(uuid.uuid4(), path, text, unit, supersedes=supersedes, at=self.clock))
-        kept = keep(self.who, self.job, entries)
+            entries.append(Sent(uuid.uuid4(), path, text, unit, supersedes=supersedes, at=self.clock))
+        kept = enter(self.who, self.job.id, entries)
+        self.job = kept.job
         if kept.refused:
             raise ValueError(f"the demo's own entries were refused: {kept.refused}")
         return self
@@ -44,12 +52,13 @@ class Past:
     def look(self, *loose: str, parts: tuple[str, ...] = ("",)) -> "Past":
         """Ticks what there is to look at and confirms the cautions; only the loose ends named are opened."""
         texts = {}
-        for part, method in self.job.parts:
+        for one in self.job.parts:
+            part = one.key
             if part not in parts:
                 continue
-            for step in all_methods()[method].steps:
+            for step in all_methods()[one.method].steps:
                 for item in step.items:
-                    if item.key != "stored" and (item.loose_end is None or item.key in loose):
+                    if isinstance(step, Look) and (item.loose_end is None or item.key in loose):
                         texts[joined(part, f"tick.{step.key}.{item.key}")] = "yes"
                 if step.cautions:
                     texts[joined(part, f"caution.{step.key}")] = "yes"
@@ -69,9 +78,11 @@ class Past:
         self.rows(f"{part}/idle", [{"value": f"{change:g} kg"} for change in idle])
         return self.enter({f"{part}/inputs.new_zero": new})
 
-    def close(self, outcome: str = "complete", reason: str = "", loose_reason: str = "") -> tuple[Job, Assessed]:
+    def close(self, outcome: Outcome = "complete", **more: str) -> Job:
+        """Closes the job, six minutes after its last entry."""
         self.clock += datetime.timedelta(minutes=6)
-        return close(self.who, self.job, Closing(str(self.who), outcome, reason, loose_reason, at=self.clock))
+        self.job, _ = close(self.who, self.job, Asked(str(self.who), outcome, **more), at=self.clock)
+        return self.job
 
 
 def loads(pairs: list[tuple[Any, ...]]) -> list[dict[str, str]]:

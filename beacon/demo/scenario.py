@@ -130,7 +130,7 @@ SYSTEMS = (
         "Alginate silo", "vessel", "Drying House", "alginate powder", "vessel-fill",
         {
             "capacity": "24 t", "division": "5 kg", "dead_load": "6.2 t", "live_capacity": "24 t", "excitation": "10 V",
-            "cell_capacity": "15 t", "cell_count": 4, "cell_sensitivity": "2 mV/V", "indicated_division": "5 kg",
+            "cell_capacity": "15 t", "cell_count": 4, "cell_sensitivity": "2 mV/V",
         },
         "GN-S1-0104", "Weighbridge, Haulage Shed", "span", nominal="1", interval=365,
         notes="Set-up is behind the grey cover; the shift leader has the key.",

@@ -14,7 +14,6 @@ from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
-from beacon.bench.document import assess
 from beacon.demo import scenario
 from beacon.demo.past import Past, loads
 from beacon.people.models import Organisation, Person
@@ -99,14 +98,14 @@ class _Teller:
             (352, 0.12, "38.4 kg", "1.1404", float("nan"), "ines"),
             (264, 0.31, "39.5 kg", "1.1404", float("nan"), "ines"),
         ]
-        self.event(system, 570, Event.Kind.INSTRUMENT, "indicator replaced, figures typed in again from the old sheet")
+        self.event(system, 570, "instrument", "indicator replaced, figures typed in again from the old sheet")
         self.event(
             system,
             446,
-            Event.Kind.INSTRUMENT,
+            "instrument",
             "spacing had been typed as 1.0 m since the new indicator; now 0.9 m as on the frame",
         )
-        self.event(system, 445, Event.Kind.CLEANED, "shell chipped off the weigh frame")
+        self.event(system, 445, "cleaned", "shell chipped off the weigh frame")
         for days, found, zero, factor, left, who in story:
             self.on(days, self._visit, days, found, zero, factor, left, self.ines if who == "ines" else self.corin)
         self.on(171, self._freak_first_load)
@@ -127,7 +126,7 @@ class _Teller:
         past.close()
 
     def _worked_out(self, past: Past) -> str:
-        key_in = assess(past.job, past.job.fold).assessment.key_in
+        key_in = past.standing.main.assessment.key_in
         return str((key_in or {}).get("factor", past.job.channel.factor))
 
     def _freak_first_load(self) -> None:
@@ -141,7 +140,13 @@ class _Teller:
             ("33.86", "12.76", "21.40"),
         ]
         past.rows("runs", loads([freak, *rest]))
-        past.enter({"read_back": "1.1420", "conditions": "Dry, light wind, shell at about 4 % moisture."})
+        past.enter(
+            {
+                "read_back": "1.1420",
+                "conditions": "Dry, light wind, shell at about 4 % moisture.",
+                "note": "Worked out as 1.1413. The trim that it had before the freak load, 1.1420, was keyed in instead: the two do not differ by what the runs can tell.",
+            }
+        )
         past.zero("zero-left", [0.3, 0.5], "40.6 kg")
         left = [("33.12", "12.74", "20.40"), ("33.74", "12.76", "20.96"), ("32.90", "12.74", "20.18")]
         past.rows("as_left", loads(left)).close()
@@ -220,7 +225,7 @@ class _Teller:
         )  # fmt: skip
         system = channel.system
         Event.objects.create(
-            system=system, kind=Event.Kind.CELL, note="south cell dead, replaced", at=days_ago(26, 15), who=self.corin,
+            system=system, kind="cell", note="south cell dead, replaced", at=days_ago(26, 15), who=self.corin,
             stale=["cell-check", "known-load"],
         )  # fmt: skip
 

@@ -1,6 +1,6 @@
 """Signing in and out, who one is, and the people of an organisation."""
 
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
@@ -14,10 +14,12 @@ from pydantic import Field
 
 from beacon.people.access import is_lead, organisation, person
 from beacon.people.models import Membership, Person, Role
-from beacon.plant.models import Site
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
+RoleWord = Literal["technician", "lead", "reader"]
+SheetWord = Literal["steps", "whole"]
+Nothing = tuple[int, None]
 
 
 class SignIn(Schema):
@@ -27,7 +29,7 @@ class SignIn(Schema):
 
 class MembershipView(Schema):
     organisation: str
-    role: str
+    role: RoleWord
 
 
 class Me(Schema):
@@ -35,7 +37,7 @@ class Me(Schema):
 
     name: str
     username: str
-    sheet: str
+    sheet: SheetWord
     works: bool
     leads: bool
     memberships: list[MembershipView]
@@ -55,7 +57,7 @@ def _me(user: Person) -> dict[str, Any]:
 
 
 @router.post("sign-in", response={200: Me, 401: ProblemDocument, 429: ProblemDocument}, auth=None)
-def sign_in(request: HttpRequest, given: SignIn) -> Any:
+def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
     """Begins a session. After five failures in a row the address is locked for a quarter of an hour."""
     # The answer is the same for an unknown address and a wrong password.
     user = authenticate(request, username=given.username.strip().lower(), password=given.password)
@@ -71,14 +73,14 @@ def sign_in(request: HttpRequest, given: SignIn) -> Any:
 
 
 @router.post("sign-out", response={204: None})
-def sign_out(request: HttpRequest) -> Any:
+def sign_out(request: HttpRequest) -> Nothing:
     """Ends this session."""
     logout(request)
     return 204, None
 
 
 @router.post("sign-out-everywhere", response={204: None})
-def sign_out_everywhere(request: HttpRequest) -> Any:
+def sign_out_everywhere(request: HttpRequest) -> Nothing:
     """Ends every session of this person, on every device."""
     person(request).sign_out_everywhere()
     logout(request)
@@ -86,16 +88,16 @@ def sign_out_everywhere(request: HttpRequest) -> Any:
 
 
 @router.get("me", response=Me)
-def me(request: HttpRequest) -> Any:
+def me(request: HttpRequest) -> dict[str, Any]:
     return _me(person(request))
 
 
 class Preferences(Schema):
-    sheet: str = Field(pattern="^(steps|whole)$")
+    sheet: SheetWord
 
 
 @router.patch("me", response=Me)
-def prefer(request: HttpRequest, given: Preferences) -> Any:
+def prefer(request: HttpRequest, given: Preferences) -> dict[str, Any]:
     """Remembers how this person likes the run sheet."""
     user = person(request)
     user.sheet = given.sheet
@@ -109,7 +111,7 @@ class NewPassword(Schema):
 
 
 @router.post("me/password", response={204: None, 422: ProblemDocument})
-def change_password(request: HttpRequest, given: NewPassword) -> Any:
+def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
     """A new password for this person; other devices are signed out."""
     user = person(request)
     if not user.check_password(given.old):
@@ -133,7 +135,7 @@ def _valid(password: str, user: Person, path: str) -> None:
 class PersonView(Schema):
     username: str
     name: str
-    role: str
+    role: RoleWord
     sites: list[UUID]
 
 
@@ -142,7 +144,7 @@ class PersonIn(Schema):
 
     username: str = Field(max_length=150, pattern=r"^[^@\s]+@[^@\s]+$")
     name: str = Field(max_length=120, min_length=1)
-    role: str = Field(pattern="^(technician|lead|reader)$")
+    role: RoleWord
     sites: list[UUID] = []
     password: str = Field("", max_length=200)
 
@@ -157,7 +159,7 @@ def _person_view(membership: Membership) -> dict[str, Any]:
 
 
 @router.get("people", response=list[PersonView])
-def people(request: HttpRequest) -> Any:
+def people(request: HttpRequest) -> list[dict[str, Any]]:
     """The people of the organisation that this person leads."""
     led = organisation(person(request), Role.LEAD)
     listed = Membership.objects.filter(organisation=led).select_related("person").prefetch_related("sites")
@@ -166,16 +168,16 @@ def people(request: HttpRequest) -> Any:
 
 @router.post("people", response={200: PersonView, 422: ProblemDocument})
 @transaction.atomic
-def keep_person(request: HttpRequest, given: PersonIn) -> Any:
+def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
     """Takes someone into the organisation, or changes their role there."""
     user = person(request)
     led = organisation(user, Role.LEAD)
     username = given.username.strip().lower()
     found = Person.objects.filter(username=username).first()
-    if found == user and given.role != Role.LEAD:
+    if found == user and given.role != Role.LEAD.value:
         text = "You cannot take the lead's role from yourself; another lead can."
         raise Problem(422, "Not changed", errors=[{"path": "role", "text": text}])
-    sites = list(Site.objects.filter(organisation=led, id__in=given.sites))
+    sites = list(led.sites.filter(id__in=given.sites))
     if len(sites) != len(set(given.sites)):
         raise Http404
     if found is None:
@@ -192,7 +194,7 @@ def keep_person(request: HttpRequest, given: PersonIn) -> Any:
 
 
 @router.delete("people/{username}", response={204: None})
-def part_with(request: HttpRequest, username: str) -> Any:
+def part_with(request: HttpRequest, username: str) -> Nothing:
     """Ends someone's membership; what they entered stays under their name."""
     user = person(request)
     led = organisation(user, Role.LEAD)

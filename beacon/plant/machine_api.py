@@ -1,21 +1,20 @@
-"""What belongs to one machine: its channels and cells, its events, its history, its kind of instrument."""
+"""What belongs to one machine: its cells, its events, its kind of instrument."""
 
-from datetime import date, datetime
-from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest
 from django.utils import timezone
 from ninja import Router
-from pydantic import BaseModel, Field
 
-from beacon.people import access
-from beacon.people.access import organisation, person, system_to_work_on
+from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Person, Role
-from beacon.plant.history import as_csv, as_xlsx, event_view, history
-from beacon.plant.models import STALE, Cell, Channel, Event, InstrumentKind, System
+from beacon.plant import schemas
+from beacon.plant.access import system_to_work_on
+from beacon.plant.models import Cell, Channel, Event, InstrumentKind, System
+from beacon.plant.view import Answer, cell_view, event_view
 from beacon.problems import Problem, ProblemDocument
+from wary.machines.machine import CELL_CHANGED, OTHER
 from wary.methods import all_methods
 from wary.quantities import NotAQuantity, quantity
 from wary.typed import as_in_a_file
@@ -23,135 +22,16 @@ from wary.typed import as_in_a_file
 router = Router(tags=["machine"])
 
 
-class CellView(BaseModel):
-    id: UUID
-    channel: UUID
-    channel_name: str
-    place: int
-    label: str
-    capacity: str
-    sensitivity: str
-    source: str
-    serial: str
-    fitted: date | None
-    removed: date | None
-    why_removed: str
-
-
-class CellIn(BaseModel):
-    """A cell. `instead_of` names the one that it replaces, which stays in the history, with `why`."""
-
-    channel: UUID | None = None
-    label: str = Field("", max_length=40)
-    capacity: str = Field("", max_length=20)
-    sensitivity: str = Field("", max_length=20)
-    source: str = Field("plate", pattern="^(plate|certificate|assumed)$")
-    serial: str = Field("", max_length=80)
-    instead_of: UUID | None = None
-    why: str = Field("", max_length=200)
-
-
-class EventView(BaseModel):
-    id: UUID
-    kind: str
-    words: str
-    note: str
-    at: datetime
-    who: str
-    stale: list[str]
-
-
-class EventKind(BaseModel):
-    """A kind of event, and the methods that it usually makes stale on this system."""
-
-    kind: str
-    words: str
-    stale: list[str]
-    titles: list[str]
-
-
-class EventIn(BaseModel):
-    kind: str
-    note: str = Field("", max_length=300)
-    stale: list[str] | None = None
-
-
-class HistoryPoint(BaseModel):
-    """One closed job; errors and uncertainties in per cent."""
-
-    record: UUID | None
-    number: int | None
-    closed_at: datetime
-    title: str
-    call: str
-    outcome: str
-    closed_by: str
-    error_found: float | None
-    error_left: float | None
-    uncertainty_found: float | None
-    uncertainty_left: float | None
-    factor_before: str
-    factor_after: str
-    zero: str
-    zero_figure: float | None
-    reference: str
-    accept: float | None
-
-
-class DriftView(BaseModel):
-    """Drift in per cent a month with its 95 % interval, and when the limit would be left."""
-
-    rate: float
-    low: float
-    high: float
-    leaves_on: date | None
-    hint: str
-
-
-class HistoryView(BaseModel):
-    channel: UUID
-    channel_name: str
-    accept: float | None
-    points: list[HistoryPoint]
-    events: list[EventView]
-    drift: DriftView | None
-    intervals: int
-
-
-class ExtraField(BaseModel):
-    title: str = Field(min_length=1, max_length=60)
-    digits: str = Field("", max_length=200)
-
-
-class InstrumentView(BaseModel):
-    id: UUID
-    name: str
-    fields: list[ExtraField]
-
-
-class InstrumentIn(BaseModel):
-    """A kind of instrument with its extra settings; an id that is known changes that one."""
-
-    id: UUID | None = None
-    name: str = Field(min_length=1, max_length=80)
-    fields: list[ExtraField] = []
-
-
-def _cell_view(cell: Cell) -> dict[str, Any]:
-    keys = ("id", "place", "label", "capacity", "sensitivity", "source", "serial", "fitted", "removed", "why_removed")
-    return {key: getattr(cell, key) for key in keys} | {"channel": cell.channel_id, "channel_name": cell.channel.name}
-
-
-@router.get("systems/{system_id}/cells", response=list[CellView])
-def cells(request: HttpRequest, system_id: UUID) -> Any:
+@router.get("systems/{system_id}/cells", response=list[schemas.CellView])
+def cells(request: HttpRequest, system_id: UUID) -> list[Answer]:
     """The cells of a system, those in place and those that were replaced."""
     system = system_to_work_on(person(request), system_id)
-    return [_cell_view(cell) for cell in Cell.objects.filter(channel__system=system).select_related("channel")]
+    return [cell_view(cell) for cell in Cell.objects.filter(channel__system=system).select_related("channel")]
 
 
-@router.post("systems/{system_id}/cells", response={201: CellView, 422: ProblemDocument})
+@router.post("systems/{system_id}/cells", response={201: schemas.CellView, 422: ProblemDocument})
 @transaction.atomic
-def fit_cell(request: HttpRequest, system_id: UUID, given: CellIn) -> Any:
+def fit_cell(request: HttpRequest, system_id: UUID, given: schemas.CellIn) -> tuple[int, Answer]:
     """Fits a cell; one that takes another's place makes an event of it."""
     user = person(request)
     system = system_to_work_on(user, system_id)
@@ -173,7 +53,7 @@ def fit_cell(request: HttpRequest, system_id: UUID, given: CellIn) -> Any:
         old.removed, old.why_removed = today, given.why.strip()
         old.save(update_fields=["removed", "why_removed"])
         note = f"cell {label}: {given.why.strip()}"
-        _log(user, system, Event.Kind.CELL, note, None)
+        _log(user, system, CELL_CHANGED, note, None)
     cell = Cell.objects.create(
         channel=channel,
         place=place,
@@ -183,7 +63,7 @@ def fit_cell(request: HttpRequest, system_id: UUID, given: CellIn) -> Any:
         fitted=today,
         **texts,
     )
-    return 201, _cell_view(cell)
+    return 201, cell_view(cell)
 
 
 def _channel(system: System, channel: UUID | None) -> Channel:
@@ -193,7 +73,7 @@ def _channel(system: System, channel: UUID | None) -> Channel:
     return found
 
 
-def _cell_texts(given: CellIn) -> tuple[dict[str, str], list[dict[str, str]]]:
+def _cell_texts(given: schemas.CellIn) -> tuple[dict[str, str], list[dict[str, str]]]:
     texts, wrong = {}, []
     for key, family, unit in (("capacity", "mass", "kg"), ("sensitivity", "signal", "mV/V")):
         text = getattr(given, key).strip()
@@ -204,38 +84,31 @@ def _cell_texts(given: CellIn) -> tuple[dict[str, str], list[dict[str, str]]]:
     return texts, wrong
 
 
-def _suggested(system: System, kind: str) -> list[str]:
-    known = all_methods()
-    return [method for method in STALE.get(kind, ()) if system.kind in known[method].kinds]
-
-
-@router.get("systems/{system_id}/event-kinds", response=list[EventKind])
-def event_kinds(request: HttpRequest, system_id: UUID) -> Any:
+@router.get("systems/{system_id}/event-kinds", response=list[schemas.EventKindView])
+def event_kinds(request: HttpRequest, system_id: UUID) -> list[Answer]:
     """What can happen to this system, and what it usually makes stale."""
     system = system_to_work_on(person(request), system_id)
     rows = []
-    for kind, words in Event.Kind.choices:
-        stale = _suggested(system, kind)
-        if stale or not STALE[kind]:
-            titles = [all_methods()[method].title for method in stale]
-            rows.append({"kind": kind, "words": words, "stale": stale, "titles": titles})
+    for kind, event in system.machine.events.items():
+        stale = system.machine.stale_by(kind)
+        titles = [all_methods()[method].title for method in stale]
+        rows.append({"kind": kind, "words": event.words, "stale": stale, "titles": titles})
     return rows
 
 
-@router.post("systems/{system_id}/events", response={201: EventView, 422: ProblemDocument})
+@router.post("systems/{system_id}/events", response={201: schemas.EventView, 422: ProblemDocument})
 @transaction.atomic
-def log_event(request: HttpRequest, system_id: UUID, given: EventIn) -> Any:
+def log_event(request: HttpRequest, system_id: UUID, given: schemas.EventIn) -> tuple[int, Answer]:
     """Logs an event, and puts what it makes stale on the round."""
     user = person(request)
     system = system_to_work_on(user, system_id)
     wrong = []
-    if given.kind not in Event.Kind.values:
-        wrong.append({"path": "kind", "text": f"expected one of {', '.join(Event.Kind.values)}"})
-    elif given.kind == Event.Kind.OTHER and not given.note.strip():
+    known = system.machine.events
+    if given.kind not in known:
+        wrong.append({"path": "kind", "text": f"expected one of {', '.join(known)}"})
+    elif known[given.kind] is OTHER and not given.note.strip():
         wrong.append({"path": "note", "text": "What happened? In words."})
-    unknown = [
-        method for method in given.stale or [] if system.kind not in getattr(all_methods().get(method), "kinds", ())
-    ]
+    unknown = [method for method in given.stale or [] if method not in system.machine.methods()]
     if unknown:
         wrong.append({"path": "stale", "text": f"{', '.join(unknown)} is no method for this system"})
     if wrong:
@@ -244,55 +117,23 @@ def log_event(request: HttpRequest, system_id: UUID, given: EventIn) -> Any:
 
 
 def _log(user: Person, system: System, kind: str, note: str, stale: list[str] | None) -> Event:
-    methods = _suggested(system, kind) if stale is None else stale
+    methods = system.machine.stale_by(kind) if stale is None else stale
     event = Event.objects.create(system=system, kind=kind, note=note, who=user, stale=methods)
-    if methods and system.state in (System.State.IN_ORDER, System.State.LIMITED, System.State.PROVISIONAL):
-        system.state = System.State.STALE
+    if methods and system.state in ("in-order", "limited", "provisional"):
+        system.state = "stale"
         system.save(update_fields=["state"])
     return event
 
 
-def _history_of(request: HttpRequest, channel_id: UUID) -> Channel:
-    systems = access.own_systems(person(request))
-    found = Channel.objects.filter(id=channel_id, system__in=systems).select_related("system__profile").first()
-    if found is None:
-        raise Http404
-    return found
-
-
-@router.get("channels/{channel_id}/history", response=HistoryView)
-def one_history(request: HttpRequest, channel_id: UUID) -> Any:
-    """The history of a channel: points, events, drift."""
-    channel = _history_of(request, channel_id)
-    return history(channel.system, channel)
-
-
-@router.get("channels/{channel_id}/history.csv", response={200: bytes})
-def history_csv(request: HttpRequest, channel_id: UUID) -> HttpResponse:
-    """The history's table as CSV."""
-    return _file(as_csv(_history_of(request, channel_id)), "text/csv; charset=utf-8", "history.csv")
-
-
-@router.get("channels/{channel_id}/history.xlsx", response={200: bytes})
-def history_xlsx(request: HttpRequest, channel_id: UUID) -> HttpResponse:
-    """The history's table as a workbook."""
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _file(as_xlsx(_history_of(request, channel_id)), kind, "history.xlsx")
-
-
-def _file(content: bytes, kind: str, name: str) -> HttpResponse:
-    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
-@router.get("instruments", response=list[InstrumentView])
-def instruments(request: HttpRequest) -> Any:
+@router.get("instruments", response=list[schemas.InstrumentView])
+def instruments(request: HttpRequest) -> list[Answer]:
     """The kinds of instrument of the organisation, with their extra settings."""
-    found = InstrumentKind.objects.filter(organisation__in=access.works_in(person(request)))
+    found = InstrumentKind.objects.filter(organisation__in=works_in(person(request)))
     return [{"id": one.id, "name": one.name, "fields": one.fields} for one in found]
 
 
-@router.post("instruments", response={200: InstrumentView, 422: ProblemDocument})
-def keep_instrument(request: HttpRequest, given: InstrumentIn) -> Any:
+@router.post("instruments", response={200: schemas.InstrumentView, 422: ProblemDocument})
+def keep_instrument(request: HttpRequest, given: schemas.InstrumentIn) -> Answer:
     """Keeps a kind of instrument; only a lead may."""
     led = organisation(person(request), Role.LEAD)
     found = InstrumentKind(organisation=led)

@@ -8,7 +8,10 @@ from django.db import models
 from django.utils import timezone
 
 from beacon.people.models import Organisation
-from wary.profiles import STARTING, ProfileGiven
+from wary.job.closing import STATES, MachineState
+from wary.machines import all_machines
+from wary.machines.machine import Machine
+from wary.rules.profiles import STARTING, TITLES, ProfileGiven
 
 
 class Site(models.Model):
@@ -53,20 +56,6 @@ class LimitProfile(models.Model):
     def check_limits(self) -> None:
         """Raises pydantic's ValidationError where a limit cannot be read."""
         ProfileGiven.model_validate(self.as_given())
-
-
-TITLES = {
-    "belt-fine": "Belt scale, fine",
-    "belt-plain": "Belt scale, plain",
-    "vessel": "Vessel and platform",
-    "vessel-fill": "Vessel against a known fill",
-    "axle": "On-board axle",
-    "lift-arm": "Lift arm",
-    "load-cart": "Load cart",
-    "metered-feed": "Metered feed",
-    "filling": "Filling and dosing",
-}
-"""What the starting profiles are called."""
 
 
 def starting_profiles(organisation: Organisation) -> None:
@@ -123,47 +112,22 @@ class System(models.Model):
     that the round costs the same however long the history grows.
     """
 
-    class Kind(models.TextChoices):
-        BELT = "belt", "belt scale"
-        CHAIN = "chain", "chain conveyor scale"
-        VESSEL = "vessel", "hopper, silo or tank"
-        PLATFORM = "platform", "platform scale"
-        PADS = "pads", "wheel pads"
-        BENCH = "bench", "bench channel"
-
-    class Correction(models.TextChoices):
-        FACTOR = "factor", "a new factor"
-        PERCENT = "percent", "a change in per cent"
-        READING = "reading", "the reading it should show"
-        STEPS = "steps", "steps up or down"
-
-    class State(models.TextChoices):
-        IN_ORDER = "in-order", "in order"
-        NOT_TESTED = "not-tested", "not tested yet"
-        HALF = "not-valid", "half entered: not valid"
-        PROVISIONAL = "provisional", "provisional: from the data sheet"
-        NOT_CONFIRMED = "not-confirmed", "adjusted, not confirmed"
-        LIMITED = "limited", "limited by the reference"
-        FAULT = "fault", "a fault was found"
-        STALE = "stale", "stale: something was changed"
-        OUT_OF_SERVICE = "out-of-service", "out of service"
-
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     site = models.ForeignKey(Site, models.CASCADE, related_name="systems")
-    kind = models.CharField(max_length=20, choices=Kind, default=Kind.BELT)
+    kind = models.CharField(max_length=20)
     name = models.CharField(max_length=120)
     material = models.CharField(max_length=120, blank=True)
     serial = models.CharField(max_length=80, blank=True)
     plates = models.JSONField(default=dict)
     profile = models.ForeignKey(LimitProfile, models.PROTECT)
     reference = models.ForeignKey(Reference, models.SET_NULL, null=True, blank=True)
-    correction = models.CharField(max_length=10, choices=Correction, default=Correction.FACTOR)
+    correction = models.CharField(max_length=10, default="factor")
     factor_name = models.CharField(max_length=40, default="factor")
     factor_decimals = models.PositiveSmallIntegerField(default=4)
     direction = models.CharField(max_length=10, default="multiplies")
     nominal_factor = models.CharField(max_length=30, blank=True)
     interval_days = models.PositiveIntegerField(default=180)
-    state = models.CharField(max_length=20, choices=State, default=State.NOT_TESTED)
+    state = models.CharField(max_length=20, default="not-tested")
     due = models.DateField(null=True, blank=True)
     last = models.JSONField(null=True, blank=True)
     notes = models.TextField(blank=True)
@@ -175,6 +139,16 @@ class System(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def machine(self) -> Machine:
+        """The kind of machine that it is."""
+        return all_machines()[self.kind]
+
+    @property
+    def recorded_state(self) -> MachineState:
+        """The state that is on record, as one of those that there are."""
+        return next(state for state in STATES if state == self.state)
 
 
 class Channel(models.Model):
@@ -223,22 +197,9 @@ class Event(models.Model):
     `stale` lists the methods that it puts on the round; those done since stand in `settled`.
     """
 
-    class Kind(models.TextChoices):
-        SPLICE = "splice", "belt spliced or replaced"
-        IDLER = "idler", "idler changed"
-        CELL = "cell", "load cell changed"
-        INSTRUMENT = "instrument", "instrument replaced or reset"
-        FRAME = "frame", "frame welded or moved"
-        PLACE = "place", "moved to another place"
-        PRODUCT = "product", "product changed"
-        SEAL = "seal", "seal broken"
-        OVERLOAD = "overload", "overloaded"
-        CLEANED = "cleaned", "cleaned"
-        OTHER = "other", "something else"
-
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     system = models.ForeignKey(System, models.CASCADE, related_name="events")
-    kind = models.CharField(max_length=12, choices=Kind)
+    kind = models.CharField(max_length=20)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(default=timezone.now)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
@@ -249,31 +210,13 @@ class Event(models.Model):
         ordering = ["-at"]
 
     def __str__(self) -> str:
-        return f"{self.get_kind_display()} on {self.system}"
+        return f"{self.words} on {self.system}"
 
-
-STALE: dict[str, tuple[str, ...]] = {
-    "splice": ("belt-length", "belt-zero", "belt-test-weight", "belt-material-test"),
-    "idler": ("belt-zero", "belt-test-weight", "belt-material-test"),
-    "cell": ("cell-check", "zero-span", "span-points", "known-load", "belt-zero", "belt-material-test", "corner-test"),
-    "instrument": (
-        "set-up-sheet",
-        "zero-span",
-        "span-points",
-        "known-load",
-        "belt-length",
-        "belt-zero",
-        "belt-material-test",
-    ),
-    "frame": ("cell-check", "corner-test", "zero-span", "known-load", "belt-zero", "belt-material-test"),
-    "place": ("zero-span", "known-load", "span-points"),
-    "product": (),
-    "seal": ("set-up-sheet",),
-    "overload": ("cell-check", "corner-test", "zero-span", "known-load"),
-    "cleaned": ("belt-zero",),
-    "other": (),
-}
-"""Which methods an event of each kind usually makes stale; those not for the kind of system fall away."""
+    @property
+    def words(self) -> str:
+        """What happened, as this kind of machine calls it."""
+        known = self.system.machine.events.get(self.kind)
+        return known.words if known else self.kind
 
 
 class InstrumentKind(models.Model):

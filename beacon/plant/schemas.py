@@ -1,10 +1,19 @@
-"""What the plant's API takes and answers."""
+"""What the plant's API takes and answers: systems on record, references, limits, cells, events, instruments."""
 
 from datetime import date, datetime
-from typing import Any
+from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, BeforeValidator, Field
+
+from wary.fields import Kind, limit
+from wary.job.closing import MachineState
+from wary.rules.forms import Form
+
+FactorDirection = Literal["multiplies", "divides"]
+ReferenceKind = Literal["scale", "weights", "container"]
+SourceOfPlate = Literal["plate", "certificate", "assumed"]
+LimitGiven = str | dict[Literal["larger", "smaller"], list[str]]
 
 
 class SiteView(BaseModel):
@@ -13,60 +22,22 @@ class SiteView(BaseModel):
     time_zone: str
 
 
-class OpenJob(BaseModel):
-    id: UUID
-    method: str
+class PlateField(BaseModel):
+    """A plate that a system of this kind can have."""
+
+    key: str
     title: str
-    state: str
-    call: str
-    headline: str
-    opened_at: datetime
-    opened_by: str
+    kind: Kind
+    units: list[str]
 
 
-class LastDone(BaseModel):
-    """What the last closed job came to; `error` and `uncertainty` in per cent."""
+class MachineView(BaseModel):
+    """A kind of machine: what it is called, its plates, and the channels that a new one has."""
 
-    job: UUID
-    record: UUID | None
-    method: str
+    key: str
     title: str
-    call: str
-    outcome: str
-    closed_at: datetime
-    closed_by: str
-    error: float | None
-    uncertainty: float | None
-    factor_before: str
-    factor_after: str
-
-
-class SystemRow(BaseModel):
-    """A system on the round: what is open, what was done last, when it is due."""
-
-    id: UUID
-    name: str
-    kind: str
-    kind_name: str
-    material: str
-    site: SiteView
-    state: str
-    state_words: str
-    stale: list[str]
-    due: date | None
-    due_words: str
-    is_due: bool
-    accept_percent: float | None
-    open_jobs: list[OpenJob]
-    last: LastDone | None
-    begin_with: str
-    why: str
-    bring: list[str]
-
-
-class RoundView(BaseModel):
-    sites: list[SiteView]
-    systems: list[SystemRow]
+    plates: list[PlateField]
+    channels: list[str]
 
 
 class ChannelView(BaseModel):
@@ -74,15 +45,6 @@ class ChannelView(BaseModel):
     name: str
     factor: str
     test_weight_factor: str
-
-
-class PlateField(BaseModel):
-    """A plate that a system of this kind can have."""
-
-    key: str
-    title: str
-    kind: str
-    units: list[str]
 
 
 class ChangeView(BaseModel):
@@ -93,32 +55,33 @@ class ChangeView(BaseModel):
     at: datetime
 
 
-class MethodBrief(BaseModel):
-    key: str
-    title: str
-    summary: str
+class SystemRecord(BaseModel):
+    """What is on record of a system."""
 
-
-class SystemView(SystemRow):
+    id: UUID
+    name: str
+    kind: str
+    kind_name: str
+    material: str
     serial: str
     notes: str
-    plates: dict[str, Any]
+    site: SiteView
+    state: MachineState
+    plates: dict[str, str | int | float]
     plate_fields: list[PlateField]
+    care: list[str]
     channels: list[ChannelView]
     profile: str
     profile_title: str
     limits: str
     reference: UUID | None
-    correction: str
+    correction: Form
     factor_name: str
     factor_decimals: int
-    direction: str
+    direction: FactorDirection
     nominal_factor: str
     interval_days: int
-    methods: list[MethodBrief]
-    visit: list[str]
     instrument: UUID | None
-    jobs: list[LastDone]
     changes: list[ChangeView]
 
 
@@ -132,27 +95,27 @@ class SystemIn(BaseModel):
     plates: dict[str, str | float | int] | None = None
     reference: UUID | None = None
     profile: str | None = None
-    correction: str | None = Field(None, pattern="^(factor|percent|reading|steps)$")
+    correction: Form | None = None
     factor: str | None = Field(None, max_length=30)
     factor_name: str | None = Field(None, min_length=1, max_length=40)
     factor_decimals: int | None = Field(None, ge=0, le=12)
-    direction: str | None = Field(None, pattern="^(multiplies|divides)$")
+    direction: FactorDirection | None = None
     nominal_factor: str | None = Field(None, max_length=30)
     interval_days: int | None = Field(None, ge=1, le=3650)
     instrument: UUID | None = None
 
 
 class NewSystem(SystemIn):
-    """A new system; `channels` names what is calibrated by itself, one where nothing is said."""
+    """A new system; `channels` names what is calibrated by itself, those of its kind where nothing is said."""
 
     site: UUID
-    kind: str = "belt"
+    kind: str
     channels: list[str] = []
 
 
 class ReferenceView(BaseModel):
     id: UUID
-    kind: str
+    kind: ReferenceKind
     name: str
     division: str
     range: str
@@ -169,7 +132,7 @@ class ReferenceView(BaseModel):
 
 
 class ReferenceIn(BaseModel):
-    kind: str = Field("scale", pattern="^(scale|weights|container)$")
+    kind: ReferenceKind = "scale"
     name: str = Field(min_length=1, max_length=120)
     division: str = Field("", max_length=20)
     range: str = Field("", max_length=20)
@@ -182,29 +145,99 @@ class ReferenceIn(BaseModel):
     lent_by: str = Field("", max_length=120)
 
 
-class UsedIn(BaseModel):
-    """A job that used a reference."""
-
-    job: UUID
-    record: UUID | None
-    system: str
-    title: str
-    at: datetime
-    outcome: str
-
-
 class ProfileView(BaseModel):
     key: str
     title: str
-    accept: Any
+    accept: LimitGiven | None
     accept_words: str
     repeat: str
     minimum_runs: int
     plausible: str
 
 
+def _readable(given: object) -> object:
+    """Raises ValueError with what was expected, where a limit cannot be read."""
+    if given not in (None, ""):
+        limit(given)
+    return given or None
+
+
 class ProfileIn(BaseModel):
-    accept: Any = None
+    accept: Annotated[LimitGiven | None, BeforeValidator(_readable)] = None
     repeat: str = Field("", max_length=20)
     minimum_runs: int = Field(ge=1, le=100)
     plausible: str = Field(max_length=20)
+
+
+class CellView(BaseModel):
+    id: UUID
+    channel: UUID
+    channel_name: str
+    place: int
+    label: str
+    capacity: str
+    sensitivity: str
+    source: SourceOfPlate | Literal[""]
+    serial: str
+    fitted: date | None
+    removed: date | None
+    why_removed: str
+
+
+class CellIn(BaseModel):
+    """A cell. `instead_of` names the one that it replaces, which stays in the history, with `why`."""
+
+    channel: UUID | None = None
+    label: str = Field("", max_length=40)
+    capacity: str = Field("", max_length=20)
+    sensitivity: str = Field("", max_length=20)
+    source: SourceOfPlate = "plate"
+    serial: str = Field("", max_length=80)
+    instead_of: UUID | None = None
+    why: str = Field("", max_length=200)
+
+
+class EventView(BaseModel):
+    """Something that happened; `stale` names by title what is still to be done again."""
+
+    id: UUID
+    kind: str
+    words: str
+    note: str
+    at: datetime
+    who: str
+    stale: list[str]
+
+
+class EventKindView(BaseModel):
+    """A kind of event, and the methods that it usually makes stale on this system."""
+
+    kind: str
+    words: str
+    stale: list[str]
+    titles: list[str]
+
+
+class EventIn(BaseModel):
+    kind: str
+    note: str = Field("", max_length=300)
+    stale: list[str] | None = None
+
+
+class ExtraField(BaseModel):
+    title: str = Field(min_length=1, max_length=60)
+    digits: str = Field("", max_length=200)
+
+
+class InstrumentView(BaseModel):
+    id: UUID
+    name: str
+    fields: list[ExtraField]
+
+
+class InstrumentIn(BaseModel):
+    """A kind of instrument with its extra settings; an id that is known changes that one."""
+
+    id: UUID | None = None
+    name: str = Field(min_length=1, max_length=80)
+    fields: list[ExtraField] = []

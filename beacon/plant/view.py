@@ -1,25 +1,22 @@
-"""Systems, references and profiles as the screen shows them."""
+"""Systems, references and limits as the API answers with them."""
 
 import datetime
-from collections.abc import Iterable
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
-from beacon.bench.models import Job
-from beacon.plant.models import Channel, LimitProfile, Reference, System
-from beacon.plant.plates import fields_for
-from wary.call import Profile
-from wary.evidence import NORMAL_95
+from beacon.plant.models import Cell, Channel, Event, LimitProfile, Reference, System
 from wary.fields import limit
+from wary.machines.machine import Machine
 from wary.methods import all_methods
-from wary.planning import smallest_amount
-from wary.profiles import ProfileGiven
 from wary.quantities import NotAQuantity, from_si, percent_shown, quantity, shown
-from wary.visits import VISITS
+from wary.rules.call import Profile
+from wary.rules.evidence import NORMAL_95
+from wary.rules.profiles import ProfileGiven
 
-DUE_SOON = 21
+Answer = dict[str, Any]
+"""What a view hands to the response model of its endpoint."""
 
 
 def due_words(due: datetime.date | None, today: datetime.date) -> str:
@@ -37,162 +34,48 @@ def due_words(due: datetime.date | None, today: datetime.date) -> str:
 
 
 def today_at(zone: str) -> datetime.date:
+    """The day that it is in a zone."""
     return timezone.now().astimezone(ZoneInfo(zone)).date()
 
 
-def site_view(system: System) -> dict[str, Any]:
+def site_view(system: System) -> Answer:
     return {"id": system.site.id, "name": system.site.name, "time_zone": system.site.time_zone}
 
 
-def open_job_view(job: Job) -> dict[str, Any]:
+def machine_view(machine: Machine) -> Answer:
     return {
-        "id": job.id,
-        "method": job.method,
-        "title": all_methods()[job.method].title,
-        "state": job.state,
-        "call": job.call,
-        "headline": job.headline,
-        "opened_at": job.opened_at,
-        "opened_by": str(job.opened_by),
+        "key": machine.key,
+        "title": machine.title,
+        "plates": plate_fields(machine),
+        "channels": list(machine.channels),
     }
 
 
-def last_done(handed: dict[str, Any]) -> dict[str, Any]:
-    """A closed job in one line. `handed` is a job's summary with its job, record and time."""
-    left = handed.get("error_left") is not None
-    return {
-        "job": handed["job"],
-        "record": handed.get("record"),
-        "method": handed["method"],
-        "title": all_methods()[handed["method"]].title,
-        "call": handed["call"],
-        "outcome": handed["outcome"],
-        "closed_at": handed["closed_at"],
-        "closed_by": handed["closed_by"],
-        "error": handed["error_left"] if left else handed.get("error_found"),
-        "uncertainty": handed["uncertainty_left"] if left else handed.get("uncertainty_found"),
-        "factor_before": handed["factor_before"],
-        "factor_after": handed["factor_after"],
-    }
+def plate_fields(machine: Machine) -> list[Answer]:
+    """The plates that a machine of this kind can have."""
+    return [{"key": one.key, "title": one.title, "kind": one.kind, "units": list(one.units)} for one in machine.plates]
 
 
 def profile_of(system: System) -> Profile:
-    return ProfileGiven.model_validate(system.profile.as_given()).filled("vessel")
+    """The limits of a system."""
+    return ProfileGiven.model_validate(system.profile.as_given()).filled(system.profile.key)
 
 
-def system_row(system: System, open_jobs: Iterable[Job]) -> dict[str, Any]:
-    """One system for the round."""
-    today = today_at(system.site.time_zone)
-    accept = profile_of(system).accept
-    listed = list(open_jobs)
-    stale = stale_titles(system)
-    return {
-        "id": system.id,
-        "name": system.name,
-        "kind": system.kind,
-        "kind_name": system.get_kind_display(),
-        "material": system.material,
+def system_record(system: System) -> Answer:
+    """All that is on record of a system."""
+    plain = ("id", "name", "kind", "material", "serial", "notes", "plates", "correction", "factor_name", "direction")
+    return {key: getattr(system, key) for key in (*plain, "factor_decimals", "nominal_factor", "interval_days")} | {
+        "kind_name": system.machine.title,
         "site": site_view(system),
-        "state": _state_now(system, listed),
-        "state_words": System.State(_state_now(system, listed)).label,
-        "stale": stale,
-        "due": system.due,
-        "due_words": due_words(system.due, today),
-        "is_due": bool(system.due and (system.due - today).days <= DUE_SOON),
-        "accept_percent": accept.percentage * 100 if accept and accept.percentage else None,
-        "open_jobs": [open_job_view(job) for job in listed],
-        "last": last_done(system.last) if system.last else None,
-        "begin_with": "visit",
-        "why": _why(system, listed, today),
-        "bring": _bring(system),
-    }
-
-
-def _state_now(system: System, open_jobs: list[Job]) -> str:
-    """The state of a system as it stands: half entered while an adjustment is not confirmed."""
-    half = any(job.state in (Job.State.ADJUSTING, Job.State.AS_LEFT) and job.call != "leave" for job in open_jobs)
-    return System.State.HALF if half else system.state
-
-
-def stale_titles(system: System) -> list[str]:
-    """The methods that events ask for and that were not done since, by their titles."""
-    asked = [m for event in system.events.all() for m in event.stale if m not in event.settled]
-    return [all_methods()[method].title for method in dict.fromkeys(asked)]
-
-
-def _why(system: System, open_jobs: list[Job], today: datetime.date) -> str:
-    """Why this system is on the round, in a few words."""
-    if open_jobs:
-        return f"{all_methods()[open_jobs[0].method].title} under way"
-    stale = stale_titles(system)
-    if system.state == System.State.STALE and stale:
-        event = next(event for event in system.events.all() if set(event.stale) - set(event.settled))
-        words = event.get_kind_display()
-        return f"{words[0].upper()}{words[1:]}: {', '.join(stale[:2]).lower()} to do again"
-    if system.state not in (System.State.IN_ORDER, System.State.LIMITED):
-        words = system.get_state_display()
-        return words[0].upper() + words[1:]
-    words = due_words(system.due, today)
-    return words[0].upper() + words[1:]
-
-
-def _bring(system: System) -> list[str]:
-    """What to bring or arrange: the usual reference, and how much to weigh on it."""
-    reference = system.reference
-    if reference is None:
-        return []
-    rows = [reference.name]
-    least = least_on(reference, system)
-    if least:
-        rows.append(f"at least {least} a run")
-    return rows
-
-
-def least_on(reference: Reference, system: System) -> str | None:
-    """`R_min` on this reference for this system's accept limit, as text; None where it gives none."""
-    accept = profile_of(system).accept
-    if not reference.division or not accept or not accept.percentage:
-        return None
-    division = quantity(reference.division, "mass")
-    own = _relative(reference.uncertainty) / 2
-    amount = smallest_amount(division.si, 2, own, accept.percentage)
-    if amount is None:
-        return None
-    unit = "t" if division.unit == "kg" and amount >= 2000 else division.unit
-    return f"{shown(from_si(amount, unit), 3)} {unit}"
-
-
-def _relative(text: str) -> float:
-    try:
-        return quantity(text, "percentage").si if text else 0.0
-    except NotAQuantity:
-        return 0.0
-
-
-def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job]) -> dict[str, Any]:
-    """One system with all that its page shows."""
-    profile = profile_of(system)
-    methods = [method for method in all_methods().values() if system.kind in method.kinds]
-    return system_row(system, open_jobs) | {
-        "serial": system.serial,
-        "notes": system.notes,
-        "plates": system.plates,
-        "plate_fields": fields_for(system.kind),
+        "state": system.state,
+        "plate_fields": plate_fields(system.machine),
+        "care": list(system.machine.care),
         "channels": [_channel(channel) for channel in system.channels.all()],
         "profile": system.profile.key,
         "profile_title": system.profile.title,
-        "limits": limits_in_words(profile),
+        "limits": limits_in_words(profile_of(system)),
         "reference": system.reference_id,
-        "correction": system.correction,
-        "factor_name": system.factor_name,
-        "factor_decimals": system.factor_decimals,
-        "direction": system.direction,
-        "nominal_factor": system.nominal_factor,
-        "interval_days": system.interval_days,
-        "visit": [part.title or all_methods()[part.method].title for part in VISITS[system.kind]],
         "instrument": system.instrument_id,
-        "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
-        "jobs": [closed_view(job) for job in closed],
         "changes": [
             {"field": c.field, "before": c.before, "after": c.after, "who": str(c.who), "at": c.at}
             for c in system.changes.select_related("who")[:30]
@@ -200,19 +83,8 @@ def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job])
     }
 
 
-def closed_view(job: Job) -> dict[str, Any]:
-    record = getattr(job, "record", None)
-    assert job.summary and job.closed_at
-    return last_done(job.summary | {"job": job.id, "record": record.id if record else None, "closed_at": job.closed_at})
-
-
-def _channel(channel: Channel) -> dict[str, Any]:
-    return {
-        "id": channel.id,
-        "name": channel.name,
-        "factor": channel.factor,
-        "test_weight_factor": channel.test_weight_factor,
-    }
+def _channel(channel: Channel) -> Answer:
+    return {key: getattr(channel, key) for key in ("id", "name", "factor", "test_weight_factor")}
 
 
 def limits_in_words(profile: Profile) -> str:
@@ -227,27 +99,38 @@ def limits_in_words(profile: Profile) -> str:
     return " · ".join(words)
 
 
-def reference_view(reference: Reference) -> dict[str, Any]:
+def relative(text: str) -> float:
+    """A relative uncertainty as a fraction; nothing where it is none."""
+    try:
+        return quantity(text, "percentage").si if text else 0.0
+    except NotAQuantity:
+        return 0.0
+
+
+def reference_view(reference: Reference) -> Answer:
     today = timezone.now().date()
-    shows = ""
-    if reference.kind == Reference.Kind.SCALE and reference.division:
-        relative = _relative(reference.uncertainty)
-        division = quantity(reference.division, "mass")
-        step = NORMAL_95 * division.si * (2 / 12) ** 0.5
-        shows = f"a net weighed on it is good to ± {shown(from_si(step, division.unit), 2)} {division.unit}"
-        shows += f" and ± {percent_shown(relative)} of its own" if relative else ""
-    keys = ("id", "kind", "name", "division", "range", "uncertainty", "certificate", "nominal", "tare")
+    keys = ("id", "kind", "name", "division", "range", "uncertainty", "certificate", "nominal", "tare", "lent_by")
     return {key: getattr(reference, key) for key in keys} | {
-        "lent_by": reference.lent_by,
         "due": reference.due,
         "checked_by": reference.checked_by,
         "overdue": bool(reference.due and reference.due < today),
         "due_words": due_words(reference.due, today),
-        "shows": shows,
+        "shows": _shows(reference),
     }
 
 
-def profile_view(profile: LimitProfile) -> dict[str, Any]:
+def _shows(reference: Reference) -> str:
+    """What a reference can show, in words; empty where that is not a scale's question."""
+    if reference.kind != Reference.Kind.SCALE or not reference.division:
+        return ""
+    own = relative(reference.uncertainty)
+    division = quantity(reference.division, "mass")
+    step = NORMAL_95 * division.si * (2 / 12) ** 0.5
+    shows = f"a net weighed on it is good to ± {shown(from_si(step, division.unit), 2)} {division.unit}"
+    return shows + (f" and ± {percent_shown(own)} of its own" if own else "")
+
+
+def profile_view(profile: LimitProfile) -> Answer:
     return {
         "key": profile.key,
         "title": profile.title,
@@ -259,14 +142,25 @@ def profile_view(profile: LimitProfile) -> dict[str, Any]:
     }
 
 
-def used_in(job: Job) -> dict[str, Any]:
-    """A job in the trace of a reference."""
-    record = getattr(job, "record", None)
+def cell_view(cell: Cell) -> Answer:
+    keys = ("id", "place", "label", "capacity", "sensitivity", "source", "serial", "fitted", "removed", "why_removed")
+    return {key: getattr(cell, key) for key in keys} | {"channel": cell.channel_id, "channel_name": cell.channel.name}
+
+
+def event_view(event: Event) -> Answer:
+    still = [method for method in event.stale if method not in event.settled]
     return {
-        "job": job.id,
-        "record": record.id if record else None,
-        "system": job.channel.system.name,
-        "title": all_methods()[job.method].title,
-        "at": job.closed_at or job.opened_at,
-        "outcome": (job.closing or {}).get("words", "open"),
+        "id": event.id,
+        "kind": event.kind,
+        "words": event.words,
+        "note": event.note,
+        "at": event.at,
+        "who": str(event.who),
+        "stale": [all_methods()[method].title for method in still],
     }
+
+
+def stale_titles(system: System) -> list[str]:
+    """The methods that events ask for and that were not done since, by their titles."""
+    asked = [method for event in system.events.all() for method in event.stale if method not in event.settled]
+    return [all_methods()[method].title for method in dict.fromkeys(asked)]

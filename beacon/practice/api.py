@@ -1,7 +1,6 @@
 """Practice: a job against a stand-in, its live readings, and at the end what was true beside what was done."""
 
 import asyncio
-import json
 import random
 from collections.abc import AsyncIterator
 from typing import Any
@@ -15,22 +14,27 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from beacon.bench import schemas
-from beacon.bench.document import assess
-from beacon.bench.keeping import job_of, open_job
+from beacon.bench.keeping import job_of
+from beacon.bench.models import Job
+from beacon.bench.opening import open_job
+from beacon.bench.standing import moment_of, standing_of
 from beacon.bench.view import job_view
 from beacon.people.access import organisation, person
 from beacon.people.models import Organisation, Person
 from beacon.plant.models import Channel, LimitProfile, Reference, Site, System
 from beacon.practice.models import Practice
-from beacon.practice.score import score
 from beacon.problems import Problem, ProblemDocument
-from wary.simulators.belt import ACTIONS, FAULTS, Action, Belt, Following
-from wary.visits import VISITS
+from wary.job.assess import Standing
+from wary.machines import all_machines
+from wary.rules.assessment import FIND_FAULT
+from wary.simulators import STAND_INS
+from wary.simulators.score import Facts, score
+from wary.simulators.stand_in import KEY, SKIP, TICKET, Action, Control, Followed, Live, StandIn, Ticket
 
 router = Router(tags=["practice"])
 EVERY = 0.4
 SECONDS_OPEN = 600
-NAME = "Practice belt"
+LONGEST_SKIP = 3600.0
 
 
 class ActIn(BaseModel):
@@ -40,25 +44,10 @@ class ActIn(BaseModel):
     figure: float = Field(0.0, ge=-1e6, le=1e6)
 
 
-class LiveView(BaseModel):
-    """What the display shows: rate in t/h, total in t, live weight in kg, speed in m/s."""
+class StandInView(BaseModel):
+    """What a stand-in tells of itself: its controls."""
 
-    at: float
-    rate: float
-    total: float
-    live: float
-    speed: float
-    steady: bool
-    running: bool
-    revolutions: float
-    factor: float
-
-
-class TicketView(BaseModel):
-    """Gross and tare of the lorry that took what the belt delivered since the last ticket, kg."""
-
-    gross: float
-    tare: float
+    controls: list[Control]
 
 
 class TruthView(BaseModel):
@@ -73,39 +62,33 @@ class TruthView(BaseModel):
     good: bool
 
 
-def practice_belt(of: Organisation) -> Channel:
-    """The organisation's practice belt, made when it is first wanted."""
-    found = Channel.objects.filter(system__site__organisation=of, system__practice=True, system__kind="belt").first()
+def practice_channel(of: Organisation, kind: str) -> Channel:
+    """The organisation's practice machine of a kind, made when it is first wanted."""
+    found = Channel.objects.filter(system__site__organisation=of, system__practice=True, system__kind=kind).first()
     if found is None:
         site = Site.objects.filter(organisation=of).order_by("place").first()
         if site is None:
             raise Http404
-        bridge, _ = Reference.objects.get_or_create(
-            organisation=of, name="Practice weighbridge", defaults={"division": "20 kg", "range": "60 t"}
+        machine = all_machines()[kind]
+        known = STAND_INS[machine.stand_in].on_record()
+        scale, _ = Reference.objects.get_or_create(
+            organisation=of,
+            name=known.reference,
+            defaults={"division": known.reference_division, "range": known.reference_range},
         )
-        plates = Belt(0, "none").plates
         system = System.objects.create(
             site=site,
-            kind="belt",
-            name=NAME,
-            material="practice shell",
+            kind=kind,
+            name=known.name,
+            material=known.material,
             practice=True,
-            reference=bridge,
-            profile=LimitProfile.objects.get(organisation=of, key="belt-fine"),
-            factor_decimals=plates.decimals,
-            nominal_factor=f"{plates.factor:g}",
-            plates={
-                "idler_spacing": f"{plates.idler_spacing:g} m",
-                "weigh_idlers": plates.weigh_idlers,
-                "angle": f"{plates.angle:g} deg",
-                "belt_speed": f"{plates.speed:g} m/s",
-                "belt_length": f"{plates.length:g} m",
-                "revolution_time": f"{plates.revolution:g} s",
-                "rated_rate": f"{plates.rated * 3.6:g} t/h",
-                "indicated_division": f"{plates.total_division:g} kg",
-            },
+            reference=scale,
+            profile=LimitProfile.objects.get(organisation=of, key=machine.profile),
+            factor_decimals=known.factor_decimals,
+            nominal_factor=known.factor.rstrip("0"),
+            plates=known.plates,
         )
-        found = Channel.objects.create(system=system, name="belt", factor=f"{plates.factor:.4f}", zero="41 kg")
+        found = Channel.objects.create(system=system, name=known.channel, factor=known.factor, zero=known.zero)
     return Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference").get(
         pk=found.pk
     )
@@ -113,29 +96,31 @@ def practice_belt(of: Organisation) -> Channel:
 
 @router.post("practice", response={201: schemas.JobView})
 @transaction.atomic
-def begin(request: HttpRequest, seed: int | None = None, fault: str = "") -> Any:
-    """Begins a visit on a stand-in belt whose hidden state is drawn at random."""
+def begin(request: HttpRequest, seed: int | None = None, fault: str = "") -> tuple[int, dict[str, Any]]:
+    """Begins a visit on a stand-in whose hidden state is drawn at random."""
     user = person(request)
-    of = organisation(user)
     draw = random.SystemRandom()
-    visit = [part.as_json() for part in VISITS["belt"]]
-    job = open_job(user, practice_belt(of), "belt-material-test", "routine", visit=visit, practice=True).job
+    machine = next(machine for machine in all_machines().values() if machine.stand_in)
+    job = open_job(user, practice_channel(organisation(user), machine.key), machine.visit, "routine", practice=True).job
+    in_order, out, *others = STAND_INS[machine.stand_in].faults
+    drawn = draw.choice((in_order, in_order, out, out, *others))
     Practice.objects.create(
         job=job,
         seed=draw.randrange(1 << 31) if seed is None else seed,
-        fault=fault if fault in FAULTS else draw.choice(("none", "none", "out", "out", *FAULTS[2:])),
+        fault=fault if fault in STAND_INS[machine.stand_in].faults else drawn,
         started_at=timezone.now(),
     )
-    return 201, job_view(user, job, assess(job, job.fold))
+    return 201, job_view(user, job, moment_of(job))
 
 
-def _practice(user: Person, job_id: UUID) -> Practice:
+def _practice(user: Person, job_id: UUID, lock: bool = False) -> Practice:
     job = job_of(user, job_id)
-    found = Practice.objects.filter(job=job).first()
-    if found is None:
+    found = Practice.objects.filter(job=job)
+    practice = (found.select_for_update() if lock else found).first()
+    if practice is None:
         raise Http404
-    found.job = job
-    return found
+    practice.job = job
+    return practice
 
 
 def clock(practice: Practice) -> float:
@@ -143,73 +128,93 @@ def clock(practice: Practice) -> float:
     return (timezone.now() - practice.started_at).total_seconds() + practice.skipped
 
 
-def actions_of(practice: Practice) -> list[Action]:
-    return [Action.from_json(row) for row in practice.actions]
+@router.get("jobs/{job_id}/stand-in", response=StandInView)
+def stand_in(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
+    """What can be done to the stand-in of a practice job."""
+    return {"controls": _practice(person(request), job_id).machine.controls}
 
 
-@router.post("jobs/{job_id}/stand-in", response={200: LiveView, 422: ProblemDocument})
+@router.post("jobs/{job_id}/stand-in", response={200: Live, 422: ProblemDocument})
 @transaction.atomic
-def act(request: HttpRequest, job_id: UUID, given: ActIn) -> Any:
-    """Does something to the stand-in: run, stop, feed, hang, zero, key in a factor, clean, or skip some time."""
-    found = _practice(person(request), job_id)
-    practice = Practice.objects.select_for_update().get(pk=found.pk)
-    if given.what not in (*ACTIONS, "skip"):
-        text = f"expected one of {', '.join((*ACTIONS, 'skip'))}"
+def act(request: HttpRequest, job_id: UUID, given: ActIn) -> Live:
+    """Does something to the stand-in, or skips some time."""
+    practice = _practice(person(request), job_id, lock=True)
+    known = practice.machine.actions() | {SKIP}
+    if given.what not in known:
+        text = f"expected one of {', '.join(sorted(known))}"
         raise Problem(422, "Nothing that can be done to it", errors=[{"path": "what", "text": text}])
-    if given.what == "skip":
-        practice.skipped += max(0.0, min(given.figure, 3600.0))
+    if given.what == SKIP:
+        practice.skipped += max(0.0, min(given.figure, LONGEST_SKIP))
     else:
         practice.actions = [*practice.actions, Action(round(clock(practice), 2), given.what, given.figure).as_json()]
     practice.save(update_fields=["actions", "skipped"])
-    return Belt(practice.seed, practice.fault).live(actions_of(practice), clock(practice)).as_json()
+    return practice.machine.followed(practice.done).live(clock(practice))
 
 
-@router.post("jobs/{job_id}/stand-in/ticket", response=TicketView)
+@router.post("jobs/{job_id}/stand-in/ticket", response=Ticket)
 @transaction.atomic
-def ticket(request: HttpRequest, job_id: UUID) -> Any:
-    """The weighbridge's ticket for what was delivered since the last one."""
-    found = _practice(person(request), job_id)
-    practice = Practice.objects.select_for_update().get(pk=found.pk)
+def ticket(request: HttpRequest, job_id: UUID) -> Ticket:
+    """What the outside scale prints for what was delivered since the last ticket."""
+    practice = _practice(person(request), job_id, lock=True)
     now = clock(practice)
-    since = max((row["at"] for row in practice.actions if row["what"] == "ticket"), default=0.0)
-    belt, actions = Belt(practice.seed, practice.fault), actions_of(practice)
-    gross, tare = belt.ticket(actions, since, now)
-    practice.actions = [*practice.actions, Action(round(now, 2), "ticket").as_json()]
+    since = max((action.at for action in practice.done if action.what == TICKET), default=0.0)
+    printed = practice.machine.ticket(practice.done, since, now)
+    practice.actions = [*practice.actions, Action(round(now, 2), TICKET).as_json()]
     practice.save(update_fields=["actions"])
-    return {"gross": gross, "tare": tare}
+    return printed
 
 
 @router.get("jobs/{job_id}/live", response={200: str})
-async def live(request: HttpRequest, job_id: UUID) -> Any:
+async def live(request: HttpRequest, job_id: UUID) -> StreamingHttpResponse:
     """The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over."""
     user = await sync_to_async(person)(request)
     practice = await sync_to_async(_practice)(user, job_id)
-    response = StreamingHttpResponse(_events(practice), content_type="text/event-stream")
+    machine = await sync_to_async(lambda: practice.machine)()
+    response = StreamingHttpResponse(_events(practice, machine), content_type="text/event-stream")
     response.headers["Cache-Control"] = "no-store"
     response.headers["X-Accel-Buffering"] = "no"
+    # Said to be encoded already, so that the stream is not held back to be compressed.
+    response.headers["Content-Encoding"] = "identity"
     return response
 
 
-async def _events(practice: Practice) -> AsyncIterator[bytes]:
+async def _events(practice: Practice, machine: StandIn) -> AsyncIterator[bytes]:
     known: list[Any] | None = None
-    following: Following | None = None
+    following: Followed | None = None
     yield b"retry: 500\n\n"
     for _ in range(int(SECONDS_OPEN / EVERY)):
         await practice.arefresh_from_db(fields=["actions", "skipped"])
         if following is None or practice.actions != known:
             known = practice.actions
-            following = Following(Belt(practice.seed, practice.fault), actions_of(practice))
+            following = machine.followed(practice.done)
         # Catching up after a jump takes a while: not on the loop that serves everyone else.
         reading = await sync_to_async(following.live, thread_sensitive=False)(clock(practice))
-        yield f"data: {json.dumps(reading.as_json())}\n\n".encode()
+        yield f"data: {reading.model_dump_json()}\n\n".encode()
         await asyncio.sleep(EVERY)
 
 
 @router.get("jobs/{job_id}/truth", response={200: TruthView, 409: ProblemDocument})
-def truth(request: HttpRequest, job_id: UUID) -> Any:
+def truth(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
     """What was true of the stand-in, once the practice is closed."""
     practice = _practice(person(request), job_id)
-    job = practice.job
-    if job.is_open:
+    if practice.job.is_open:
         raise Problem(409, "Not yet", "What was true is shown when the practice is closed.")
-    return score(Belt(practice.seed, practice.fault), actions_of(practice), job, assess(job, job.fold))
+    true = practice.machine.truth()
+    scored = score(true, _facts(practice, practice.job, standing_of(practice.job)))
+    keys = ("fault", "text", "right_factor", "may_adjust")
+    return {key: getattr(true, key) for key in keys} | vars(scored)
+
+
+def _facts(practice: Practice, job: Job, standing: Standing) -> Facts:
+    """What was done in a practice job, for its score."""
+    outcome = (job.closing or {}).get("outcome", "")
+    stopped = outcome in ("out-of-service", "left-for-repair", "abandoned")
+    parts = standing.parts.values()
+    return Facts(
+        keyed=tuple(action.figure for action in practice.done if action.what == KEY),
+        read_back=any(part.marks.read_back for part in parts),
+        done=frozenset(action.what for action in practice.done),
+        stopped=stopped or standing.decides.assessment.call == FIND_FAULT,
+        runs=len(getattr(standing.main.given, "runs", None) or []),
+        zero_checked=any(part.begun and "zero_done" in part.method.hands for part in parts),
+    )

@@ -3,6 +3,8 @@
 from django.db import models
 
 from beacon.bench.models import Job
+from wary.simulators import STAND_INS
+from wary.simulators.stand_in import Action, StandIn
 
 
 class Practice(models.Model):
@@ -17,3 +19,13 @@ class Practice(models.Model):
 
     def __str__(self) -> str:
         return f"practice {self.job_id}"
+
+    @property
+    def machine(self) -> StandIn:
+        """The stand-in itself."""
+        return STAND_INS[self.job.channel.system.machine.stand_in](self.seed, self.fault)
+
+    @property
+    def done(self) -> list[Action]:
+        """What was done to it, in the order of time."""
+        return [Action.from_json(row) for row in self.actions]

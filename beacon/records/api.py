@@ -1,4 +1,4 @@
-"""The log of sealed records, and the papers made from them."""
+"""Closing jobs, the log of sealed records, the papers made from them, and the history of a channel."""
 
 import json
 from datetime import datetime
@@ -7,57 +7,53 @@ from uuid import UUID
 
 from django.db.models import Q, QuerySet
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router
 
-from beacon.people import access
-from beacon.people.access import person
+from beacon.bench.api import download
+from beacon.bench.keeping import job_of
+from beacon.bench.models import Job
+from beacon.bench.schemas import CloseIn, JobView
+from beacon.bench.standing import standing_of
+from beacon.bench.view import job_view
+from beacon.people.access import person, works_in
 from beacon.people.models import Person
-from beacon.plant.view import last_done
-from beacon.records.certificate import certificate
+from beacon.plant.access import own_systems, sites
+from beacon.plant.models import Channel
+from beacon.plant.references_api import reference_in
+from beacon.plant.view import Answer
+from beacon.problems import ProblemDocument
+from beacon.records import schemas
+from beacon.records.certificate import about, certificate
+from beacon.records.done import last_done, title_of
+from beacon.records.history import as_csv, as_xlsx, history, visits_table
 from beacon.records.models import Record
-from beacon.records.sealing import why_broken
+from beacon.records.sealing import close, job_content, why_broken
+from wary.job.closing import Asked
 
 router = Router(tags=["records"])
-PAGE = 50
+PAGE = 30
+TRACED = 100
+BYTES = {200: bytes}
 
 
-class LogRow(Schema):
-    record: UUID
-    job: UUID
-    number: int
-    system: UUID
-    system_name: str
-    site: str
-    time_zone: str
-    title: str
-    call: str
-    outcome: str
-    closed_at: datetime
-    closed_by: str
-    error: float | None
-    uncertainty: float | None
-    factor_before: str
-    factor_after: str
-    reference: str
+@router.post("jobs/{job_id}/close", response={200: JobView, 409: ProblemDocument, 422: ProblemDocument})
+def end(request: HttpRequest, job_id: UUID, given: CloseIn) -> Answer:
+    """Closes the job and seals its record; says what is still in the way."""
+    user = person(request)
+    job, moment = close(user, job_of(user, job_id), Asked(**given.model_dump()))
+    return job_view(user, job, moment)
 
 
-class LogPage(Schema):
-    """Up to fifty records, the latest first; `earlier` is where the next page begins."""
-
-    rows: list[LogRow]
-    earlier: datetime | None
-
-
-class RecordView(LogRow):
-    sha256: str
-    previous: str
-    fits: str | None
-    content: dict[str, Any]
+@router.get("jobs/{job_id}/job.json", response=BYTES)
+def file_out(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The job as a job file, with its assessment and trail."""
+    job = job_of(person(request), job_id)
+    return download(job_content(job, standing_of(job)), f"job-{job.id}.json")
 
 
 def visible(user: Person) -> QuerySet[Record]:
     """The records of the sites that this person may see."""
-    return Record.objects.filter(job__channel__system__site__in=access.sites(user))
+    return Record.objects.filter(job__channel__system__site__in=sites(user))
 
 
 def _record(user: Person, record_id: UUID) -> Record:
@@ -67,11 +63,10 @@ def _record(user: Person, record_id: UUID) -> Record:
     return found
 
 
-def _row(record: Record) -> dict[str, Any]:
+def _row(record: Record) -> Answer:
     system = record.job.channel.system
     handed = (record.job.summary or {}) | {"job": record.job_id, "record": record.id, "closed_at": record.sealed_at}
-    row = last_done(handed)
-    return row | {
+    return last_done(handed) | {
         "record": record.id,
         "number": record.number,
         "system": system.id,
@@ -82,8 +77,8 @@ def _row(record: Record) -> dict[str, Any]:
     }
 
 
-@router.get("log", response=LogPage)
-def log(request: HttpRequest, find: str = "", system: UUID | None = None, before: datetime | None = None) -> Any:
+@router.get("log", response=schemas.LogPage)
+def log(request: HttpRequest, find: str = "", system: UUID | None = None, before: datetime | None = None) -> Answer:
     """The log; `find` looks in the names of systems, sites and people."""
     records = visible(person(request)).select_related("job__channel__system__site").defer("content", "job__fold")
     if system:
@@ -103,29 +98,93 @@ def log(request: HttpRequest, find: str = "", system: UUID | None = None, before
     }
 
 
-@router.get("records/{record_id}", response=RecordView)
-def one_record(request: HttpRequest, record_id: UUID) -> Any:
-    """A sealed record; `fits` says what is wrong with its seal, if anything is."""
+@router.get("records/{record_id}", response=schemas.RecordView)
+def one_record(request: HttpRequest, record_id: UUID) -> Answer:
+    """A sealed record: what each part came to, whether its seal fits, and every entry that led to it."""
     record = _record(person(request), record_id)
+    parts = about(record)["parts"]
     return _row(record) | {
         "sha256": record.sha256,
         "previous": record.previous,
         "fits": why_broken(record, record.number, record.previous),
-        "content": json.loads(record.content),
+        "parts": [
+            {"title": p["title"], "headline": p["call"], "reasons": p["reasons"], "differs": p["differs"]}
+            for p in parts
+        ],
+        "trail": json.loads(record.content)["trail"],
     }
 
 
-@router.get("records/{record_id}/record.json", response={200: dict[str, Any]})
+@router.get("records/{record_id}/record.json", response=BYTES)
 def record_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """The very bytes that were sealed: a job file, whose SHA-256 is the seal."""
     record = _record(person(request), record_id)
-    headers = {"Content-Disposition": f'attachment; filename="record-{record.number}.json"'}
-    return HttpResponse(record.content.encode(), content_type="application/json", headers=headers)
+    return _file(record.content.encode(), "application/json", f"record-{record.number}.json")
 
 
-@router.get("records/{record_id}/certificate.pdf", response={200: bytes})
+@router.get("records/{record_id}/certificate.pdf", response=BYTES)
 def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """The certificate of a record."""
     record = _record(person(request), record_id)
-    headers = {"Content-Disposition": f'inline; filename="certificate-{record.number}.pdf"'}
-    return HttpResponse(certificate(record), content_type="application/pdf", headers=headers)
+    name = f"certificate-{record.number}.pdf"
+    return _file(certificate(record), "application/pdf", name, "inline")
+
+
+def _file(content: bytes, kind: str, name: str, how: str = "attachment") -> HttpResponse:
+    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'{how}; filename="{name}"'})
+
+
+@router.get("references/{reference_id}/jobs", response=list[schemas.UsedIn])
+def used_in(request: HttpRequest, reference_id: UUID, before: int = 0) -> list[Answer]:
+    """All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many."""
+    reference = reference_in(works_in(person(request)), reference_id)
+    jobs = Job.objects.filter(reference_ids__contains=[reference.id], practice=False)
+    jobs = jobs.select_related("channel__system", "record").defer("fold", "record__content").order_by("-opened_at")
+    return [_use(job) for job in jobs[before : before + TRACED]]
+
+
+def _use(job: Job) -> Answer:
+    """A job in the trace of a reference."""
+    record: Any = getattr(job, "record", None)
+    return {
+        "job": job.id,
+        "record": record.id if record else None,
+        "system": job.channel.system.name,
+        "title": title_of(job.method),
+        "at": job.closed_at or job.opened_at,
+        "outcome": (job.closing or {}).get("words", "open"),
+    }
+
+
+def _channel(request: HttpRequest, channel_id: UUID) -> Channel:
+    systems = own_systems(person(request))
+    found = Channel.objects.filter(id=channel_id, system__in=systems).select_related("system__profile").first()
+    if found is None:
+        raise Http404
+    return found
+
+
+@router.get("channels/{channel_id}/history", response=schemas.HistoryView)
+def one_history(request: HttpRequest, channel_id: UUID) -> Answer:
+    """The history of a channel: points, events, drift."""
+    channel = _channel(request, channel_id)
+    return history(channel.system, channel)
+
+
+@router.get("channels/{channel_id}/visits", response=list[schemas.VisitRow])
+def visits(request: HttpRequest, channel_id: UUID, before: datetime | None = None) -> list[Answer]:
+    """The visits of a channel as a table, a hundred at a time, the latest first."""
+    return visits_table(_channel(request, channel_id), before, TRACED)
+
+
+@router.get("channels/{channel_id}/history.csv", response=BYTES)
+def history_csv(request: HttpRequest, channel_id: UUID) -> HttpResponse:
+    """The history's table as CSV."""
+    return _file(as_csv(_channel(request, channel_id)), "text/csv; charset=utf-8", "history.csv")
+
+
+@router.get("channels/{channel_id}/history.xlsx", response=BYTES)
+def history_xlsx(request: HttpRequest, channel_id: UUID) -> HttpResponse:
+    """The history's table as a workbook."""
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _file(as_xlsx(_channel(request, channel_id)), kind, "history.xlsx")

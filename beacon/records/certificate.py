@@ -1,8 +1,9 @@
-"""The certificate of a sealed record: one page of PDF, made from what was sealed and nothing else."""
+"""The certificate of a sealed record: made from what was sealed and nothing else."""
 
 import datetime
 import io
 import json
+from collections.abc import Iterator
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -13,16 +14,14 @@ from weasyprint import HTML
 
 from beacon.records.models import Record
 from wary.fields import limit
+from wary.job.places import inputs_of, joined
 from wary.methods import all_methods
+from wary.methods.method import Input, Listed, Method, Rows
 from wary.quantities import percent_shown, shown
+from wary.rules.call import HEADLINES
+from wary.rules.correction import as_keyed
 
-CALLS = {
-    "leave": "leave it alone",
-    "adjust": "adjust",
-    "keep-testing": "keep testing",
-    "find-fault": "find the fault",
-    "not-ready": "not ready",
-}
+Content = dict[str, Any]
 
 
 def certificate(record: Record) -> bytes:
@@ -31,32 +30,26 @@ def certificate(record: Record) -> bytes:
     return bytes(HTML(string=page, base_url=str(settings.ROOT)).write_pdf(pdf_variant="pdf/ua-1"))
 
 
-def about(record: Record) -> dict[str, Any]:
+def about(record: Record) -> Content:
     """What the certificate says, by the names that its template uses."""
     content = json.loads(record.content)
-    answer, closing, system = content["assessment"], content["closing"], content["system"]
-    method = all_methods()[content["method"]]
+    closing, system = content["closing"], content["system"]
     zone = ZoneInfo(record.job.channel.system.site.time_zone)
-    found = answer.get("as_found") or answer
-    stages = [("As found", found, content["inputs"].get("runs", []))]
-    if answer.get("as_found"):
-        stages.append(("As left", answer, content["inputs"].get("as_left", [])))
+    decides = (record.job.summary or {}).get("method", content["method"])
+    parts = [_part(content, key, part, part["method"] == decides) for key, part in parts_of(content)]
     return {
         "record": record,
-        "title": method.title,
+        "title": all_methods()[decides].title,
         "system": system,
-        "plates": _plates(system.get("plates", {})),
+        "plates": [(key.replace("_", " "), str(value)) for key, value in system.get("plates", {}).items()],
         "references": content.get("references", []),
-        "reference_lines": _reference_lines(content["inputs"]),
-        "stages": [_stage(name, stage, runs) for name, stage, runs in stages],
-        "figures": _figures(answer),
-        "visit": [_part(part) for part in content.get("visit", []) if part["assessment"]["call"] != "not-ready"],
-        "adjustment": _adjustment(content, found),
+        "against": list(_against(content)),
+        "parts": parts,
         "limits": _limits(content["profile"]),
         "loosened": [entry for entry in content["trail"] if entry["path"].startswith("profile.") and entry["text"]],
         "occasion": content.get("occasion", "routine"),
-        "conditions": _typed(content, "conditions"),
-        "note": _typed(content, "note"),
+        "conditions": typed(content, "conditions"),
+        "note": typed(content, "note"),
         "closing": closing,
         "opened": _when(closing["opened_at"], zone),
         "closed": _when(closing["closed_at"], zone),
@@ -65,32 +58,46 @@ def about(record: Record) -> dict[str, Any]:
     }
 
 
+def parts_of(content: Content) -> Iterator[tuple[str, Content]]:
+    """The parts of a sealed job in the order of the visit, each with its file; a single method is one part."""
+    visit = content.get("visit") or []
+    there = False
+    for part in visit:
+        there = there or part["part"] == ""
+        yield part["part"], (content | {"before": part.get("before", "")} if part["part"] == "" else part)
+    if not there and (not visit or content["assessment"]["call"] != "not-ready"):
+        yield "", content
+
+
 def _when(text: str, zone: ZoneInfo) -> str:
     return datetime.datetime.fromisoformat(text).astimezone(zone).strftime("%Y-%m-%d %H:%M %Z")
 
 
-def _typed(content: dict[str, Any], path: str) -> str:
-    """The last text of a path in the trail."""
-    texts = [entry["text"] for entry in content["trail"] if entry["path"] == path and not entry["undoes"]]
+def typed(content: Content, path: str) -> str:
+    """What was in force at a path at the end of the trail."""
+    undone = {entry["supersedes"] for entry in content["trail"] if entry["undoes"]}
+    texts = [
+        entry["text"]
+        for entry in content["trail"]
+        if entry["path"] == path and not entry["undoes"] and entry["id"] not in undone
+    ]
     return texts[-1] if texts else ""
 
 
-def _plates(plates: dict[str, Any]) -> list[tuple[str, str]]:
-    return [(key.replace("_", " "), str(value)) for key, value in plates.items()]
+def _against(content: Content) -> Iterator[tuple[str, str]]:
+    """What it was compared with, as each method names it."""
+    said = set()
+    for _, part in parts_of(content):
+        titles = {key: one.title for key, one in inputs_of(part["method"]).items()}
+        for key in all_methods()[part["method"]].against:
+            line = (titles[key].lower(), str(part["inputs"].get(key, "")))
+            if line[1] and line not in said:
+                said.add(line)
+                yield line
 
 
-def _reference_lines(inputs: dict[str, Any]) -> list[tuple[str, str]]:
-    titles = {
-        "reference_division": "division",
-        "reference_uncertainty": "expanded uncertainty",
-        "test_load": "test load",
-        "test_mass": "test mass",
-        "test_load_uncertainty": "expanded uncertainty",
-    }
-    return [(title, str(inputs[key])) for key, title in titles.items() if inputs.get(key)]
-
-
-def _figure(result: Any) -> str:
+def figure_text(result: Any) -> str:
+    """A result for reading, per cent with its sign; empty for what is no figure."""
     if not isinstance(result, dict) or "value" not in result:
         return ""
     number = result["value"]
@@ -103,36 +110,112 @@ def _figure(result: Any) -> str:
     return f"{shown(number, 5)} {result['unit']}".strip()
 
 
-def _stage(name: str, stage: dict[str, Any], runs: list[dict[str, Any]]) -> dict[str, Any]:
+def _part(content: Content, key: str, part: Content, whole: bool) -> Content:
+    """One method of the visit: in full where it decides the closing, else in a line."""
+    answer = part["assessment"]
+    found = answer.get("as_found") or answer
+    stages = [("As found", found, part["inputs"].get("runs", []))]
+    if answer.get("as_found"):
+        stages.append(("As left", answer, part["inputs"].get("as_left", [])))
+    method = all_methods()[part["method"]]
+    compares_runs = "runs" in answer["results"]
+    line = [(name.replace("_", " "), figure_text(answer["results"].get(name))) for name in method.line]
+    adjustment, differs = _adjustment(content, key, part, found)
+    return {
+        "title": part.get("title") or method.title,
+        "call": answer["headline"],
+        "whole": whole or compares_runs,
+        "stages": [_stage(name, stage, runs) for name, stage, runs in stages] if whole or compares_runs else [],
+        "reasons": [reason["text"] for reason in answer["reasons"]],
+        "line": [(name, text) for name, text in line if text],
+        "tables": [*_tables(method, part["inputs"])] if whole else [],
+        "figures": _figures(answer) if whole else [],
+        "adjustment": adjustment,
+        "differs": differs,
+    }
+
+
+def _tables(method: Method, inputs: Content) -> Iterator[Content]:
+    """What was read in each list of a method, laid out as its steps lay it out; columns without a figure are left out."""
+    known = {one.key: one for one in method.describe().inputs}
+    for step in method.steps:
+        if not isinstance(step, Listed) or not inputs.get(step.rows.list):
+            continue
+        rows, layout = inputs[step.rows.list], step.rows
+        inside = {one.key: one for one in known[layout.list].inside()}
+        columns = [column for column in layout.columns if not column.told and column.key != _inner_of(layout)]
+        texts = [[_cell(row, column.key, inside) for column in columns] for row in rows]
+        filled = [place for place in range(len(columns)) if any(row[place] for row in texts)]
+        inner = layout.inner
+        yield {
+            "title": step.title,
+            "heads": [columns[place].title for place in filled] + ([f"{inner.name}s"] if inner else []),
+            "rows": [
+                [text[place] for place in filled] + ([_inner(row, inner)] if inner else []) + _why(row)
+                for row, text in zip(rows, texts, strict=True)
+            ],
+        }
+
+
+def _inner_of(layout: Rows) -> str:
+    """The key of the list inside a row; empty where there is none."""
+    return layout.inner.list if layout.inner else ""
+
+
+def _cell(row: Any, key: str, inside: dict[str, Input]) -> str:
+    found = row.get(key) if isinstance(row, dict) else row
+    words = {one.word: one.says for one in inside[key].words}
+    return "" if found is None else words.get(str(found), str(found))
+
+
+def _inner(row: Any, layout: Rows) -> str:
+    """The rows inside a row, one after the other; those set aside with their reason."""
+    texts = []
+    for one in row.get(layout.list) or []:
+        text = (
+            " ".join(str(one[key]) for key in layout.typed if one.get(key) is not None)
+            if isinstance(one, dict)
+            else str(one)
+        )
+        texts.append(f"{text} ({why[0]})" if isinstance(one, dict) and (why := _why(one)) else text)
+    return "; ".join(texts)
+
+
+def _why(row: Any) -> list[str]:
+    aside = row.get("set_aside") if isinstance(row, dict) else None
+    return [f"set aside: {aside}"] if aside else []
+
+
+def _stage(name: str, stage: Content, runs: list[Content]) -> Content:
     results = stage["results"]
     rows = []
     for number, run in enumerate(results.get("runs", [])):
-        typed = runs[number] if number < len(runs) else {}
+        given = runs[number] if number < len(runs) else {}
         rows.append(
             {
                 "number": number + 1,
-                "reference": _figure(run.get("reference")),
-                "indicated": _figure(run.get("indicated")),
-                "error": _figure(run.get("error")),
-                "aside": typed.get("set_aside", ""),
+                "reference": figure_text(run.get("reference")),
+                "indicated": figure_text(run.get("indicated")),
+                "error": figure_text(run.get("error")),
+                "aside": given.get("set_aside", ""),
             }
         )
     for column in ("reference", "indicated"):
         _same_decimals(rows, column)
     return {
         "name": name,
-        "call": CALLS[stage["call"]],
+        "call": stage.get("headline") or HEADLINES[stage["call"]],
         "reasons": [reason["text"] for reason in stage["reasons"]],
         "rows": rows,
-        "mean": _figure(results.get("mean_error")),
-        "uncertainty": _figure(results.get("expanded_uncertainty")).lstrip("+"),
-        "spread": _figure(results.get("spread")).lstrip("+"),
-        "coverage": _figure(results.get("coverage_factor")),
+        "mean": figure_text(results.get("mean_error")),
+        "uncertainty": figure_text(results.get("expanded_uncertainty")).lstrip("+"),
+        "spread": figure_text(results.get("spread")).lstrip("+"),
+        "coverage": figure_text(results.get("coverage_factor")),
         "budget": stage.get("budget", []),
     }
 
 
-def _same_decimals(rows: list[dict[str, Any]], column: str) -> None:
+def _same_decimals(rows: list[Content], column: str) -> None:
     """Gives the masses of a column as many decimals as the one with most."""
     most = max((len(row[column].partition(" ")[0].partition(".")[2]) for row in rows), default=0)
     for row in rows:
@@ -142,25 +225,7 @@ def _same_decimals(rows: list[dict[str, Any]], column: str) -> None:
             row[column] = f"{whole}.{decimals:0<{most}}{space}{unit}"
 
 
-IN_A_LINE = (
-    "zero_error",
-    "zero_spread",
-    "zero_shift",
-    "error",
-    "effective_mass",
-    "expected_rate",
-    "live_error",
-    "range",
-    "worst",
-    "balance",
-    "share_used",
-)
-"""The figures of another part of the visit that its one line gives; the sealed file has them all."""
-
-COMPARED = ("runs", "mean_error", "expanded_uncertainty", "spread", "coverage_factor", "runs_in_set", "minimum_runs")
-
-
-def _figures(answer: dict[str, Any]) -> list[tuple[str, str]]:
+def _figures(answer: Content) -> list[tuple[str, str]]:
     """The results of a method that compares no runs, each with its figure."""
     if "runs" in answer["results"]:
         return []
@@ -169,43 +234,46 @@ def _figures(answer: dict[str, Any]) -> list[tuple[str, str]]:
         words = key.replace("_", " ")
         if isinstance(result, list):
             figures = [
-                _figure(one) or ", ".join(f"{k.replace('_', ' ')} {_figure(v)}" for k, v in one.items())
+                figure_text(one) or ", ".join(f"{k.replace('_', ' ')} {figure_text(v)}" for k, v in one.items())
                 for one in result
             ]
             rows.append((words, "; ".join(figures)))
-        elif _figure(result):
-            rows.append((words, _figure(result)))
+        elif figure_text(result):
+            rows.append((words, figure_text(result)))
     return rows
 
 
-def _part(part: dict[str, Any]) -> dict[str, Any]:
-    answer = part["assessment"]
-    return {
-        "title": all_methods()[part["method"]].title,
-        "call": answer["headline"],
-        "reasons": [reason["text"] for reason in answer["reasons"]],
-        "figures": [
-            (key.replace("_", " "), _figure(answer["results"][key])) for key in IN_A_LINE if key in answer["results"]
-        ],
-    }
-
-
-def _adjustment(content: dict[str, Any], found: dict[str, Any]) -> list[tuple[str, str]]:
+def _adjustment(content: Content, key: str, part: Content, found: Content) -> tuple[list[tuple[str, str]], str]:
+    """The adjustment of a part in lines, and a sentence where the read-back is not what was worked out."""
+    inputs, results = part["inputs"], found["results"]
+    read_back = typed(content, joined(key, "read_back"))
+    if not results.get("new_factor") and not read_back and not results.get("percent_change"):
+        return [], ""
+    name = content["system"].get("factor_name", "factor")
     rows = []
-    inputs, results = content["inputs"], found["results"]
     if inputs.get("factor"):
-        typed = _typed(content, "inputs.factor") or str(inputs["factor"])
-        rows.append((f"{content['system'].get('factor_name', 'factor')} as found", typed))
-    if results.get("new_factor"):
-        rows.append(("worked out", (found.get("key_in") or {}).get("factor") or _figure(results["new_factor"])))
-        rows.append(("change", _figure(results.get("percent_change"))))
-    read_back = _typed(content, "read_back")
-    if read_back:
-        rows.append(("read back from the instrument", read_back))
-    return rows
+        rows.append((f"{name} in force", as_keyed(inputs["factor"], inputs.get("factor_decimals"))))
+    worked_out = (found.get("key_in") or {}).get("factor", "")
+    if worked_out:
+        rows.append(("worked out", worked_out))
+    if results.get("percent_change"):
+        rows.append(("change", figure_text(results["percent_change"])))
+    rows.append(("read back from the instrument", read_back or "nothing"))
+    differs = ""
+    latest = (part["assessment"].get("key_in") or {}).get("factor", worked_out)
+    if read_back and worked_out and not {_number(worked_out), _number(latest)} & {_number(read_back)}:
+        differs = f"What was read back, {read_back}, is not what was worked out, {worked_out}."
+    return rows, differs
 
 
-def _limits(profile: dict[str, Any]) -> str:
+def _number(text: str) -> float | None:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        return None
+
+
+def _limits(profile: Content) -> str:
     words = []
     if profile.get("accept"):
         words.append(f"accept {limit(profile['accept'])}")

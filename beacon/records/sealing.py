@@ -14,22 +14,17 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.bench.document import Assessed, assess, judged
-from beacon.bench.fold import text_at
-from beacon.bench.loose import is_complete, loose_ends
+from beacon.bench.keeping import job_of
 from beacon.bench.models import Entry, Job
+from beacon.bench.standing import Moment, moment_of
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
-from beacon.records.handing_on import hand_on, summary
+from beacon.records.handing_on import hand_on
 from beacon.records.models import Record
-
-OUTCOMES = {
-    "complete": "complete",
-    "not-confirmed": "adjusted, not confirmed",
-    "limited": "limited by the reference",
-    "out-of-service": "taken out of service",
-    "abandoned": "abandoned",
-}
+from wary.job.assess import Standing
+from wary.job.closing import Asked, closed_as, in_the_way, summary
+from wary.job.loose import still_loose
+from wary.job.written import written
 
 
 def canonical(content: dict[str, Any]) -> str:
@@ -59,48 +54,36 @@ def trail_of(job: Job) -> list[dict[str, Any]]:
     ]
 
 
-def job_content(job: Job, assessed: Assessed) -> dict[str, Any]:
-    """The job file of a job with its assessment and trail."""
-    content = dict(assessed.file)
-    content["assessment"] = assessed.assessment.as_json()
-    if assessed.parts:
-        content["visit"] = [
-            {"part": key, **one.file, "assessment": one.assessment.as_json()} for key, one in assessed.parts.items()
-        ]
+def job_content(job: Job, standing: Standing) -> dict[str, Any]:
+    """The job file of a job, every part of it that was begun, with its assessment and trail."""
+    content = written(standing)
     content["trail"] = trail_of(job)
     if job.closing:
         content["closing"] = job.closing
     return content
 
 
-@dataclass
-class Closing:
-    """How a job is to be closed; `at` is when, where that is not now."""
-
-    signed: str
-    outcome: str
-    reason: str = ""
-    loose_reason: str = ""
-    at: datetime.datetime | None = None
-
-
 @transaction.atomic
-def close(user: Person, job: Job, asked: Closing) -> tuple[Job, Assessed]:
-    """Closes and seals. Raises Problem 409 where something is in the way, and says what."""
+def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None) -> tuple[Job, Moment]:
+    """Closes and seals. Raises Problem 409 where something is in the way, and says what. `at` is when, where not now."""
     organisation = Organisation.objects.select_for_update().get(pk=job.channel.system.site.organisation_id)
-    job.refresh_from_db(fields=["fold", "state", "touched_at"], from_queryset=Job.objects.select_for_update())
+    job = job_of(user, job.pk, lock=True)
     if not job.is_open:
         raise Problem(409, "This job is closed already", "Its record is in the log.")
-    assessed = assess(job, job.fold)
-    still_loose = [end for end in loose_ends(job, assessed) if not end["done"]]
-    _refuse_unready(job, assessed, still_loose, asked)
-    now, outcome = asked.at or timezone.now(), asked.outcome
-    speaks = judged(job, assessed)
+    moment = moment_of(job)
+    standing = moment.standing
+    errors = in_the_way(standing, asked)
+    if errors:
+        raise Problem(409, "Not ready to close", "Something is still open.", errors)
+    now = at or timezone.now()
+    loose = still_loose(standing)
     job.closing = {
-        "outcome": outcome,
-        "words": _words_of(job, outcome, speaks),
+        "outcome": asked.outcome,
+        "words": closed_as(standing, asked.outcome),
         "reason": asked.reason,
-        "loose_ends": [end["text"] for end in still_loose],
+        "fault": asked.fault,
+        "told": asked.told,
+        "loose_ends": [end.text for end in loose],
         "loose_reason": asked.loose_reason,
         "signed": asked.signed.strip(),
         "closed_by": str(user),
@@ -108,46 +91,26 @@ def close(user: Person, job: Job, asked: Closing) -> tuple[Job, Assessed]:
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at.isoformat(),
     }
-    job.state = Job.State.ABANDONED if outcome == "abandoned" else Job.State.CLOSED
-    job.call, job.headline = speaks.assessment.call, speaks.assessment.headline
-    job.closed_at, job.summary = now, summary(job, assessed)
-    job.save(update_fields=["state", "closing", "call", "headline", "closed_at", "summary"])
+    job.state = Job.State.ABANDONED if asked.outcome == "abandoned" else Job.State.CLOSED
+    answer = standing.decides.assessment
+    job.call, job.headline, job.down = answer.call, answer.headline, answer.down
+    job.closed_at = now
+    job.summary = summary(standing) | {"outcome": job.closing["words"], "closed_by": str(user)}
+    job.not_valid = False
+    job.save(update_fields=["state", "closing", "call", "headline", "down", "closed_at", "summary", "not_valid"])
     if job.practice:
-        return job, assessed
-    record = seal(user, organisation, job, assessed, now)
-    if outcome != "abandoned":
-        hand_on(user, job, record, assessed, bool(still_loose))
-    return job, assessed
+        return job, moment
+    record = seal(user, organisation, job, standing, now)
+    if asked.outcome != "abandoned":
+        hand_on(user, job, record, standing, asked.outcome)
+    return job, moment
 
 
-def _refuse_unready(job: Job, assessed: Assessed, still_loose: list[dict[str, Any]], asked: Closing) -> None:
-    errors = []
-    outcome = asked.outcome
-    if not asked.signed.strip():
-        errors.append({"path": "signed", "text": "Who closes this job? Type your name."})
-    if outcome == "complete" and not is_complete(job, assessed):
-        answer = assessed.assessment
-        text = f"The call is “{answer.headline}”, so the job is not complete. Go on, or close it as something else, with the reason."
-        errors.append({"path": "outcome", "text": text})
-    if outcome != "complete" and not _words(asked.reason):
-        errors.append({"path": "reason", "text": "Say why it is closed this way, in words."})
-    if still_loose and outcome != "abandoned" and not _words(asked.loose_reason):
-        for end in still_loose:
-            errors.append({"path": f"loose.{end['key']}", "text": end["text"]})
-        errors.append({"path": "loose_reason", "text": "Put these back, or say why they stay as they are."})
-    if errors:
-        raise Problem(409, "Not ready to close", "Something is still open.", errors)
-
-
-def _words(text: str) -> bool:
-    return any(letter.isalpha() for letter in text)
-
-
-def seal(user: Person, organisation: Organisation, job: Job, assessed: Assessed, at: datetime.datetime) -> Record:
+def seal(user: Person, organisation: Organisation, job: Job, standing: Standing, at: datetime.datetime) -> Record:
     """The record of a closed job, chained. The organisation's row is locked by the caller."""
     last = Record.objects.filter(organisation=organisation).order_by("-number").first()
     number, previous = (last.number + 1, last.sha256) if last else (1, "")
-    content = job_content(job, assessed)
+    content = job_content(job, standing)
     content["chain"] = {"number": number, "previous": previous, "job": str(job.id)}
     text = canonical(content)
     return Record.objects.create(
@@ -160,18 +123,6 @@ def seal(user: Person, organisation: Organisation, job: Job, assessed: Assessed,
         sealed_at=at,
         sealed_by=user,
     )
-
-
-def _words_of(job: Job, outcome: str, speaks: Assessed) -> str:
-    """What a job was closed as, in words; one that touched nothing was a verification."""
-    if outcome != "complete":
-        return OUTCOMES[outcome]
-    codes = {reason.code for reason in speaks.assessment.reasons}
-    if "provisional" in codes:
-        return "provisional"
-    touched = speaks.assessment.as_found or text_at(job.fold, "read_back") or "holds-after-adjustment" in codes
-    compared = codes & {"within-limit", "verified", "below-reference-division"}
-    return "verified, left as found" if compared and not touched else OUTCOMES[outcome]
 
 
 @dataclass

@@ -20,11 +20,12 @@ class Pages(BrowserTestCase):
 
     def closed(self) -> str:
         from beacon.records.models import Record
-        from beacon.records.sealing import Closing, close
+        from beacon.records.sealing import close
+        from wary.job.closing import Asked
 
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
-        close(self.plant.technician, Job.objects.get(pk=job.pk), Closing("Ines", "complete"))
+        close(self.plant.technician, Job.objects.get(pk=job.pk), Asked("Ines", "complete"))
         return str(Record.objects.get(job=job).id)
 
     def test_each_page_is_accessible_in_daylight_and_at_night(self) -> None:

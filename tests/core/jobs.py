@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from wary.document import read
+from wary.job.file import read
 
 # Four lorries that agree, and one that does not (reference, indicated), in tonnes.
 AGREEING = [("21.34", "21.66"), ("19.87", "20.13"), ("20.61", "20.91"), ("21.12", "21.40")]

@@ -6,7 +6,7 @@ from typing import Any
 
 from tests.core.jobs import answered, codes, figure, states
 from tests.core.test_document import refused
-from wary.belts import hovers, whole_revolutions
+from wary.methods.belts.arithmetic import hovers, whole_revolutions
 
 
 class BeltLength(unittest.TestCase):

@@ -54,6 +54,6 @@ class CommandLine(unittest.TestCase):
         self.assertIn("$defs", json.loads(wary("schema").stdout))
 
     def test_the_core_needs_neither_django_nor_numpy(self) -> None:
-        code = "import sys, wary.document; print([m for m in ('django', 'numpy', 'scipy') if m in sys.modules])"
+        code = "import sys, wary.job.file; print([m for m in ('django', 'numpy', 'scipy') if m in sys.modules])"
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=ROOT)
         self.assertEqual(done.stdout.strip(), "[]")

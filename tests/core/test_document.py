@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.jobs import AGREEING, assess, belt, runs
-from wary.document import Refused, decode, read, schema
+from wary.job.file import Refused, decode, read, schema
 from wary.quantities import (
     FAMILY_OF,
     NotAQuantity,
@@ -167,7 +167,7 @@ class Quantities(unittest.TestCase):
 class Schema(unittest.TestCase):
     def test_it_names_every_input_of_the_method_and_allows_no_other(self) -> None:
         whole = schema()
-        inner = whole["$defs"]["inputs of belt-material-test"]
+        inner = whole["$defs"]["belt-material-test.inputs"]
         self.assertFalse(inner["additionalProperties"])
         self.assertIn("test_weight_factor", inner["properties"])
         json.dumps(whole)

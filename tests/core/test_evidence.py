@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.jobs import AGREEING, assess, belt, figure, runs
-from wary.evidence import Evidence, Pair, range_factor, student
+from wary.rules.evidence import Evidence, Pair, range_factor, student
 
 # The four agreeing lorries, by hand.
 ERRORS = [21.66 / 21.34 - 1, 20.13 / 19.87 - 1, 20.91 / 20.61 - 1, 21.40 / 21.12 - 1]

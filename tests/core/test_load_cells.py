@@ -6,7 +6,7 @@ from typing import Any
 
 from tests.core.jobs import answered, codes, figure, figures, states
 from tests.core.test_document import refused
-from wary.loadcells import Cells, gravity, loop_current, loop_load, next_step
+from wary.methods.cells.arithmetic import Cells, gravity, loop_current, loop_load, next_step
 
 
 def cell(empty: Any = None, pressed: Any = None, released: Any = None, **more: Any) -> dict[str, Any]:

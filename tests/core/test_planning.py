@@ -4,32 +4,46 @@ import unittest
 from typing import Any
 
 from tests.core.jobs import AGREEING, belt, job
-from wary.document import read
-from wary.drift import Visit, drift, intervals
-from wary.forms import in_form
-from wary.simulators.belt import FAULTS, Action, Belt, Following
+from wary.job.file import read
+from wary.job.visit import sections
+from wary.machines import all_machines
+from wary.machines.machine import Part
+from wary.methods import all_methods
+from wary.rules.drift import Visit, drift, intervals
+from wary.rules.forms import Form, in_form
+from wary.simulators.belt import TITLES, Belt, Following
+from wary.simulators.score import Facts, score
+from wary.simulators.stand_in import Action, Live
 from wary.sums import SUMS
-from wary.visits import VISITS, sections
 
 
 class Visits(unittest.TestCase):
     def test_a_belt_visit_is_zero_weights_material_adjust_zero_as_left(self) -> None:
-        rows = sections([part.as_json() for part in VISITS["belt"]])
-        self.assertEqual([(row["part"], row["title"]) for row in rows], [
-            ("zero", "Zero"), ("weights", "Test weights"), ("", "Material test"), ("zero-left", "Zero again"), ("", "Material test"),
+        rows = sections(all_machines()["belt"].visit)
+        self.assertEqual([(row.part, row.title) for row in rows], [
+            ("length", "Belt length"), ("zero", "Zero"), ("weights", "Test weights"), ("", "Material test"),
+            ("zero-left", "Zero again"), ("", "Material test"),
         ])  # fmt: skip
-        self.assertEqual(rows[2]["steps"][-1], "adjust")
-        self.assertEqual(rows[4]["steps"], ["as-left", "close"])
-        self.assertNotIn("zero", rows[2]["steps"])
+        self.assertEqual([row.optional for row in rows], [True, False, False, False, False, False])
+        self.assertEqual(rows[3].steps[-1], "adjust")
+        self.assertEqual(rows[5].steps, ("as-left", "close"))
+        self.assertNotIn("zero", rows[3].steps)
+        # A part that asks for a new figure has the step at which it is keyed in; only the main part closes.
+        self.assertIn("adjust", rows[2].steps)
+        self.assertNotIn("close", rows[2].steps)
 
     def test_one_method_alone_keeps_all_its_steps(self) -> None:
-        rows = sections([{"key": "", "method": "belt-material-test"}])
+        rows = sections((Part("", "belt-material-test"),))
         self.assertEqual(len(rows), 1)
-        self.assertIn("zero", rows[0]["steps"])
+        self.assertIn("zero", rows[0].steps)
 
-    def test_every_kind_has_a_visit_with_one_main_part(self) -> None:
-        for kind, parts in VISITS.items():
-            self.assertEqual(sum(not part.key for part in parts), 1, kind)
+    def test_every_kind_has_a_visit_with_one_main_part_of_its_own_methods(self) -> None:
+        for key, machine in all_machines().items():
+            self.assertEqual(sum(not part.key for part in machine.visit), 1, key)
+            self.assertLessEqual({part.method for part in machine.visit}, set(machine.methods()), key)
+            for kind, event in machine.events.items():
+                self.assertLessEqual(set(event.stale), set(all_methods()), (key, event.words))
+                self.assertLessEqual(set(machine.stale_by(kind)), set(machine.methods()), (key, event.words))
 
 
 class Drift(unittest.TestCase):
@@ -99,23 +113,38 @@ class Sums(unittest.TestCase):
 
 
 class Forms(unittest.TestCase):
-    def form(self, correction: str, **more: Any) -> dict[str, str]:
-        found = read(belt(AGREEING, factor=1.142, factor_decimals=4, **more))
-        return in_form(correction, found.assess(), found.given)
+    def form(self, form: Form, document: dict[str, Any]) -> dict[str, Any]:
+        found = read(document)
+        answer = found.assess()
+        assert found.method and answer.key_in
+        read_off = found.method.should_read(found.given, answer)
+        division = getattr(found.given, "indicated_division", None) or getattr(found.given, "division", None)
+        return in_form(form, answer.key_in, "trim", read_off, division)
+
+    def material(self, form: Form, **more: Any) -> dict[str, Any]:
+        return self.form(form, belt(AGREEING, factor=1.142, factor_decimals=4, **more))
 
     def test_a_correction_in_per_cent_as_a_reading_and_in_steps(self) -> None:
-        self.assertEqual(self.form("percent")["figure"], "−1.38 %")
-        self.assertEqual(self.form("reading")["figure"], "21.12 t")
+        self.assertEqual(self.material("percent")["figure"], "−1.38 %")
+        self.assertEqual(self.material("reading")["figure"], "21.12 t")
         # 21.12 − 21.40 t in steps of 10 kg.
-        self.assertEqual(self.form("steps", indicated_division="10 kg")["figure"], "28 down")
-        self.assertEqual(self.form("factor"), {})
+        self.assertEqual(self.material("steps", indicated_division="10 kg")["figure"], "28 down")
+        self.assertIsNone(self.material("steps")["figure"])
+        self.assertEqual(self.material("factor"), {"form": "Key in as trim, 4 decimals", "figure": "1.1262"})
 
     def test_zero_and_span_make_it_show_the_test_load(self) -> None:
         row = {"zero": "0 kg", "span": "402 kg"}
-        found = read(
-            job("zero-span", capacity="1500 kg", division="0.5 kg", test_load="400 kg", passes=[row], factor=1.0)
-        )
-        self.assertEqual(in_form("reading", found.assess(), found.given)["figure"], "400 kg")
+        document = job("zero-span", capacity="1500 kg", division="0.5 kg", test_load="400 kg", passes=[row], factor=1.0)
+        self.assertEqual(self.form("reading", document)["figure"], "400 kg")
+
+
+def readout(live: Live, key: str) -> float:
+    return next(one.value for one in live.readouts if one.key == key)
+
+
+def total(belt_: Belt, actions: list[Action], t: float) -> float:
+    """What the totaliser shows at a time, t."""
+    return readout(belt_.followed(actions).live(t), "total")
 
 
 def errors(fault: str, seed: int = 3) -> list[float]:
@@ -128,8 +157,8 @@ def errors(fault: str, seed: int = 3) -> list[float]:
         actions += [Action(start, "feed", 220.0), Action(end - 40, "feed", 0.0)]
     for number in range(3):
         start, end = 60 + number * 700 - 5, 700 + number * 700
-        shown = belt_.live(actions, end).total - belt_.live(actions, start).total
-        gross, tare = belt_.ticket(actions, start, end)
+        shown = total(belt_, actions, end) - total(belt_, actions, start)
+        gross, tare = belt_.weighed(actions, start, end)
         found.append((shown * 1000 / (gross - tare) - 1) * 100)
     return found
 
@@ -138,11 +167,11 @@ class StandInBelt(unittest.TestCase):
     def test_the_same_seed_and_actions_give_the_same_readings(self) -> None:
         actions = [Action(0, "run"), Action(5, "feed", 200.0)]
         one, other = Belt(5, "out"), Belt(5, "out")
-        self.assertEqual(one.live(actions, 77.3), other.live(actions, 77.3))
+        self.assertEqual(one.followed(actions).live(77.3), other.followed(actions).live(77.3))
         following = Following(one, actions)
         for t in (10.0, 33.3, 77.3):
             last = following.live(t)
-        self.assertEqual(last, other.live(actions, 77.3))
+        self.assertEqual(last, other.followed(actions).live(77.3))
 
     def test_in_order_it_reads_right_and_repeats(self) -> None:
         found = errors("none")
@@ -160,8 +189,8 @@ class StandInBelt(unittest.TestCase):
             Action(10, "feed", 220.0),
             Action(500, "feed", 0.0),
         ]
-        gross, tare = cured.ticket(actions, 5, 560)
-        shown = (cured.live(actions, 560).total - cured.live(actions, 5).total) * 1000
+        gross, tare = cured.weighed(actions, 5, 560)
+        shown = (total(cured, actions, 560) - total(cured, actions, 5)) * 1000
         self.assertAlmostEqual(shown / (gross - tare), 1, 2)
 
     def test_a_wrong_spacing_is_far_off_and_a_tight_belt_reads_light(self) -> None:
@@ -172,9 +201,9 @@ class StandInBelt(unittest.TestCase):
         belt_ = Belt(3, "build-up")
         caked = [Action(0, "run"), Action(1, "decimals", 1)]
         turn = belt_.plates.revolution
-        creeping = belt_.live(caked, 3 * turn).total - belt_.live(caked, 2 * turn).total
+        creeping = total(belt_, caked, 3 * turn) - total(belt_, caked, 2 * turn)
         clean = [*caked, Action(1, "clean")]
-        hovering = belt_.live(clean, 3 * turn).total - belt_.live(clean, 2 * turn).total
+        hovering = total(belt_, clean, 3 * turn) - total(belt_, clean, 2 * turn)
         self.assertGreater(creeping * 1000, 20)
         self.assertLess(abs(hovering) * 1000, 2)
 
@@ -188,10 +217,60 @@ class StandInBelt(unittest.TestCase):
         for fault in ("none", "tight-belt"):
             belt_ = Belt(3, fault)
             actions = [Action(0, "zero"), Action(1, "hang", 60.0)]
-            self.assertAlmostEqual(belt_.live(actions, 5).live, 60, 0)
+            self.assertAlmostEqual(readout(belt_.followed(actions).live(5), "live"), 60, 0)
 
     def test_every_fault_has_a_truth_and_an_unknown_one_is_refused(self) -> None:
-        for fault in FAULTS:
-            self.assertEqual(Belt(1, fault).truth()["fault"], fault)
+        for fault in TITLES:
+            self.assertEqual(Belt(1, fault).truth().fault, fault)
         with self.assertRaises(ValueError):
             Belt(1, "ghost")
+
+    def test_it_tells_of_itself_in_the_one_shape_of_all_stand_ins(self) -> None:
+        belt_ = Belt(3, "none")
+        names = [control.name for control in belt_.controls]
+        self.assertEqual(len(names), len(set(names)))
+        still = belt_.followed([]).live(1)
+        self.assertIn("run", still.offers)
+        self.assertNotIn("stop", still.offers)
+        running = belt_.followed([Action(0, "run")]).live(5)
+        self.assertIn("stop", running.offers)
+        self.assertNotIn("run", running.offers)
+        into = {name for one in running.readouts for name in one.into}
+        self.assertLessEqual({"total_start", "total_end", "indicated_rate", "live_weight", "revolutions"}, into)
+        ticket = belt_.ticket([Action(0, "run"), Action(1, "feed", 200.0)], 0, 300)
+        self.assertEqual([figure.into for figure in ticket.figures], ["gross", "tare"])
+
+
+class Scores(unittest.TestCase):
+    def facts(self, **more: Any) -> Facts:
+        usual = {
+            "keyed": (),
+            "read_back": False,
+            "done": frozenset(),
+            "stopped": False,
+            "runs": 3,
+            "zero_checked": True,
+        }
+        return Facts(**usual | more)
+
+    def test_a_machine_in_order_is_left_alone(self) -> None:
+        truth = Belt(3, "none").truth()
+        self.assertTrue(score(truth, self.facts()).good)
+        self.assertFalse(score(truth, self.facts(keyed=(1.26,))).good)
+        self.assertFalse(score(truth, self.facts(read_back=True)).good)
+
+    def test_one_that_is_out_is_put_right_with_the_right_figure(self) -> None:
+        belt_ = Belt(3, "out")
+        self.assertTrue(score(belt_.truth(), self.facts(keyed=(belt_.true_factor * 1.002,))).good)
+        self.assertFalse(score(belt_.truth(), self.facts(keyed=(belt_.true_factor * 1.02,))).good)
+        self.assertFalse(score(belt_.truth(), self.facts()).good)
+
+    def test_a_fault_is_found_or_cured_and_never_hidden(self) -> None:
+        truth = Belt(3, "build-up").truth()
+        self.assertTrue(score(truth, self.facts(done=frozenset({"clean"}))).good)
+        self.assertTrue(score(truth, self.facts(stopped=True)).good)
+        hidden = score(truth, self.facts(stopped=True, keyed=(1.3,)))
+        self.assertEqual(
+            (hidden.good, hidden.verdict), (False, "There was a fault, and the factor was changed: that hides it.")
+        )
+        self.assertEqual(score(truth, self.facts()).verdict, "The fault went unseen.")

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from tests.core.jobs import answered, assess, job
 from tests.core.test_document import refused
-from wary.document import Refused, read
-from wary.method import describe_fields
+from wary.job.file import Refused, read
 from wary.methods import all_methods
+from wary.methods.method import Listed, Seen, Sheet, Tally, spec
 from wary.quantities import FAMILIES, quantity
 from wary.typed import as_in_a_file
 
@@ -100,8 +100,7 @@ class EveryMethod(unittest.TestCase):
         wrong = {"mass": "3 m", "length": "3 kg", "time": "3 kg", "rate": "3 kg", "speed": "3 kg", "signal": "3 kg",
                  "current": "3 kg", "voltage": "3 kg", "percentage": "3 kg", "angle": "3 kg", "frequency": "3 kg"}  # fmt: skip
         for key, method in all_methods().items():
-            rows = describe_fields(method.inputs)
-            given_wrong = {row["key"]: wrong[row["kind"]] for row in rows if row["kind"] in wrong}
+            given_wrong = {row.key: wrong[row.kind] for row in spec(method.inputs) if row.kind in wrong}
             found = refused(job(key, **given_wrong))
             self.assertEqual(set(found), {f"inputs.{name}" for name in given_wrong}, key)
 
@@ -109,15 +108,18 @@ class EveryMethod(unittest.TestCase):
         for key, method in all_methods().items():
             names = set(method.inputs.model_fields)
             for step in method.steps:
-                self.assertLessEqual({*step.fields, *([step.runs] if step.runs else [])}, names, (key, step.key))
+                lists = [step.rows.list] if isinstance(step, Listed) else []
+                lists += [step.list] if isinstance(step, Tally | Sheet) else []
+                self.assertLessEqual({*step.fields, *lists}, names, (key, step.key))
             self.assertEqual(method.steps[-1].kind, "close", key)
             self.assertTrue(any(step.cautions for step in method.steps), key)
 
     def test_what_is_drawn_can_be_written_down(self) -> None:
         for key, (inputs, _) in ANSWERED.items():
             found = read(job(key, **inputs))
-            drawn = all_methods()[key].drawing(found.given, {})
-            json.dumps(drawn, allow_nan=False)
+            drawn = all_methods()[key].draw(found.given, Seen())
+            if drawn:
+                json.dumps(drawn.model_dump(), allow_nan=False)
 
     @given(st.sampled_from(sorted(ANSWERED)), st.data())
     def test_no_figure_however_odd_breaks_an_answer(self, key: str, data: st.DataObject) -> None:

@@ -7,10 +7,15 @@ from typing import Any
 
 from django.test import Client, TestCase
 
-from beacon.bench.keeping import Given, keep, open_job
+from beacon.bench.keeping import Kept, Sent
+from beacon.bench.keeping import enter as keep_entries
 from beacon.bench.models import Job
+from beacon.bench.opening import open_job
+from beacon.bench.standing import standing_of
 from beacon.people.models import Membership, Organisation, Person, Role
 from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, starting_profiles
+from wary.job.assess import Standing
+from wary.machines.machine import Part
 
 PASSWORD = "a-long-enough-one"
 PLATES = {"idler_spacing": "0.9 m", "weigh_idlers": 1, "angle": "0 deg", "belt_speed": "2 m/s", "rated_rate": "300 t/h"}
@@ -65,10 +70,12 @@ class Plant:
         return self.people[Role.LEAD]
 
     def job(self, method: str = "belt-material-test", system: System | None = None) -> Job:
+        """A job of one method, or the usual visit of the system's kind."""
         channel = Channel.objects.select_related(
             "system__site__organisation", "system__profile", "system__reference"
         ).get(system=system or self.system, place=0)
-        return open_job(self.technician, channel, method, "routine").job
+        visit = channel.system.machine.visit if method == "visit" else (Part("", method),)
+        return open_job(self.technician, channel, visit, "routine").job
 
 
 def entries(texts: dict[str, str]) -> list[dict[str, Any]]:
@@ -85,9 +92,42 @@ def runs(loads: list[tuple[str, ...]], name: str = "runs") -> dict[str, str]:
     return texts
 
 
-def enter(job: Job, who: Person, texts: dict[str, str]) -> None:
-    kept = keep(who, job, [Given(uuid.uuid4(), path, text) for path, text in texts.items()])
+def enter(job: Job, who: Person, texts: dict[str, str]) -> Kept:
+    """Keeps texts at paths, all of which must be kept."""
+    kept = keep_entries(who, job.id, [Sent(uuid.uuid4(), path, text) for path, text in texts.items()])
     assert not kept.refused, kept.refused
+    return kept
+
+
+def standing(job: Job) -> Standing:
+    """The job as it stands in the database."""
+    return standing_of(Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk))
+
+
+BENCH = ("fields", "rows", "parts", "loose_ends", "ways", "not_valid", "decides")
+
+
+def patched(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
+    """A job as a page holds it after the changes of an answer."""
+    changes = answer["changes"] or {}
+    held: dict[str, Any] = {key: json.loads(json.dumps(view[key])) for key in BENCH}
+    held["fields"] |= changes.get("fields", {})
+    empty = {"in_set": True, "net": None, "shown": None, "error": None, "predicted_error": None, "told": {}}
+    for name, order in changes.get("order", {}).items():
+        known = {row["row"]: row for row in held["rows"].get(name, [])}
+        held["rows"][name] = [known.get(row, {"row": row, **empty}) for row in order]
+    for name, rows in changes.get("rows", {}).items():
+        held["rows"][name] = [row | rows.get(row["row"], {}) for row in held["rows"][name]]
+    parts = {part["key"]: part for part in changes.get("parts", [])}
+    held["parts"] = [parts.get(part["key"], part) for part in held["parts"]]
+    return held | {key: changes[key] for key in ("loose_ends", "ways", "not_valid", "decides") if key in changes}
+
+
+def without_nothing(found: Any) -> Any:
+    """An answer without what it does not say, so that what is left out equals what is nothing."""
+    if isinstance(found, dict):
+        return {key: without_nothing(one) for key, one in found.items() if one not in (None, {}, [])}
+    return [without_nothing(one) for one in found] if isinstance(found, list) else found
 
 
 class PlantTestCase(TestCase):
@@ -111,6 +151,16 @@ class PlantTestCase(TestCase):
         return send(path, json.dumps(body), content_type="application/json")
 
     def send_entries(self, job: Job, texts: dict[str, str], client: Client | None = None) -> dict[str, Any]:
-        answer = self.send(f"/api/jobs/{job.id}/entries", entries(texts), client)
+        """What the server answers to entries, with the job as it then stands under `job`.
+
+        Whatever the test is about, the page that takes in what changed holds just that job.
+        """
+        client = client or self.client
+        before = client.get(f"/api/jobs/{job.id}").json()
+        answer = self.send(f"/api/jobs/{job.id}/entries?after={before['entries']}", entries(texts), client)
         self.assertEqual(answer.status_code, 200, answer.content)
-        return dict(answer.json())
+        after = client.get(f"/api/jobs/{job.id}").json()
+        held = patched(before, answer.json())
+        for key in BENCH:
+            self.assertEqual(without_nothing(held[key]), without_nothing(after[key]), key)
+        return dict(answer.json()) | {"job": after}

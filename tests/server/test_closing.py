@@ -48,7 +48,8 @@ class Closing(PlantTestCase):
         answer = self.close()
         self.assertEqual(answer.status_code, 409)
         self.assertEqual([error["path"] for error in answer.json()["errors"]], ["outcome"])
-        self.assertEqual(self.close(outcome="not-confirmed").json()["errors"][0]["path"], "reason")
+        self.assertEqual(self.close(outcome="not-confirmed").json()["errors"][0]["path"], "outcome")
+        self.assertEqual(self.close(outcome="limited").json()["errors"][0]["path"], "reason")
         self.assertEqual(self.close(outcome="out-of-service", reason="frame bent").status_code, 200)
         self.plant.system.refresh_from_db()
         self.assertEqual(self.plant.system.state, "out-of-service")
@@ -74,7 +75,8 @@ class Closing(PlantTestCase):
 
     def test_after_an_adjustment_the_as_left_runs_complete_it_and_the_factor_is_handed_on(self) -> None:
         enter(self.job, self.plant.technician, {"inputs.zero_done": "job"} | runs(AGREEING))
-        enter(self.job, self.plant.technician, {"read_back": "1.1260"} | runs(IN_ORDER, "as_left"))
+        done = {"read_back": "1.1260", "loose.zero-again": "done"}
+        enter(self.job, self.plant.technician, done | runs(IN_ORDER, "as_left"))
         self.assertEqual(self.close().status_code, 200)
         self.assertEqual(self.plant.system.channels.get().factor, "1.1260")
         change = self.client.get(f"/api/systems/{self.plant.system.id}").json()["changes"][0]
@@ -138,7 +140,7 @@ class Papers(PlantTestCase):
         freak = ("34.79", "12.74", "21.02")
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs([freak, *AGREEING]))
         enter(job, self.plant.technician, {"runs.r1.set_aside": "hatch left open", "read_back": "1.1260"})
-        enter(job, self.plant.technician, runs(IN_ORDER, "as_left"))
+        enter(job, self.plant.technician, {"loose.zero-again": "done"} | runs(IN_ORDER, "as_left"))
         self.send(f"/api/jobs/{job.id}/close", COMPLETE)
         record = Record.objects.get(job=job)
         answer = self.client.get(f"/api/records/{record.id}/certificate.pdf")
@@ -146,7 +148,7 @@ class Papers(PlantTestCase):
         self.assertEqual(len(pages), 1)
         text = " ".join(pages[0].extract_text().split())
         for words in (
-            "Conveyor", "Weighbridge", "set aside: hatch left open", "As found: adjust", "As left: leave it alone",
+            "Conveyor", "Weighbridge", "set aside: hatch left open", "as found: Adjust, down", "as left: Leave it alone",
             "1.1420", "1.1260", "20 kg", "not a legal verification", record.sha256[:20], "Ines Marrow", "idler spacing",
         ):  # fmt: skip
             self.assertIn(words, text)
@@ -162,7 +164,8 @@ class Files(PlantTestCase):
         back = self.send(f"/api/systems/{self.plant.system.id}/jobs/import", out)
         self.assertEqual(back.status_code, 201, back.content)
         answer = back.json()["parts"][0]["assessment"]
-        self.assertEqual(answer["key_in"], out["assessment"]["key_in"] | {"form": None, "figure": None})
+        expected = {"form": "Key in as factor, 4 decimals", "figure": "1.1260"}
+        self.assertEqual(answer["key_in"], out["assessment"]["key_in"] | expected)
         self.assertEqual(
             {field["source"] for path, field in back.json()["fields"].items() if path.startswith("runs.")}, {"imported"}
         )

@@ -4,9 +4,10 @@ import uuid
 
 from django.db import DatabaseError, connection, transaction
 
-from beacon.bench.fold import rebuild
 from beacon.bench.models import Entry, Job
-from tests.server.plant import AGREEING, PlantTestCase, entries, runs
+from tests.server.plant import AGREEING, PlantTestCase, entries, runs, standing
+from wary.job.assess import parts_of
+from wary.job.fold import rebuilt
 
 
 class Keeping(PlantTestCase):
@@ -26,7 +27,7 @@ class Keeping(PlantTestCase):
         one = entries({"runs.a.gross": "34,10"})
         path = f"/api/jobs/{self.job.id}/entries"
         first, second = self.send(path, one).json(), self.send(path, one).json()
-        self.assertEqual(first["job"]["entries"], second["job"]["entries"])
+        self.assertEqual(first["entries"], second["entries"])
         self.assertEqual(second["kept"], [one[0]["id"]])
         other = self.send(path, [one[0] | {"text": "99"}]).json()
         self.assertEqual(len(other["refused"]), 1)
@@ -51,7 +52,7 @@ class Keeping(PlantTestCase):
         self.send(path, first + second)
         undo = {"id": str(uuid.uuid4()), "path": "runs.a.gross", "undoes": True, "supersedes": second[0]["id"]}
         answer = self.send(path, [undo]).json()
-        self.assertEqual(answer["job"]["fields"]["runs.a.gross"]["text"], "34.10")
+        self.assertEqual(answer["changes"]["fields"]["runs.a.gross"]["text"], "34.10")
         self.assertEqual(Entry.objects.filter(job=self.job, path="runs.a.gross").count(), 3)
 
     def test_a_path_that_is_no_place_is_refused_and_the_others_are_kept(self) -> None:
@@ -74,13 +75,14 @@ class Keeping(PlantTestCase):
         settled = entries({"runs.a.gross": "34.10"})
         settled[0]["supersedes"] = field["id"]
         answer = self.send(f"/api/jobs/{self.job.id}/entries", settled).json()
-        self.assertFalse(answer["job"]["fields"]["runs.a.gross"]["clash"])
+        self.assertFalse(answer["changes"]["fields"]["runs.a.gross"]["clash"])
 
     def test_the_fold_can_be_made_again_from_the_entries(self) -> None:
         self.send_entries(self.job, {"inputs.zero_done": "job"} | runs(AGREEING))
         self.send_entries(self.job, {"runs.r1.gross": "34.30 t"})
         stored = Job.objects.get(pk=self.job.pk)
-        self.assertEqual(rebuild(stored), stored.fold)
+        trail = Entry.objects.filter(job=stored).order_by("sequence")
+        self.assertEqual(rebuilt(trail, parts_of(stored.parts)), standing(stored).fold)
 
     def test_the_database_itself_refuses_to_change_or_remove_an_entry(self) -> None:
         self.send_entries(self.job, {"runs.a.gross": "34.10"})
@@ -89,7 +91,7 @@ class Keeping(PlantTestCase):
                 cursor.execute(statement)
 
     def test_malformed_requests_are_answered_by_the_path_of_the_field(self) -> None:
-        answer = self.send(f"/api/jobs/{self.job.id}/entries", [{"id": "no", "path": "x" * 99}])
+        answer = self.send(f"/api/jobs/{self.job.id}/entries", [{"id": "no", "path": "x" * 130}])
         self.assertEqual(answer.status_code, 422)
         self.assertEqual({error["path"] for error in answer.json()["errors"]}, {"[0].id", "[0].path"})
         self.assertEqual(answer["Content-Type"], "application/problem+json")
@@ -147,5 +149,6 @@ class Asking(PlantTestCase):
         self.send_entries(job, {"inputs.zero_done": "job"} | runs(AGREEING))
         for text, words in (("11.260", "decimal point"), ("1.1206", "changed places"), ("1.12601", "more decimals")):
             answer = self.send_entries(job, {"read_back": text})
-            self.assertIn(words, answer["job"]["read_back_question"])
-        self.assertIsNone(self.send_entries(job, {"read_back": "1.1260"})["job"]["read_back_question"])
+            self.assertIn(words, answer["job"]["fields"]["read_back"]["question"])
+        right = self.send_entries(job, {"read_back": "1.1260"})["job"]["fields"]["read_back"]
+        self.assertIsNone(right["question"])

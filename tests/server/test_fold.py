@@ -2,13 +2,13 @@
 
 import uuid
 
-from beacon.bench.document import assess, begun, judged
-from beacon.bench.fold import live_rows
-from beacon.bench.keeping import Given, keep
-from beacon.bench.loose import is_complete, loose_ends
+from beacon.bench.keeping import Sent
+from beacon.bench.keeping import enter as keep
 from beacon.bench.models import Job
-from beacon.bench.paths import lists, place, scalars
-from tests.server.plant import AGREEING, PlantTestCase, enter, runs
+from tests.server.plant import AGREEING, PlantTestCase, enter, runs, standing
+from wary.job.fold import live_rows
+from wary.job.loose import loose_ends
+from wary.job.places import inputs_of, list_at, lists_of, place
 
 PARTS = (("zero", "belt-zero"), ("weights", "belt-test-weight"), ("", "belt-material-test"))
 
@@ -17,7 +17,7 @@ class Places(PlantTestCase):
     def test_a_path_names_its_part_its_list_and_its_kind(self) -> None:
         row = place(PARTS, "zero/idle.r1.value")
         assert row is not None
-        self.assertEqual((row.part, row.list, row.row, row.key, row.kind), ("zero", "idle", "r1", "value", "mass"))
+        self.assertEqual((row.part, row.rows, row.key, row.kind), ("zero", (("zero/idle", "r1"),), "value", "mass"))
         shared = place(PARTS, "inputs.test_mass")
         assert shared is not None
         self.assertEqual((shared.part, shared.kind), ("", "mass"))
@@ -30,9 +30,14 @@ class Places(PlantTestCase):
             self.assertIsNone(place(PARTS, path), path)
 
     def test_lists_and_single_inputs_of_a_method(self) -> None:
-        self.assertEqual(lists("belt-length"), {"revolution_times": {"value": "time"}})
-        self.assertEqual(lists("corner-test")["positions"], {"label": "string", "indicated": "mass"})
-        self.assertEqual(scalars("belt-zero")["revolutions_each"], "integer")
+        self.assertEqual(list(lists_of("belt-length")), ["revolution_times"])
+        positions = lists_of("corner-test")["positions"].inside()
+        self.assertEqual({one.key: one.kind for one in positions}, {"label": "string", "indicated": "mass"})
+        self.assertEqual(inputs_of("belt-zero")["revolutions_each"].kind, "integer")
+        listed = list_at(PARTS, "zero/idle")
+        assert listed
+        self.assertEqual([(one.key, one.kind) for one in listed.inside()], [("value", "mass")])
+        self.assertIsNone(list_at(PARTS, "zero/idle.r1"))
 
 
 class Folding(PlantTestCase):
@@ -40,67 +45,77 @@ class Folding(PlantTestCase):
         super().setUp()
         self.job = self.plant.job()
 
-    def given(self, path: str, text: str, supersedes: uuid.UUID | None = None, undoes: bool = False) -> Given:
-        return Given(uuid.uuid4(), path, text, supersedes=supersedes, undoes=undoes)
+    def given(self, path: str, text: str, supersedes: uuid.UUID | None = None, undoes: bool = False) -> Sent:
+        return Sent(uuid.uuid4(), path, text, supersedes=supersedes, undoes=undoes)
 
     def test_a_row_that_was_emptied_is_no_row_any_more(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t", "runs.b.gross": "31 t"})
         enter(self.job, self.plant.technician, {"runs.a.gross": ""})
-        self.assertEqual(live_rows(self.job.fold, "runs"), ["b"])
+        self.assertEqual(live_rows(standing(self.job).fold, "runs"), ["b"])
 
     def test_taking_everything_back_leaves_an_empty_field_that_shows_what_stood_there(self) -> None:
         first = self.given("runs.a.gross", "30 t")
-        keep(self.plant.technician, self.job, [first])
-        keep(self.plant.technician, self.job, [self.given("runs.a.gross", "", first.id, undoes=True)])
-        field = self.job.fold["fields"]["runs.a.gross"]
+        keep(self.plant.technician, self.job.id, [first])
+        keep(self.plant.technician, self.job.id, [self.given("runs.a.gross", "", first.id, undoes=True)])
+        field = standing(self.job).fold["fields"]["runs.a.gross"]
         self.assertEqual((field["text"], field["previous"]["text"], field["earlier"]), ("", "30 t", 1))
 
     def test_there_is_nothing_to_take_back_twice_somewhere_else(self) -> None:
         first = self.given("runs.a.gross", "30 t")
-        keep(self.plant.technician, self.job, [first])
-        kept = keep(self.plant.technician, self.job, [self.given("runs.b.gross", "", first.id, undoes=True)])
+        keep(self.plant.technician, self.job.id, [first])
+        kept = keep(self.plant.technician, self.job.id, [self.given("runs.b.gross", "", first.id, undoes=True)])
         self.assertIn("nothing there to take back", kept.refused[0]["text"])
 
     def test_the_same_text_twice_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t"})
         enter(self.job, self.plant.lead, {"runs.a.gross": "30 t"})
-        self.assertFalse(self.job.fold["fields"]["runs.a.gross"]["clash"])
+        self.assertFalse(standing(self.job).fold["fields"]["runs.a.gross"]["clash"])
 
     def test_typing_over_the_record_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"inputs.factor": "1.2"})
-        field = self.job.fold["fields"]["inputs.factor"]
+        field = standing(self.job).fold["fields"]["inputs.factor"]
         self.assertEqual((field["clash"], field["previous"]["text"]), (False, "1.1420"))
 
     def test_a_text_too_long_or_with_a_nul_is_refused(self) -> None:
-        kept = keep(self.plant.technician, self.job, [self.given("note", "x" * 2001), self.given("note", "a\x00b")])
+        kept = keep(self.plant.technician, self.job.id, [self.given("note", "x" * 2001), self.given("note", "a\x00b")])
         self.assertEqual(len(kept.refused), 2)
 
     def test_a_job_begins_with_what_the_record_knows_and_says_so(self) -> None:
-        field = self.job.fold["fields"]["inputs.factor"]
+        field = standing(self.job).fold["fields"]["inputs.factor"]
         self.assertEqual((field["text"], field["source"]), ("1.1420", "record"))
-        self.assertFalse(begun(self.job.fold, ""))
+        self.assertFalse(standing(self.job).main.begun)
 
 
 class LooseEnds(PlantTestCase):
+    def ends(self, job: Job) -> dict[str, bool]:
+        return {end.key: end.done for end in loose_ends(standing(job))}
+
     def test_a_figure_keyed_in_asks_for_its_as_left_runs(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job", "read_back": "1.1260"} | runs(AGREEING))
-        ends = {end["key"]: end["done"] for end in loose_ends(job, assess(job, job.fold))}
-        self.assertEqual(ends, {"read-back": True, "as-left": False})
-        self.assertFalse(is_complete(job, assess(job, job.fold)))
+        self.assertEqual(self.ends(job), {"as-left": False, "loose.zero-again": False})
+        self.assertFalse(standing(job).complete)
+
+    def test_as_left_runs_without_a_read_back_ask_whether_it_was_keyed_in(self) -> None:
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(AGREEING))
+        self.assertEqual(self.ends(job), {})
+        enter(job, self.plant.technician, {"as_left.r1.reference": "20 t", "as_left.r1.indicated": "20 t"})
+        ends = [end.text for end in loose_ends(standing(job))]
+        self.assertIn("The material asked for a new factor: was it keyed in?", ends)
 
     def test_a_tick_opens_a_loose_end_and_putting_back_ends_it(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"tick.look.decimals": "yes"})
-        ends = loose_ends(job, assess(job, job.fold))
-        self.assertEqual([(end["key"], end["done"]) for end in ends], [("loose.decimals", False)])
+        self.assertEqual(self.ends(job), {"loose.decimals": False})
         enter(job, self.plant.technician, {"loose.decimals": "done"})
-        self.assertTrue(loose_ends(job, assess(job, job.fold))[0]["done"])
+        self.assertEqual(self.ends(job), {"loose.decimals": True})
 
-    def test_a_visit_is_judged_by_its_main_part_once_that_is_begun(self) -> None:
-        body = {"system": str(self.plant.system.id), "method": "visit"}
-        job = Job.objects.get(id=self.send("/api/jobs", body).json()["id"])
+    def test_the_last_part_that_was_begun_and_compares_decides(self) -> None:
+        job = self.plant.job("visit")
         enter(job, self.plant.technician, {"zero/idle.a.value": "1 kg", "zero/idle.b.value": "1 kg"})
-        self.assertEqual(judged(job, assess(job, job.fold)).file["method"], "belt-zero")
+        self.assertEqual(standing(job).decides.method.key, "belt-zero")
+        enter(job, self.plant.technician, {"weights/inputs.test_mass": "60 kg"})
+        self.assertEqual(standing(job).decides.method.key, "belt-test-weight")
         enter(job, self.plant.technician, runs(AGREEING))
-        self.assertEqual(judged(job, assess(job, job.fold)).file["method"], "belt-material-test")
+        self.assertEqual(standing(job).decides.method.key, "belt-material-test")

@@ -1,11 +1,9 @@
 """Signing in, locking out, roles, and what another organisation sees: nothing."""
 
-import re
 import uuid
 
 from django.test import Client
 
-from beacon.api import api
 from beacon.people.models import Membership, Role
 from tests.server.plant import PASSWORD, PlantTestCase
 
@@ -62,72 +60,6 @@ class PeopleOfAnOrganisation(PlantTestCase):
         lead = self.signed_in(self.plant.lead)
         me = {"username": self.plant.lead.username, "name": "Lead", "role": "technician"}
         self.assertEqual(self.send("/api/people", me, lead).status_code, 422)
-
-
-class AnotherOrganisation(PlantTestCase):
-    """Every endpoint with an id in its path, asked for something of the other organisation."""
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.theirs = self.other.job()
-
-    def test_every_endpoint_answers_404(self) -> None:
-        ids = {
-            "job_id": self.theirs.id,
-            "system_id": self.other.system.id,
-            "reference_id": self.other.bridge.id,
-            "channel_id": self.other.system.channels.get().id,
-            "username": self.other.lead.username,
-            "key": "belt-fine",
-        }
-        asked = 0
-        lead = self.signed_in(self.plant.lead)
-        for path, methods in api.get_openapi_schema()["paths"].items():
-            names = re.findall(r"{(\w+)}", path)
-            if not names or names in (["key"], ["sum_key"]):
-                continue
-            url = path
-            for name in names:
-                url = url.replace(f"{{{name}}}", str(ids.get(name, uuid.uuid4())))
-            url += "?list=runs" if path.endswith("/rows") else ""
-            for method in methods:
-                body = BODIES.get((method, path), {})
-                for client in (self.client, lead):
-                    if method == "get":
-                        answer = client.get(url)
-                    else:
-                        answer = self.send(url, body, client, method)
-                    asked += 1
-                    self.assertEqual(answer.status_code, 404, f"{method} {url}: {answer.content[:200]!r}")
-        self.assertGreater(asked, 24)
-
-    def test_lists_hold_nothing_of_theirs(self) -> None:
-        theirs = (self.other.system.name + " of theirs", str(self.other.system.id), str(self.other.bridge.id))
-        for path in ("/api/round", "/api/references", "/api/log"):
-            text = self.client.get(path).content.decode()
-            for word in theirs:
-                self.assertNotIn(word, text)
-
-    def test_a_job_cannot_be_opened_on_their_system(self) -> None:
-        body = {"system": str(self.other.system.id), "method": "belt-material-test"}
-        self.assertEqual(self.send("/api/jobs", body).status_code, 404)
-
-    def test_their_reference_cannot_be_named(self) -> None:
-        job = self.plant.job()
-        answer = self.send_entries(job, {"references.r1.id": str(self.other.bridge.id)})
-        self.assertEqual(len(answer["refused"]), 1)
-
-
-CLOSING = {"signed": "x", "outcome": "complete"}
-REFERENCE = {"name": "x", "division": "1 kg"}
-BODIES: dict[tuple[str, str], object] = {
-    ("post", "/api/jobs/{job_id}/entries"): [],
-    ("post", "/api/jobs/{job_id}/close"): CLOSING,
-    ("post", "/api/systems/{system_id}/events"): {"kind": "idler"},
-    ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},
-    ("post", "/api/jobs/{job_id}/rows"): {},
-    ("put", "/api/references/{reference_id}"): REFERENCE,
-}
 
 
 class Readers(PlantTestCase):

@@ -28,7 +28,7 @@ class Round(PlantTestCase):
 
 class Systems(PlantTestCase):
     def change(self, **given: object) -> object:
-        return self.send(f"/api/systems/{self.plant.system.id}", given, method="patch")
+        return self.send(f"/api/systems/{self.plant.system.id}/record", given, method="patch")
 
     def test_a_plate_is_changed_with_a_trail(self) -> None:
         answer = self.change(plates={"idler_spacing": "1,2"}, notes="hold both keys").json()  # type: ignore[attr-defined]
@@ -47,7 +47,7 @@ class Systems(PlantTestCase):
     def test_a_technician_cannot_give_a_system_wider_limits(self) -> None:
         self.assertEqual(self.change(profile="belt-plain").status_code, 422)  # type: ignore[attr-defined]
         lead = self.signed_in(self.plant.lead)
-        path = f"/api/systems/{self.plant.system.id}"
+        path = f"/api/systems/{self.plant.system.id}/record"
         self.assertEqual(self.send(path, {"profile": "belt-plain"}, lead, "patch").status_code, 200)
 
     def test_a_new_system_is_not_tested_yet_and_starts_with_a_first_calibration(self) -> None:

@@ -1,17 +1,23 @@
-"""One file a method, named as its key. A file that holds a `METHOD` is a method; nothing registers it."""
+"""One file a method, named as its key, by family. A file that holds a `METHOD` is a method; nothing registers it."""
 
 import importlib
 import pkgutil
 from functools import lru_cache
 
-from wary.method import Method
+from wary.methods.method import Method, spec
+
+WHERE = [__name__]
+"""The packages in which methods are looked for."""
 
 
 @lru_cache(maxsize=1)
 def all_methods() -> dict[str, Method]:
-    """Every method by its key, in the order of their keys."""
+    """Every method by its key, in the order of their keys. Raises TypeError where one cannot say what its inputs are."""
     found = {}
-    for module in pkgutil.iter_modules(__path__):
-        method = importlib.import_module(f"{__name__}.{module.name}").METHOD
-        found[method.key] = method
+    for package in map(importlib.import_module, WHERE):
+        for module in pkgutil.walk_packages(package.__path__, f"{package.__name__}."):
+            method = getattr(importlib.import_module(module.name), "METHOD", None)
+            if method is not None:
+                spec(method.inputs)
+                found[method.key] = method
     return dict(sorted(found.items()))

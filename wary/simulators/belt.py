@@ -10,11 +10,22 @@ display.
 import hashlib
 import math
 import random
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
-FAULTS = ("none", "out", "spacing", "build-up", "tight-belt", "seized-idler", "wind", "slipping")
-"""What can be true of it. `none`: in order. `out`: simply out, by its factor."""
+from wary.simulators.stand_in import (
+    SKIP,
+    Action,
+    Control,
+    Followed,
+    Live,
+    OnRecord,
+    Readout,
+    StandIn,
+    Ticket,
+    TicketFigure,
+    Truth,
+)
 
 TITLES = {
     "none": "It was in order.",
@@ -26,6 +37,26 @@ TITLES = {
     "wind": "Wind lifted and pressed the belt.",
     "slipping": "The tachometer slipped: speed, and so the total, came and went.",
 }
+"""What can be true of it. `none`: in order. `out`: simply out, by its factor."""
+
+CURES = {"build-up": ("clean",), "tight-belt": ("tension",)}
+
+CONTROLS = (
+    Control(name="run", group="run", words="Run", does="run"),
+    Control(name="stop", group="run", words="Stop", does="stop"),
+    Control(name="feed", group="load", words="Feed", does="feed", figure=210, typed=True, unit="t/h"),
+    Control(name="feed-off", group="load", words="Feed off", does="feed"),
+    Control(name="hang", group="load", words="Hang", does="hang", figure=60, typed=True, unit="kg"),
+    Control(name="unhang", group="load", words="Take off", does="unhang"),
+    Control(name="zero", group="set", words="Take zero", does="zero"),
+    Control(name="key", group="set", words="Key in", does="key", typed=True, unit="factor"),
+    Control(name="decimals", group="set", words="Decimals up", does="decimals", figure=1),
+    Control(name="decimals-back", group="set", words="Decimals back", does="decimals"),
+    Control(name="clean", group="fault-finding", words="Clean it", does="clean"),
+    Control(name="tension", group="fault-finding", words="Ease the belt", does="tension"),
+    Control(name="turn", group="time", words="Wait one turn", does=SKIP, figure=30),
+    Control(name="five", group="time", words="Wait 5 min", does=SKIP, figure=300),
+)
 
 
 @dataclass(frozen=True)
@@ -50,43 +81,6 @@ class Plates:
         return self.length / self.speed
 
 
-@dataclass(frozen=True)
-class Action:
-    """Something done at a time: what, and with which figure."""
-
-    at: float
-    what: str
-    figure: float = 0.0
-
-    @classmethod
-    def from_json(cls, row: dict[str, Any]) -> "Action":
-        return cls(float(row["at"]), str(row["what"]), float(row.get("figure", 0.0)))
-
-    def as_json(self) -> dict[str, Any]:
-        return {"at": self.at, "what": self.what, "figure": self.figure}
-
-
-ACTIONS = ("run", "stop", "feed", "hang", "unhang", "zero", "key", "clean", "tension", "decimals")
-
-
-@dataclass(frozen=True)
-class Live:
-    """What its display shows: rate t/h, total t, live weight kg, speed m/s; and whether it stands still."""
-
-    at: float
-    rate: float
-    total: float
-    live: float
-    speed: float
-    steady: bool
-    running: bool
-    revolutions: float
-    factor: float
-
-    def as_json(self) -> dict[str, Any]:
-        return vars(self)
-
-
 @dataclass
 class _State:
     """The settings in force between two actions."""
@@ -102,13 +96,15 @@ class _State:
     ran: float = 0.0
 
 
-class Belt:
-    """A stand-in belt: the same seed and fault give the same belt for ever."""
+class Belt(StandIn):
+    """A stand-in belt."""
+
+    faults = TITLES
+    controls = CONTROLS
 
     def __init__(self, seed: int, fault: str, plates: Plates | None = None) -> None:
-        if fault not in FAULTS:
-            raise ValueError(f"“{fault}” is no fault of a belt; expected one of {', '.join(FAULTS)}")
-        self.seed, self.fault, self.plates = seed, fault, plates or Plates()
+        super().__init__(seed, fault)
+        self.plates = plates or Plates()
         draw = random.Random(f"{seed}/{fault}")
         self.heavy = [(draw.uniform(0.15, 0.5), draw.randint(1, 3), draw.uniform(0, 2 * math.pi)) for _ in range(3)]
         self.bare = draw.uniform(38, 44)
@@ -130,14 +126,35 @@ class Belt:
             return plates.factor * plates.idler_spacing / self.true_spacing
         return plates.factor
 
-    def truth(self) -> dict[str, Any]:
-        """What was true of it, for after the practice."""
-        return {
-            "fault": self.fault,
-            "text": TITLES[self.fault],
-            "right_factor": round(self.true_factor, self.plates.decimals) if self.fault in ("none", "out") else None,
-            "may_adjust": self.fault == "out",
-        }
+    def truth(self) -> Truth:
+        right = round(self.true_factor, self.plates.decimals) if self.fault in ("none", "out") else None
+        return Truth(self.fault, TITLES[self.fault], right, self.fault == "out", CURES.get(self.fault, ()))
+
+    @staticmethod
+    def on_record() -> OnRecord:
+        """What can be read off its plates."""
+        plates = Plates()
+        return OnRecord(
+            name="Practice belt",
+            material="practice shell",
+            plates={
+                "idler_spacing": f"{plates.idler_spacing:g} m",
+                "weigh_idlers": plates.weigh_idlers,
+                "angle": f"{plates.angle:g} deg",
+                "belt_speed": f"{plates.speed:g} m/s",
+                "belt_length": f"{plates.length:g} m",
+                "revolution_time": f"{plates.revolution:g} s",
+                "rated_rate": f"{plates.rated * 3.6:g} t/h",
+                "indicated_division": f"{plates.total_division:g} kg",
+            },
+            channel="belt",
+            factor=f"{plates.factor:.{plates.decimals}f}",
+            factor_decimals=plates.decimals,
+            zero="41 kg",
+            reference="Practice weighbridge",
+            reference_division=f"{plates.bridge_division:g} kg",
+            reference_range="60 t",
+        )
 
     def _noise(self, t: float, scale: float, name: str) -> float:
         """Noise that depends on the time alone, in steps of a tenth of a second."""
@@ -218,11 +235,10 @@ class Belt:
         felt = (belt - state.zero) + material
         return felt * self._gain(state, t) / told * self.plates.speed
 
-    def live(self, actions: list[Action], t: float) -> Live:
-        """What the display shows at `t`."""
-        return Following(self, actions).live(t)
+    def followed(self, actions: Sequence[Action]) -> "Following":
+        return Following(self, actions)
 
-    def delivered(self, actions: list[Action], start: float, end: float) -> float:
+    def delivered(self, actions: Sequence[Action], start: float, end: float) -> float:
         """Material that went over the belt between two times, kg, as it truly was."""
         rate, since, running, sum_ = 0.0, start, False, 0.0
         for action in sorted(actions, key=lambda a: a.at):
@@ -241,8 +257,17 @@ class Belt:
             sum_ += rate * max(0.0, end - max(since, start))
         return sum_
 
-    def ticket(self, actions: list[Action], start: float, end: float) -> tuple[float, float]:
-        """Gross and tare of the lorry that took what was delivered, kg, by the reference weighbridge."""
+    def ticket(self, actions: Sequence[Action], start: float, end: float) -> Ticket:
+        """Gross and tare of the lorry that took what was delivered, by the reference weighbridge."""
+        gross, tare = (mass / 1000 for mass in self.weighed(actions, start, end))
+        figures = (
+            TicketFigure(into="gross", text=f"{gross:.2f}", unit="t"),
+            TicketFigure(into="tare", text=f"{tare:.2f}", unit="t"),
+        )
+        return Ticket(title=f"gross {gross:.2f} t, tare {tare:.2f} t", figures=figures)
+
+    def weighed(self, actions: Sequence[Action], start: float, end: float) -> tuple[float, float]:
+        """Gross and tare in kg, to the weighbridge's division."""
         division = self.plates.bridge_division
         net = self.delivered(actions, start, end) * (1 + self.bridge_bias)
         tare = self.plates.tare + self._noise(end, 8, "tare")
@@ -253,10 +278,10 @@ STEP = 0.25
 """Time step of the integration, s; actions take effect on it."""
 
 
-class Following:
+class Following(Followed):
     """One belt followed through its actions, forwards only; asking again for a later time costs little."""
 
-    def __init__(self, belt: Belt, actions: list[Action]) -> None:
+    def __init__(self, belt: Belt, actions: Sequence[Action]) -> None:
         self.belt = belt
         self.pending = sorted(actions, key=lambda action: action.at)
         self.state = _State(zero=belt.bare, factor=belt.plates.factor)
@@ -276,22 +301,51 @@ class Following:
             self.now += STEP
 
     def live(self, t: float) -> Live:
-        """What the display shows at `t`, not before the time asked for last."""
         self._forward(t)
         belt, state = self.belt, self.state
         turns = state.ran / belt.plates.revolution
         rate = belt._rate(state, t, turns) if state.running else 0.0
+        rate = round(rate * 3.6 + (belt._noise(t, 0.15, "rate") if state.running else 0.0), 1)
         on_it, material = belt._on_scale(state, t, turns)
-        felt = (on_it + material - state.zero) * belt._gain(state, t) + belt._noise(t, 0.02, "live")
+        felt = round((on_it + material - state.zero) * belt._gain(state, t) + belt._noise(t, 0.02, "live"), 2)
         division = belt.plates.total_division / (100 if state.raised else 1)
+        total = round(round(self.total / division) * division / 1000, 6)
+        steady = not state.running or state.feed == 0
+        speed = belt.plates.speed if state.running else 0.0
+
+        def readout(key: str, title: str, value: float, decimals: int, unit: str, *into: str) -> Readout:
+            # A display shows no minus before a nought.
+            text = f"{round(value, decimals) + 0.0:.{decimals}f}"
+            return Readout(
+                key=key, title=title, text=text, value=value, unit=unit, steady=steady, into=into, capture=text
+            )
+
+        ran = readout("revolutions", "revolutions", round(turns, 3), 1, "", "revolutions")
         return Live(
             at=t,
-            rate=round(rate * 3.6 + (belt._noise(t, 0.15, "rate") if state.running else 0.0), 1),
-            total=round(round(self.total / division) * division / 1000, 6),
-            live=round(felt, 2),
-            speed=belt.plates.speed if state.running else 0.0,
-            steady=not state.running or state.feed == 0,
-            running=state.running,
-            revolutions=round(turns, 3),
-            factor=state.factor,
+            readouts=(
+                readout("rate", "rate", rate, 1, "t/h", "indicated_rate"),
+                readout(
+                    "total",
+                    "total",
+                    total,
+                    4 if state.raised else 2,
+                    "t",
+                    "total_start",
+                    "total_end",
+                    "indicated_total",
+                ),
+                readout("live", "live weight", felt, 2, "kg", "live_weight"),
+                readout("speed", "belt speed", speed, 2, "m/s", "speed"),
+                ran.model_copy(update={"capture": str(math.floor(turns))}),
+            ),
+            offers=self._offers(),
         )
+
+    def _offers(self) -> tuple[str, ...]:
+        """What can be done now: a running belt can be stopped, a stopped one run."""
+        state = self.state
+        away = {"run" if state.running else "stop", "decimals" if state.raised else "decimals-back"}
+        away |= set() if state.hung else {"unhang"}
+        away |= set() if state.feed else {"feed-off"}
+        return tuple(control.name for control in CONTROLS if control.name not in away)

@@ -2,19 +2,20 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Problem } from "./api/client";
 import { useMe } from "./api/queries";
+import { PAGES } from "./pages";
 import { SignIn } from "./people/SignIn";
 import { Fault, Waiting } from "./ui/Fault";
 
-const Round = lazy(() => import("./plant/Round").then((m) => ({ default: m.Round })));
-const Systems = lazy(() => import("./plant/Systems").then((m) => ({ default: m.Systems })));
-const SystemPage = lazy(() => import("./plant/SystemPage").then((m) => ({ default: m.SystemPage })));
-const Bench = lazy(() => import("./bench/Bench").then((m) => ({ default: m.Bench })));
-const Log = lazy(() => import("./log/Log").then((m) => ({ default: m.Log })));
-const RecordPage = lazy(() => import("./log/RecordPage").then((m) => ({ default: m.RecordPage })));
-const References = lazy(() => import("./references/References").then((m) => ({ default: m.References })));
-const Sums = lazy(() => import("./sums/Sums").then((m) => ({ default: m.Sums })));
-const Practice = lazy(() => import("./practice/Practice").then((m) => ({ default: m.Practice })));
-const People = lazy(() => import("./people/People").then((m) => ({ default: m.People })));
+const Round = lazy(PAGES.round);
+const Systems = lazy(PAGES.systems);
+const SystemPage = lazy(PAGES.system);
+const Bench = lazy(PAGES.bench);
+const Log = lazy(PAGES.log);
+const RecordPage = lazy(PAGES.record);
+const References = lazy(PAGES.references);
+const Sums = lazy(PAGES.sums);
+const Practice = lazy(PAGES.practice);
+const People = lazy(PAGES.people);
 
 export function App() {
   return (

@@ -8,6 +8,9 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { queries } from "./api/queries";
 import { App } from "./App";
+import { askAhead } from "./ahead";
+
+askAhead(location.pathname);
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

@@ -3,15 +3,22 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type JobView = Schemas["JobView"];
+export type Changes = Schemas["Changes"];
 export type PartView = Schemas["PartView"];
 export type RowView = Schemas["RowView"];
 export type FieldView = Schemas["FieldView"];
 export type MethodView = Schemas["MethodView"];
-export type StepView = Schemas["StepView"];
-export type InputView = Schemas["InputView"];
+export type StepView = MethodView["steps"][number];
+export type StepKind = StepView["kind"];
+export type Step<K extends StepKind> = Extract<StepView, { kind: K }>;
+export type RowsView = Schemas["Rows"];
+export type ToolView = NonNullable<RowsView["tool"]>;
+export type DrawingView = NonNullable<PartView["drawing"]>;
+export type InputView = Schemas["Input"];
 export type EntryIn = Schemas["EntryIn"];
 export type SystemRow = Schemas["SystemRow"];
 export type SystemView = Schemas["SystemView"];
+export type Call = Schemas["StageView"]["call"];
 
 /** What the server says is wrong, why, and what to do; `errors` by the path of each field. */
 export class Problem extends Error {
@@ -40,6 +47,13 @@ const csrf: Middleware = {
 
 export const api = createClient<paths>({ credentials: "same-origin" });
 api.use(csrf);
+
+/** How a file is sent: its own bytes are the body of the request. */
+export const asFile = (file: File) => ({
+  body: file as unknown as undefined,
+  bodySerializer: (body: unknown) => body as File,
+  headers: { "Content-Type": file.type || "application/octet-stream" },
+});
 
 /** The answer, or a Problem thrown. A server out of reach is a Problem with status 0. */
 export async function asked<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

@@ -1,4 +1,4 @@
-import { QueryClient, useQuery } from "@tanstack/react-query";
+import { QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
 import { api, asked, Problem } from "./client";
 
 export const queries = new QueryClient({
@@ -10,22 +10,45 @@ export const queries = new QueryClient({
   },
 });
 
+/** So many rows the server gives at a time: where it gave as many, there may be more. */
+export const FULL_PAGE = 100;
+
 const forGood = { staleTime: Infinity, gcTime: Infinity };
 
-export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => asked(api.GET("/api/me")), staleTime: 60_000 });
-export const useMethods = () =>
-  useQuery({ queryKey: ["methods"], queryFn: () => asked(api.GET("/api/methods")), ...forGood });
-export const useUnits = () =>
-  useQuery({ queryKey: ["units"], queryFn: () => asked(api.GET("/api/units")), ...forGood });
-export const useRound = () => useQuery({ queryKey: ["round"], queryFn: () => asked(api.GET("/api/round")) });
-export const useReferences = () =>
-  useQuery({ queryKey: ["references"], queryFn: () => asked(api.GET("/api/references")) });
-export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: () => asked(api.GET("/api/profiles")) });
-export const useSystem = (id: string) =>
-  useQuery({
+export const meQuery = queryOptions({
+  queryKey: ["me"],
+  queryFn: () => asked(api.GET("/api/me")),
+  staleTime: 60_000,
+});
+export const unitsQuery = queryOptions({
+  queryKey: ["units"],
+  queryFn: () => asked(api.GET("/api/units")),
+  ...forGood,
+});
+export const jobQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["job", id],
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    staleTime: Infinity,
+  });
+export const roundQuery = queryOptions({ queryKey: ["round"], queryFn: () => asked(api.GET("/api/round")) });
+export const systemQuery = (id: string) =>
+  queryOptions({
     queryKey: ["system", id],
     queryFn: () => asked(api.GET("/api/systems/{system_id}", { params: { path: { system_id: id } } })),
   });
+
+export const useMe = () => useQuery(meQuery);
+export const useUnits = () => useQuery(unitsQuery);
+export const useRound = () => useQuery(roundQuery);
+export const useSystem = (id: string) => useQuery(systemQuery(id));
+export const useMachines = () =>
+  useQuery({ queryKey: ["machines"], queryFn: () => asked(api.GET("/api/machines")), ...forGood });
+export const useMethods = () =>
+  useQuery({ queryKey: ["methods"], queryFn: () => asked(api.GET("/api/methods")), ...forGood });
+export const useReferences = () =>
+  useQuery({ queryKey: ["references"], queryFn: () => asked(api.GET("/api/references")) });
+export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: () => asked(api.GET("/api/profiles")) });
 export const useRecord = (id: string) =>
   useQuery({
     queryKey: ["record", id],

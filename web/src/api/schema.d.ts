@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description Answers once the server and its database do.
+         */
+        get: operations["beacon_api_ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -229,7 +249,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/round": {
+    "/api/machines": {
         parameters: {
             query?: never;
             header?: never;
@@ -237,40 +257,16 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Todays Round
-         * @description Every site in driving order with its systems: what is open, what is due, what was done last.
+         * Machines
+         * @description Every kind of machine, for a new system.
          */
-        get: operations["beacon_plant_api_todays_round"];
+        get: operations["beacon_plant_api_machines"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
-        trace?: never;
-    };
-    "/api/systems/{system_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One System
-         * @description One system: plates, limits, what was done on it.
-         */
-        get: operations["beacon_plant_api_one_system"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Change System
-         * @description Changes a system's record; what was there before stays in its trail.
-         */
-        patch: operations["beacon_plant_api_change_system"];
         trace?: never;
     };
     "/api/systems": {
@@ -293,6 +289,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change System
+         * @description Changes a system's record; what was there before stays in its trail.
+         */
+        patch: operations["beacon_plant_api_change_system"];
+        trace?: never;
+    };
     "/api/references": {
         parameters: {
             query?: never;
@@ -304,13 +320,13 @@ export interface paths {
          * References
          * @description The references of the organisations that this person works in.
          */
-        get: operations["beacon_plant_api_references"];
+        get: operations["beacon_plant_references_api_references"];
         put?: never;
         /**
          * Add Reference
          * @description A new reference; only a lead may.
          */
-        post: operations["beacon_plant_api_add_reference"];
+        post: operations["beacon_plant_references_api_add_reference"];
         delete?: never;
         options?: never;
         head?: never;
@@ -329,27 +345,7 @@ export interface paths {
          * Change Reference
          * @description Changes a reference, after it was checked again for one; only a lead may.
          */
-        put: operations["beacon_plant_api_change_reference"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/references/{reference_id}/jobs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Used In
-         * @description All jobs that used a reference, the latest first, 100 at a time; `before` skips so many.
-         */
-        get: operations["beacon_plant_api_used_in"];
-        put?: never;
+        put: operations["beacon_plant_references_api_change_reference"];
         post?: never;
         delete?: never;
         options?: never;
@@ -368,7 +364,7 @@ export interface paths {
          * Profiles
          * @description The limits of the organisation, by kind of comparison.
          */
-        get: operations["beacon_plant_api_profiles"];
+        get: operations["beacon_plant_references_api_profiles"];
         put?: never;
         post?: never;
         delete?: never;
@@ -389,7 +385,7 @@ export interface paths {
          * Change Profile
          * @description Changes limits; only a lead may. Jobs that are closed keep those they were judged by.
          */
-        put: operations["beacon_plant_api_change_profile"];
+        put: operations["beacon_plant_references_api_change_profile"];
         post?: never;
         delete?: never;
         options?: never;
@@ -461,66 +457,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/channels/{channel_id}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One History
-         * @description The history of a channel: points, events, drift.
-         */
-        get: operations["beacon_plant_machine_api_one_history"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/channels/{channel_id}/history.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * History Csv
-         * @description The history's table as CSV.
-         */
-        get: operations["beacon_plant_machine_api_history_csv"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/channels/{channel_id}/history.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * History Xlsx
-         * @description The history's table as a workbook.
-         */
-        get: operations["beacon_plant_machine_api_history_xlsx"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/instruments": {
         parameters: {
             query?: never;
@@ -585,7 +521,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/count": {
+    "/api/jobs/{job_id}/changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -593,10 +529,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Count
-         * @description How many entries are kept: a cheap question, asked every few seconds by an open bench.
+         * Changed
+         * @description What is other than after so many entries: a cheap question, asked every few seconds by an open bench.
          */
-        get: operations["beacon_bench_api_count"];
+        get: operations["beacon_bench_api_changed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -619,50 +555,10 @@ export interface paths {
         get: operations["beacon_bench_api_trail"];
         put?: never;
         /**
-         * Enter
-         * @description Keeps entries and answers with the job's new call. Sending one again is harmless.
+         * Keep Entries
+         * @description Keeps entries and answers with what changed since the job had `after` of them. Sending one again is harmless.
          */
-        post: operations["beacon_bench_api_enter"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/close": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * End
-         * @description Closes the job and seals its record; says what is still in the way.
-         */
-        post: operations["beacon_bench_api_end"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/job.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * File Out
-         * @description The job as a job file, with its assessment and trail.
-         */
-        get: operations["beacon_bench_api_file_out"];
-        put?: never;
-        post?: never;
+        post: operations["beacon_bench_api_keep_entries"];
         delete?: never;
         options?: never;
         head?: never;
@@ -679,10 +575,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Rows In
+         * Bring Rows
          * @description Brings rows of a list in from CSV: all of them, or none with each refused row by its line.
          */
-        post: operations["beacon_bench_api_rows_in"];
+        post: operations["beacon_bench_api_bring_rows"];
         delete?: never;
         options?: never;
         head?: never;
@@ -709,7 +605,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/practice": {
+    "/api/jobs/{job_id}/close": {
         parameters: {
             query?: never;
             header?: never;
@@ -719,57 +615,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Begin
-         * @description Begins a visit on a stand-in belt whose hidden state is drawn at random.
+         * End
+         * @description Closes the job and seals its record; says what is still in the way.
          */
-        post: operations["beacon_practice_api_begin"];
+        post: operations["beacon_records_api_end"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/stand-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Act
-         * @description Does something to the stand-in: run, stop, feed, hang, zero, key in a factor, clean, or skip some time.
-         */
-        post: operations["beacon_practice_api_act"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/stand-in/ticket": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ticket
-         * @description The weighbridge's ticket for what was delivered since the last one.
-         */
-        post: operations["beacon_practice_api_ticket"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/live": {
+    "/api/jobs/{job_id}/job.json": {
         parameters: {
             query?: never;
             header?: never;
@@ -777,30 +633,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Live
-         * @description The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over.
+         * File Out
+         * @description The job as a job file, with its assessment and trail.
          */
-        get: operations["beacon_practice_api_live"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/truth": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Truth
-         * @description What was true of the stand-in, once the practice is closed.
-         */
-        get: operations["beacon_practice_api_truth"];
+        get: operations["beacon_records_api_file_out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -838,7 +674,7 @@ export interface paths {
         };
         /**
          * One Record
-         * @description A sealed record; `fits` says what is wrong with its seal, if anything is.
+         * @description A sealed record: what each part came to, whether its seal fits, and every entry that led to it.
          */
         get: operations["beacon_records_api_one_record"];
         put?: never;
@@ -889,44 +725,608 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/references/{reference_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Used In
+         * @description All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many.
+         */
+        get: operations["beacon_records_api_used_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One History
+         * @description The history of a channel: points, events, drift.
+         */
+        get: operations["beacon_records_api_one_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visits
+         * @description The visits of a channel as a table, a hundred at a time, the latest first.
+         */
+        get: operations["beacon_records_api_visits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History Csv
+         * @description The history's table as CSV.
+         */
+        get: operations["beacon_records_api_history_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/history.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History Xlsx
+         * @description The history's table as a workbook.
+         */
+        get: operations["beacon_records_api_history_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Todays Round
+         * @description Every site in driving order with its systems: what is open, what is due, what was done last.
+         */
+        get: operations["beacon_planner_api_todays_round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One System
+         * @description One system: plates, limits, what was done on it.
+         */
+        get: operations["beacon_planner_api_one_system"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begins a visit on a stand-in whose hidden state is drawn at random.
+         */
+        post: operations["beacon_practice_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stand In
+         * @description What can be done to the stand-in of a practice job.
+         */
+        get: operations["beacon_practice_api_stand_in"];
+        put?: never;
+        /**
+         * Act
+         * @description Does something to the stand-in, or skips some time.
+         */
+        post: operations["beacon_practice_api_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/stand-in/ticket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ticket
+         * @description What the outside scale prints for what was delivered since the last ticket.
+         */
+        post: operations["beacon_practice_api_ticket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over.
+         */
+        get: operations["beacon_practice_api_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/truth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Truth
+         * @description What was true of the stand-in, once the practice is closed.
+         */
+        get: operations["beacon_practice_api_truth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * InputView
-         * @description One input: a quantity's kind is its family, `of` the kind of a plain list's elements.
+         * Ready
+         * @description That the server answers and reaches its database.
          */
-        InputView: {
+        Ready: {
+            /**
+             * Ready
+             * @default true
+             * @constant
+             */
+            ready: true;
+        };
+        /**
+         * Adjust
+         * @description The figure to key in, and what the instrument then shows.
+         */
+        Adjust: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "adjust";
+        };
+        /**
+         * Choice
+         * @description A word to choose, and what it means.
+         */
+        Choice: {
+            /** Word */
+            word: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Close
+         * @description What is still loose, and the closing.
+         */
+        Close: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close";
+        };
+        /**
+         * Column
+         * @description A column of a list: a figure that was typed, or one of what the assessment tells of each row.
+         */
+        Column: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Told
+             * @default false
+             */
+            told: boolean;
+        };
+        /**
+         * Countdown
+         * @description Counts a time down with a tone at its end.
+         *
+         *     `time` and `times` are the inputs that say how long. With a source of readings linked, the
+         *     change of its readout `reads` is entered by itself once `turns` has gone on by `times`, and
+         *     what it showed on the way goes into the list `trace`.
+         */
+        Countdown: {
+            /** Title */
+            title: string;
+            /** Time */
+            time: string;
+            /** Times */
+            times: string;
+            /**
+             * Reads
+             * @default
+             */
+            reads: string;
+            /**
+             * Turns
+             * @default
+             */
+            turns: string;
+            /**
+             * Trace
+             * @default
+             */
+            trace: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            tool: "countdown";
+        };
+        /**
+         * Enter
+         * @description Figures to read off and type.
+         */
+        Enter: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "enter";
+        };
+        /**
+         * Figures
+         * @description Figures to key in, large.
+         */
+        Figures: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "figures";
+            /** Figures */
+            figures: components["schemas"]["Large"][];
+        };
+        /**
+         * Input
+         * @description One place in the tree of inputs.
+         *
+         *     `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
+         *     a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
+         *     in every method of a visit.
+         */
+        Input: {
             /** Key */
             key: string;
             /** Title */
             title: string;
             /** Why */
-            why: string | null;
-            /** Kind */
-            kind: string;
-            /** Units */
+            why?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mass" | "length" | "time" | "speed" | "rate" | "mass per length" | "mass per area" | "mass per revolution" | "mass per count" | "density" | "volume" | "area" | "angle" | "temperature" | "pressure" | "signal" | "voltage" | "current" | "frequency" | "pulses per length" | "percentage" | "number" | "integer" | "boolean" | "word" | "string" | "reading" | "limit" | "day" | "block" | "list";
+            /**
+             * Units
+             * @default []
+             */
             units: string[];
-            /** Words */
-            words: string[];
-            /** Fields */
-            fields: components["schemas"]["InputView"][];
+            /**
+             * Words
+             * @default []
+             */
+            words: components["schemas"]["Choice"][];
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["Input"][];
             /** Of */
-            of: string | null;
+            of?: ("mass" | "length" | "time" | "speed" | "rate" | "mass per length" | "mass per area" | "mass per revolution" | "mass per count" | "density" | "volume" | "area" | "angle" | "temperature" | "pressure" | "signal" | "voltage" | "current" | "frequency" | "pulses per length" | "percentage" | "number" | "integer" | "boolean" | "word" | "string" | "reading" | "limit" | "day" | "block" | "list") | null;
+            /**
+             * Plate
+             * @default false
+             */
+            plate: boolean;
         };
-        /** ItemView */
-        ItemView: {
+        /**
+         * Item
+         * @description Something to look at and tick. `loose_end` says what stays open from the tick until it is put back.
+         */
+        Item: {
             /** Key */
             key: string;
             /** Text */
             text: string;
             /** Loose End */
-            loose_end: string | null;
+            loose_end?: string | null;
+        };
+        /**
+         * Large
+         * @description A result to be shown large, and what it is.
+         */
+        Large: {
+            /** Result */
+            result: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Listed
+         * @description A list, laid out by its `rows`.
+         */
+        Listed: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rows";
+            rows: components["schemas"]["Rows"];
+        };
+        /**
+         * Look
+         * @description Things to look at and tick, before anything is touched.
+         */
+        Look: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look";
         };
         /**
          * MethodView
-         * @description A method: its inputs, the steps of its run sheet, its drawing.
+         * @description A method as a screen lays it out.
          */
         MethodView: {
             /** Key */
@@ -935,35 +1335,242 @@ export interface components {
             title: string;
             /** Summary */
             summary: string;
-            /** Figure */
-            figure: string;
+            /** Question */
+            question: string;
             /** Kinds */
             kinds: string[];
             /** Profile */
             profile: string;
             /** Inputs */
-            inputs: components["schemas"]["InputView"][];
+            inputs: components["schemas"]["Input"][];
             /** Steps */
-            steps: components["schemas"]["StepView"][];
+            steps: (components["schemas"]["Look"] | components["schemas"]["Enter"] | components["schemas"]["Plan"] | components["schemas"]["Tally"] | components["schemas"]["Listed"] | components["schemas"]["Sheet"] | components["schemas"]["Figures"] | components["schemas"]["Adjust"] | components["schemas"]["Close"])[];
         };
-        /** StepView */
-        StepView: {
+        /**
+         * Plan
+         * @description The reference, and how much to weigh on it.
+         */
+        Plan: {
             /** Key */
             key: string;
-            /** Kind */
-            kind: string;
             /** Title */
             title: string;
-            /** Text */
+            /**
+             * Text
+             * @default
+             */
             text: string;
-            /** Items */
-            items: components["schemas"]["ItemView"][];
-            /** Fields */
+            /**
+             * Fields
+             * @default []
+             */
             fields: string[];
-            /** Runs */
-            runs: string | null;
-            /** Cautions */
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
             cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plan";
+        };
+        /**
+         * Rows
+         * @description How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
+         *
+         *     `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
+         *     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
+         *     key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
+         *     `inner` is a list inside each row.
+         */
+        Rows: {
+            /** List */
+            list: string;
+            /** Name */
+            name: string;
+            /** Empty */
+            empty: string;
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+            /** Typed */
+            typed: string[];
+            /**
+             * Ends
+             * @default []
+             */
+            ends: string[];
+            /**
+             * Either
+             * @default []
+             */
+            either: string[];
+            /**
+             * Fixed
+             * @default false
+             */
+            fixed: boolean;
+            /**
+             * Resume
+             * @default false
+             */
+            resume: boolean;
+            /**
+             * Csv
+             * @default true
+             */
+            csv: boolean;
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
+            /** Tool */
+            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"]) | null;
+            inner?: components["schemas"]["Rows"] | null;
+        };
+        /**
+         * Sheet
+         * @description Settings as found beside as left, grouped by purpose; the list holds `name`, `found`, `left`, `digits`.
+         *
+         *     `differences` is the result that lists what was left otherwise than found.
+         */
+        Sheet: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sheet";
+            /**
+             * Differences
+             * @default differences
+             */
+            differences: string;
+            /** List */
+            list: string;
+            /** Groups */
+            groups: components["schemas"]["SheetGroup"][];
+        };
+        /**
+         * SheetGroup
+         * @description Settings of one purpose.
+         */
+        SheetGroup: {
+            /** Title */
+            title: string;
+            /** Lines */
+            lines: components["schemas"]["SheetLine"][];
+        };
+        /**
+         * SheetLine
+         * @description One setting that a sheet asks for.
+         */
+        SheetLine: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Stopwatch
+         * @description Times from mark to mark; each tap ends one and begins the next. `title` is what is timed.
+         */
+        Stopwatch: {
+            /** Title */
+            title: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            tool: "stopwatch";
+        };
+        /**
+         * Tally
+         * @description Comparison runs with their error strip; `list` is the list of runs, found or left.
+         */
+        Tally: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tally";
+            /**
+             * List
+             * @default runs
+             */
+            list: string;
+            /**
+             * Stage
+             * @default found
+             * @enum {string}
+             */
+            stage: "found" | "left";
+        };
+        /**
+         * TapCounter
+         * @description Counts taps and enters their number. `title` is what is counted.
+         */
+        TapCounter: {
+            /** Title */
+            title: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            tool: "counter";
         };
         /**
          * SumView
@@ -977,7 +1584,7 @@ export interface components {
             /** Group */
             group: string;
             /** Inputs */
-            inputs: components["schemas"]["InputView"][];
+            inputs: components["schemas"]["Input"][];
             /** Method */
             method: string;
             /** Carries */
@@ -985,22 +1592,31 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** SumAnswer */
-        SumAnswer: {
+        /**
+         * Answer
+         * @description The lines that can be worked out, and what is wrong with a text, by its field.
+         */
+        Answer: {
             /** Lines */
-            lines: components["schemas"]["SumLine"][];
+            lines: components["schemas"]["Result"][];
             /** Problems */
             problems: {
                 [key: string]: string;
             };
         };
-        /** SumLine */
-        SumLine: {
+        /**
+         * Result
+         * @description One line of an answer: what it is, the figure, and the formula with its numbers.
+         */
+        Result: {
             /** Title */
             title: string;
             /** Figure */
             figure: string;
-            /** Formula */
+            /**
+             * Formula
+             * @default
+             */
             formula: string;
         };
         /**
@@ -1025,8 +1641,11 @@ export interface components {
             name: string;
             /** Username */
             username: string;
-            /** Sheet */
-            sheet: string;
+            /**
+             * Sheet
+             * @enum {string}
+             */
+            sheet: "steps" | "whole";
             /** Works */
             works: boolean;
             /** Leads */
@@ -1038,8 +1657,11 @@ export interface components {
         MembershipView: {
             /** Organisation */
             organisation: string;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "technician" | "lead" | "reader";
         };
         /**
          * FieldProblem
@@ -1085,8 +1707,11 @@ export interface components {
         };
         /** Preferences */
         Preferences: {
-            /** Sheet */
-            sheet: string;
+            /**
+             * Sheet
+             * @enum {string}
+             */
+            sheet: "steps" | "whole";
         };
         /** NewPassword */
         NewPassword: {
@@ -1101,8 +1726,11 @@ export interface components {
             username: string;
             /** Name */
             name: string;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "technician" | "lead" | "reader";
             /** Sites */
             sites: string[];
         };
@@ -1115,8 +1743,11 @@ export interface components {
             username: string;
             /** Name */
             name: string;
-            /** Role */
-            role: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "technician" | "lead" | "reader";
             /**
              * Sites
              * @default []
@@ -1129,127 +1760,35 @@ export interface components {
             password: string;
         };
         /**
-         * LastDone
-         * @description What the last closed job came to; `error` and `uncertainty` in per cent.
+         * MachineView
+         * @description A kind of machine: what it is called, its plates, and the channels that a new one has.
          */
-        LastDone: {
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Record */
-            record: string | null;
-            /** Method */
-            method: string;
+        MachineView: {
+            /** Key */
+            key: string;
             /** Title */
             title: string;
-            /** Call */
-            call: string;
-            /** Outcome */
-            outcome: string;
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Closed By */
-            closed_by: string;
-            /** Error */
-            error: number | null;
-            /** Uncertainty */
-            uncertainty: number | null;
-            /** Factor Before */
-            factor_before: string;
-            /** Factor After */
-            factor_after: string;
-        };
-        /** OpenJob */
-        OpenJob: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Method */
-            method: string;
-            /** Title */
-            title: string;
-            /** State */
-            state: string;
-            /** Call */
-            call: string;
-            /** Headline */
-            headline: string;
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
-            /** Opened By */
-            opened_by: string;
-        };
-        /** RoundView */
-        RoundView: {
-            /** Sites */
-            sites: components["schemas"]["SiteView"][];
-            /** Systems */
-            systems: components["schemas"]["SystemRow"][];
-        };
-        /** SiteView */
-        SiteView: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Time Zone */
-            time_zone: string;
+            /** Plates */
+            plates: components["schemas"]["PlateField"][];
+            /** Channels */
+            channels: string[];
         };
         /**
-         * SystemRow
-         * @description A system on the round: what is open, what was done last, when it is due.
+         * PlateField
+         * @description A plate that a system of this kind can have.
          */
-        SystemRow: {
+        PlateField: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
             /**
-             * Id
-             * Format: uuid
+             * Kind
+             * @enum {string}
              */
-            id: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Kind Name */
-            kind_name: string;
-            /** Material */
-            material: string;
-            site: components["schemas"]["SiteView"];
-            /** State */
-            state: string;
-            /** State Words */
-            state_words: string;
-            /** Stale */
-            stale: string[];
-            /** Due */
-            due: string | null;
-            /** Due Words */
-            due_words: string;
-            /** Is Due */
-            is_due: boolean;
-            /** Accept Percent */
-            accept_percent: number | null;
-            /** Open Jobs */
-            open_jobs: components["schemas"]["OpenJob"][];
-            last: components["schemas"]["LastDone"] | null;
-            /** Begin With */
-            begin_with: string;
-            /** Why */
-            why: string;
-            /** Bring */
-            bring: string[];
+            kind: "mass" | "length" | "time" | "speed" | "rate" | "mass per length" | "mass per area" | "mass per revolution" | "mass per count" | "density" | "volume" | "area" | "angle" | "temperature" | "pressure" | "signal" | "voltage" | "current" | "frequency" | "pulses per length" | "percentage" | "number" | "integer" | "boolean" | "word" | "string" | "reading" | "limit" | "day" | "block" | "list";
+            /** Units */
+            units: string[];
         };
         /** ChangeView */
         ChangeView: {
@@ -1281,31 +1820,23 @@ export interface components {
             /** Test Weight Factor */
             test_weight_factor: string;
         };
-        /** MethodBrief */
-        MethodBrief: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Summary */
-            summary: string;
+        /** SiteView */
+        SiteView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
-         * PlateField
-         * @description A plate that a system of this kind can have.
+         * SystemRecord
+         * @description What is on record of a system.
          */
-        PlateField: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Kind */
-            kind: string;
-            /** Units */
-            units: string[];
-        };
-        /** SystemView */
-        SystemView: {
+        SystemRecord: {
             /**
              * Id
              * Format: uuid
@@ -1319,40 +1850,24 @@ export interface components {
             kind_name: string;
             /** Material */
             material: string;
-            site: components["schemas"]["SiteView"];
-            /** State */
-            state: string;
-            /** State Words */
-            state_words: string;
-            /** Stale */
-            stale: string[];
-            /** Due */
-            due: string | null;
-            /** Due Words */
-            due_words: string;
-            /** Is Due */
-            is_due: boolean;
-            /** Accept Percent */
-            accept_percent: number | null;
-            /** Open Jobs */
-            open_jobs: components["schemas"]["OpenJob"][];
-            last: components["schemas"]["LastDone"] | null;
-            /** Begin With */
-            begin_with: string;
-            /** Why */
-            why: string;
-            /** Bring */
-            bring: string[];
             /** Serial */
             serial: string;
             /** Notes */
             notes: string;
+            site: components["schemas"]["SiteView"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
             /** Plates */
             plates: {
-                [key: string]: unknown;
+                [key: string]: string | number;
             };
             /** Plate Fields */
             plate_fields: components["schemas"]["PlateField"][];
+            /** Care */
+            care: string[];
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -1363,28 +1878,78 @@ export interface components {
             limits: string;
             /** Reference */
             reference: string | null;
-            /** Correction */
-            correction: string;
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "factor" | "percent" | "reading" | "steps";
             /** Factor Name */
             factor_name: string;
             /** Factor Decimals */
             factor_decimals: number;
-            /** Direction */
-            direction: string;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "multiplies" | "divides";
             /** Nominal Factor */
             nominal_factor: string;
             /** Interval Days */
             interval_days: number;
-            /** Methods */
-            methods: components["schemas"]["MethodBrief"][];
-            /** Visit */
-            visit: string[];
             /** Instrument */
             instrument: string | null;
-            /** Jobs */
-            jobs: components["schemas"]["LastDone"][];
             /** Changes */
             changes: components["schemas"]["ChangeView"][];
+        };
+        /**
+         * NewSystem
+         * @description A new system; `channels` names what is calibrated by itself, those of its kind where nothing is said.
+         */
+        NewSystem: {
+            /** Name */
+            name?: string | null;
+            /** Material */
+            material?: string | null;
+            /** Serial */
+            serial?: string | null;
+            /** Notes */
+            notes?: string | null;
+            /** Plates */
+            plates?: {
+                [key: string]: string | number;
+            } | null;
+            /** Reference */
+            reference?: string | null;
+            /** Profile */
+            profile?: string | null;
+            /** Correction */
+            correction?: ("factor" | "percent" | "reading" | "steps") | null;
+            /** Factor */
+            factor?: string | null;
+            /** Factor Name */
+            factor_name?: string | null;
+            /** Factor Decimals */
+            factor_decimals?: number | null;
+            /** Direction */
+            direction?: ("multiplies" | "divides") | null;
+            /** Nominal Factor */
+            nominal_factor?: string | null;
+            /** Interval Days */
+            interval_days?: number | null;
+            /** Instrument */
+            instrument?: string | null;
+            /**
+             * Site
+             * Format: uuid
+             */
+            site: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: string[];
         };
         /**
          * SystemIn
@@ -1408,7 +1973,7 @@ export interface components {
             /** Profile */
             profile?: string | null;
             /** Correction */
-            correction?: string | null;
+            correction?: ("factor" | "percent" | "reading" | "steps") | null;
             /** Factor */
             factor?: string | null;
             /** Factor Name */
@@ -1416,66 +1981,13 @@ export interface components {
             /** Factor Decimals */
             factor_decimals?: number | null;
             /** Direction */
-            direction?: string | null;
+            direction?: ("multiplies" | "divides") | null;
             /** Nominal Factor */
             nominal_factor?: string | null;
             /** Interval Days */
             interval_days?: number | null;
             /** Instrument */
             instrument?: string | null;
-        };
-        /**
-         * NewSystem
-         * @description A new system; `channels` names what is calibrated by itself, one where nothing is said.
-         */
-        NewSystem: {
-            /** Name */
-            name?: string | null;
-            /** Material */
-            material?: string | null;
-            /** Serial */
-            serial?: string | null;
-            /** Notes */
-            notes?: string | null;
-            /** Plates */
-            plates?: {
-                [key: string]: string | number;
-            } | null;
-            /** Reference */
-            reference?: string | null;
-            /** Profile */
-            profile?: string | null;
-            /** Correction */
-            correction?: string | null;
-            /** Factor */
-            factor?: string | null;
-            /** Factor Name */
-            factor_name?: string | null;
-            /** Factor Decimals */
-            factor_decimals?: number | null;
-            /** Direction */
-            direction?: string | null;
-            /** Nominal Factor */
-            nominal_factor?: string | null;
-            /** Interval Days */
-            interval_days?: number | null;
-            /** Instrument */
-            instrument?: string | null;
-            /**
-             * Site
-             * Format: uuid
-             */
-            site: string;
-            /**
-             * Kind
-             * @default belt
-             */
-            kind: string;
-            /**
-             * Channels
-             * @default []
-             */
-            channels: string[];
         };
         /** ReferenceView */
         ReferenceView: {
@@ -1484,8 +1996,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "scale" | "weights" | "container";
             /** Name */
             name: string;
             /** Division */
@@ -1518,8 +2033,9 @@ export interface components {
             /**
              * Kind
              * @default scale
+             * @enum {string}
              */
-            kind: string;
+            kind: "scale" | "weights" | "container";
             /** Name */
             name: string;
             /**
@@ -1565,30 +2081,6 @@ export interface components {
              */
             lent_by: string;
         };
-        /**
-         * UsedIn
-         * @description A job that used a reference.
-         */
-        UsedIn: {
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Record */
-            record: string | null;
-            /** System */
-            system: string;
-            /** Title */
-            title: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Outcome */
-            outcome: string;
-        };
         /** ProfileView */
         ProfileView: {
             /** Key */
@@ -1596,7 +2088,9 @@ export interface components {
             /** Title */
             title: string;
             /** Accept */
-            accept: unknown;
+            accept: string | {
+                [key: string]: string[];
+            } | null;
             /** Accept Words */
             accept_words: string;
             /** Repeat */
@@ -1609,7 +2103,9 @@ export interface components {
         /** ProfileIn */
         ProfileIn: {
             /** Accept */
-            accept?: unknown;
+            accept?: string | {
+                [key: string]: string[];
+            } | null;
             /**
              * Repeat
              * @default
@@ -1643,7 +2139,7 @@ export interface components {
             /** Sensitivity */
             sensitivity: string;
             /** Source */
-            source: string;
+            source: ("plate" | "certificate" | "assumed") | "";
             /** Serial */
             serial: string;
             /** Fitted */
@@ -1678,8 +2174,9 @@ export interface components {
             /**
              * Source
              * @default plate
+             * @enum {string}
              */
-            source: string;
+            source: "plate" | "certificate" | "assumed";
             /**
              * Serial
              * @default
@@ -1694,10 +2191,10 @@ export interface components {
             why: string;
         };
         /**
-         * EventKind
+         * EventKindView
          * @description A kind of event, and the methods that it usually makes stale on this system.
          */
-        EventKind: {
+        EventKindView: {
             /** Kind */
             kind: string;
             /** Words */
@@ -1707,7 +2204,10 @@ export interface components {
             /** Titles */
             titles: string[];
         };
-        /** EventView */
+        /**
+         * EventView
+         * @description Something that happened; `stale` names by title what is still to be done again.
+         */
         EventView: {
             /**
              * Id
@@ -1741,84 +2241,6 @@ export interface components {
             note: string;
             /** Stale */
             stale?: string[] | null;
-        };
-        /**
-         * DriftView
-         * @description Drift in per cent a month with its 95 % interval, and when the limit would be left.
-         */
-        DriftView: {
-            /** Rate */
-            rate: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Leaves On */
-            leaves_on: string | null;
-            /** Hint */
-            hint: string;
-        };
-        /**
-         * HistoryPoint
-         * @description One closed job; errors and uncertainties in per cent.
-         */
-        HistoryPoint: {
-            /** Record */
-            record: string | null;
-            /** Number */
-            number: number | null;
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Title */
-            title: string;
-            /** Call */
-            call: string;
-            /** Outcome */
-            outcome: string;
-            /** Closed By */
-            closed_by: string;
-            /** Error Found */
-            error_found: number | null;
-            /** Error Left */
-            error_left: number | null;
-            /** Uncertainty Found */
-            uncertainty_found: number | null;
-            /** Uncertainty Left */
-            uncertainty_left: number | null;
-            /** Factor Before */
-            factor_before: string;
-            /** Factor After */
-            factor_after: string;
-            /** Zero */
-            zero: string;
-            /** Zero Figure */
-            zero_figure: number | null;
-            /** Reference */
-            reference: string;
-            /** Accept */
-            accept: number | null;
-        };
-        /** HistoryView */
-        HistoryView: {
-            /**
-             * Channel
-             * Format: uuid
-             */
-            channel: string;
-            /** Channel Name */
-            channel_name: string;
-            /** Accept */
-            accept: number | null;
-            /** Points */
-            points: components["schemas"]["HistoryPoint"][];
-            /** Events */
-            events: components["schemas"]["EventView"][];
-            drift: components["schemas"]["DriftView"] | null;
-            /** Intervals */
-            intervals: number;
         };
         /** ExtraField */
         ExtraField: {
@@ -1859,17 +2281,22 @@ export interface components {
         };
         /** AssessmentView */
         AssessmentView: {
-            /** Call */
-            call: string;
+            /**
+             * Call
+             * @enum {string}
+             */
+            call: "not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave";
             /** Headline */
             headline: string;
             /** Lead */
             lead: string;
+            /** Down */
+            down: boolean;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["wary__job__view__Figure"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
@@ -1882,43 +2309,195 @@ export interface components {
             look: string[];
             /** Plan */
             plan: string[];
+            /** Tables */
+            tables: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["wary__job__view__Figure"];
+                }[];
+            };
             as_found?: components["schemas"]["StageView"] | null;
         };
-        /** CheckView */
-        CheckView: {
-            /** Code */
-            code: string;
-            /** State */
-            state: string;
-            /** Text */
-            text: string;
+        /**
+         * Belt
+         * @description A conveyor from the side: weigh idlers at their spacing, its angle, what hangs on it.
+         *
+         *     `total` is the total over one revolution of the empty belt (kg from its start), `zeros` earlier
+         *     zeros and the one found now. `laden` says whether material lies on it.
+         */
+        Belt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "belt";
+            spacing?: components["schemas"]["wary__drawings__Figure"] | null;
+            /**
+             * Weigh Idlers
+             * @default 1
+             */
+            weigh_idlers: number;
+            angle?: components["schemas"]["wary__drawings__Figure"] | null;
+            hung?: components["schemas"]["wary__drawings__Figure"] | null;
+            live_weight?: components["schemas"]["wary__drawings__Figure"] | null;
+            /**
+             * Laden
+             * @default false
+             */
+            laden: boolean;
+            /**
+             * Total
+             * @default []
+             */
+            total: number[];
+            /**
+             * Zeros
+             * @default []
+             */
+            zeros: components["schemas"]["wary__drawings__Figure"][];
+            /**
+             * Headlines
+             * @default []
+             */
+            headlines: components["schemas"]["Headline"][];
         };
         /**
-         * Drawn
-         * @description A figure of the drawing, with the text beside it; `si` where the drawing is to scale.
+         * CellMark
+         * @description One cell, corner or pad from above: its name, what stands beside it, how it answered, whether it is furthest off.
          */
-        Drawn: {
-            /** Value */
-            value: number | boolean | string;
-            /** Unit */
-            unit: string;
+        CellMark: {
+            /** Label */
+            label: string;
             /**
              * Text
              * @default
              */
             text: string;
-            /** Si */
-            si?: number | null;
+            /** Answers */
+            answers?: ("in-order" | "reversed" | "dead" | "stays") | null;
+            /**
+             * Furthest
+             * @default false
+             */
+            furthest: boolean;
+        };
+        /**
+         * Cells
+         * @description A platform or vessel from above with its cells where they stand.
+         */
+        Cells: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "cells";
+            /**
+             * Outline
+             * @default square
+             * @enum {string}
+             */
+            outline: "round" | "square";
+            /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["CellMark"][];
+            /**
+             * Inside
+             * @default []
+             */
+            inside: string[];
+        };
+        /** CheckView */
+        CheckView: {
+            /** Code */
+            code: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "pass" | "note" | "fail";
+            /** Text */
+            text: string;
+        };
+        /**
+         * ClosingView
+         * @description How a job was closed, by whom.
+         */
+        ClosingView: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "complete" | "not-confirmed" | "limited" | "left-for-repair" | "out-of-service" | "abandoned";
+            /** Words */
+            words: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /**
+             * Loose Ends
+             * @default []
+             */
+            loose_ends: string[];
+            /**
+             * Loose Reason
+             * @default
+             */
+            loose_reason: string;
+            /**
+             * Signed
+             * @default
+             */
+            signed: string;
+            /**
+             * Closed By
+             * @default
+             */
+            closed_by: string;
+            /**
+             * Closed At
+             * @default
+             */
+            closed_at: string;
+            /**
+             * Opened By
+             * @default
+             */
+            opened_by: string;
+            /**
+             * Opened At
+             * @default
+             */
+            opened_at: string;
+        };
+        /**
+         * FactorView
+         * @description The factor in force when a part begins, and which part it comes from, empty where it was read off.
+         */
+        FactorView: {
+            /** Text */
+            text: string;
+            /** By */
+            by: string;
         };
         /**
          * FieldView
          * @description What is in force at a path, and what stood there before.
          */
         FieldView: {
-            /**
-             * Id
-             * Format: uuid
-             */
+            /** Id */
             id: string;
             /** Text */
             text: string;
@@ -1926,13 +2505,13 @@ export interface components {
             unit: string;
             /** Who */
             who: string;
-            /**
-             * At
-             * Format: date-time
-             */
+            /** At */
             at: string;
-            /** Source */
-            source: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "captured" | "imported" | "record";
             /** Earlier */
             earlier: number;
             previous: components["schemas"]["Previous"] | null;
@@ -1944,8 +2523,18 @@ export interface components {
             question?: string | null;
         };
         /**
+         * Headline
+         * @description A large figure above a drawing, and what it is.
+         */
+        Headline: {
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * JobView
-         * @description A job as it stands: what is in force, what it comes to, and what is still open.
+         * @description A job as it stands, with the methods that its bench is laid out from.
          */
         JobView: {
             /**
@@ -1953,20 +2542,17 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            /** State */
-            state: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
             /** Method */
             method: string;
+            /** Occasion Words */
+            occasion_words: string;
             /** Practice */
             practice: boolean;
-            system: components["schemas"]["SystemBrief"];
-            /** Opened By */
-            opened_by: string;
-            /**
-             * Opened At
-             * Format: date-time
-             */
-            opened_at: string;
             /** Entries */
             entries: number;
             /** Fields */
@@ -1977,36 +2563,45 @@ export interface components {
             rows: {
                 [key: string]: components["schemas"]["RowView"][];
             };
-            /** Sheet */
-            sheet: components["schemas"]["SectionView"][];
             /** Parts */
             parts: components["schemas"]["PartView"][];
             /** Loose Ends */
-            loose_ends: components["schemas"]["LooseEnd"][];
-            /** Complete */
-            complete: boolean;
-            /** Read Back Question */
-            read_back_question: string | null;
+            loose_ends: components["schemas"]["LooseEndView"][];
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
+            /** Not Valid */
+            not_valid: string[];
+            /** Decides */
+            decides: string;
+            system: components["schemas"]["SystemBrief"];
+            /** Methods */
+            methods: components["schemas"]["MethodView"][];
+            /** Sheet */
+            sheet: components["schemas"]["SectionView"][];
+            /** Opened By */
+            opened_by: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
             /** May Lead */
             may_lead: boolean;
             /** Record */
             record: string | null;
-            /** Closing */
-            closing: {
-                [key: string]: unknown;
-            } | null;
+            closing: components["schemas"]["ClosingView"] | null;
         };
         /**
          * KeyIn
-         * @description The figure to key in, as text with the decimals that the instrument takes.
+         * @description The figure to key in, in the form that the instrument takes: the words before it, and the figure as text.
          */
         KeyIn: {
+            /** Form */
+            form: string;
+            /** Figure */
+            figure: string | null;
             /** Percent */
             percent: string;
-            /** Form */
-            form?: string | null;
-            /** Figure */
-            figure?: string | null;
             /** Factor */
             factor?: string | null;
             /** Was */
@@ -2023,8 +2618,6 @@ export interface components {
          * @description Limits in words, and the accept band in per cent at the load weighed, to draw it.
          */
         LimitsView: {
-            /** Profile */
-            profile: string;
             /** Accept */
             accept: string;
             /** Accept Percent */
@@ -2036,8 +2629,52 @@ export interface components {
             /** Changed */
             changed: boolean;
         };
-        /** LooseEnd */
-        LooseEnd: {
+        /**
+         * Line
+         * @description Points about a straight line, on a common scale.
+         */
+        Line: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "line";
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["PointMark"][];
+            /**
+             * From Text
+             * @default empty
+             */
+            from_text: string;
+            /**
+             * To Text
+             * @default largest load
+             */
+            to_text: string;
+        };
+        /**
+         * Load
+         * @description A test load against capacity, with what it shows.
+         */
+        Load: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "load";
+            capacity?: components["schemas"]["wary__drawings__Figure"] | null;
+            load?: components["schemas"]["wary__drawings__Figure"] | null;
+            /**
+             * Shows
+             * @default
+             */
+            shows: string;
+        };
+        /** LooseEndView */
+        LooseEndView: {
             /** Key */
             key: string;
             /** Text */
@@ -2058,19 +2695,35 @@ export interface components {
             method: string;
             /** Title */
             title: string;
+            /** Begun */
+            begun: boolean;
             assessment: components["schemas"]["AssessmentView"];
-            /** Figure */
-            figure: {
-                [key: string]: components["schemas"]["Drawn"];
-            };
+            /** Drawing */
+            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"]) | null;
             limits: components["schemas"]["LimitsView"];
+            factor: components["schemas"]["FactorView"] | null;
+        };
+        /**
+         * PointMark
+         * @description One point: its load as a share of the largest (%), how far off the line it lies (%), and which way it was come to.
+         */
+        PointMark: {
+            /** Share */
+            share: number;
+            /** Off */
+            off: number;
+            /** Text */
+            text: string;
+            /**
+             * Going
+             * @default up
+             * @enum {string}
+             */
+            going: "up" | "down";
         };
         /** Previous */
         Previous: {
-            /**
-             * Id
-             * Format: uuid
-             */
+            /** Id */
             id: string;
             /** Text */
             text: string;
@@ -2078,10 +2731,7 @@ export interface components {
             unit: string;
             /** Who */
             who: string;
-            /**
-             * At
-             * Format: date-time
-             */
+            /** At */
             at: string;
         };
         /** ReasonView */
@@ -2097,21 +2747,31 @@ export interface components {
         };
         /**
          * RowView
-         * @description One run for the tally; `net` and `shown` are texts with the decimals that were typed.
+         * @description One row of a list; of a run `net` and `shown` are texts with the decimals that were typed, errors in per cent.
          */
         RowView: {
             /** Row */
             row: string;
-            /** In Set */
+            /**
+             * In Set
+             * @default true
+             */
             in_set: boolean;
             /** Net */
-            net: string | null;
+            net?: string | null;
             /** Shown */
-            shown: string | null;
+            shown?: string | null;
             /** Error */
-            error: number | null;
+            error?: number | null;
             /** Predicted Error */
-            predicted_error: number | null;
+            predicted_error?: number | null;
+            /**
+             * Told
+             * @default {}
+             */
+            told: {
+                [key: string]: components["schemas"]["ToldView"];
+            };
         };
         /**
          * SectionView
@@ -2124,6 +2784,8 @@ export interface components {
             title: string;
             /** Steps */
             steps: string[];
+            /** Optional */
+            optional: boolean;
         };
         /** SlipView */
         SlipView: {
@@ -2142,23 +2804,31 @@ export interface components {
         };
         /** StageView */
         StageView: {
-            /** Call */
-            call: string;
+            /**
+             * Call
+             * @enum {string}
+             */
+            call: "not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave";
             /** Headline */
             headline: string;
             /** Lead */
             lead: string;
+            /** Down */
+            down: boolean;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["wary__job__view__Figure"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
             key_in?: components["schemas"]["KeyIn"] | null;
         };
-        /** SystemBrief */
+        /**
+         * SystemBrief
+         * @description The machine of a job; `usual_mass` is the unit in which its loads are spoken of, `stand_in` what behaves like one.
+         */
         SystemBrief: {
             /**
              * Id
@@ -2167,8 +2837,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Kind */
-            kind: string;
+            /** Kind Name */
+            kind_name: string;
             /** Material */
             material: string;
             /** Site */
@@ -2179,14 +2849,85 @@ export interface components {
             channel: string;
             /** Factor Name */
             factor_name: string;
-            /** Correction */
-            correction: string;
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "factor" | "percent" | "reading" | "steps";
             /** Notes */
             notes: string;
-            /** Plates */
-            plates: {
-                [key: string]: string;
-            };
+            /** Profile */
+            profile: string;
+            /** Usual Mass */
+            usual_mass: string;
+        };
+        /**
+         * ToldView
+         * @description What is said of a row under one heading.
+         */
+        ToldView: {
+            /** Text */
+            text: string;
+            /** Figure */
+            figure?: number | null;
+            /**
+             * Standing
+             * @default
+             * @enum {string}
+             */
+            standing: "" | "good" | "bad" | "note";
+        };
+        /**
+         * Vessel
+         * @description A vessel on its cells, filled as far as the load in hand.
+         */
+        Vessel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "vessel";
+            capacity?: components["schemas"]["wary__drawings__Figure"] | null;
+            load?: components["schemas"]["wary__drawings__Figure"] | null;
+            /** Cells */
+            cells?: number | null;
+        };
+        /**
+         * WayView
+         * @description One way to close the job; `why_not` says what is in its way, `spoken_for` that the evidence is for it.
+         */
+        WayView: {
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "complete" | "not-confirmed" | "limited" | "left-for-repair" | "out-of-service" | "abandoned";
+            /** Words */
+            words: string;
+            /** Why Not */
+            why_not: string;
+            /** Spoken For */
+            spoken_for: boolean;
+        };
+        /**
+         * Figure
+         * @description A figure on a drawing: its size to draw it to scale, and the text beside it.
+         */
+        wary__drawings__Figure: {
+            /** Size */
+            size: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Figure
+         * @description A result: a figure or a word, with its unit.
+         */
+        wary__job__view__Figure: {
+            /** Value */
+            value: number | boolean | string;
+            /** Unit */
+            unit: string;
         };
         /**
          * OpenJobIn
@@ -2208,8 +2949,9 @@ export interface components {
             /**
              * Occasion
              * @default routine
+             * @enum {string}
              */
-            occasion: string;
+            occasion: "routine" | "first" | "repair" | "complaint" | "season";
             /**
              * Inputs
              * @default {}
@@ -2219,15 +2961,101 @@ export interface components {
             };
         };
         /**
+         * ChangedView
+         * @description A job after some entries: how many it has, its state, and what is other than before.
+         */
+        ChangedView: {
+            /** Entries */
+            entries: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
+            changes: components["schemas"]["Changes"] | null;
+        };
+        /**
+         * Changes
+         * @description What of a bench is other than before: fields by path, rows by list and row, parts, and what follows.
+         *
+         *     Of a row only what changed is said. `order` holds the rows of a list where some came or went.
+         *     What is left out is as it was.
+         */
+        Changes: {
+            /**
+             * Fields
+             * @default {}
+             */
+            fields: {
+                [key: string]: components["schemas"]["FieldView"];
+            };
+            /**
+             * Rows
+             * @default {}
+             */
+            rows: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["RowChange"];
+                };
+            };
+            /**
+             * Order
+             * @default {}
+             */
+            order: {
+                [key: string]: string[];
+            };
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PartView"][];
+            /** Loose Ends */
+            loose_ends?: components["schemas"]["LooseEndView"][] | null;
+            /** Ways */
+            ways?: components["schemas"]["WayView"][] | null;
+            /** Not Valid */
+            not_valid?: string[] | null;
+            /** Decides */
+            decides?: string | null;
+        };
+        /**
+         * RowChange
+         * @description What of a row is other than before; what is left out is as it was.
+         */
+        RowChange: {
+            /** In Set */
+            in_set?: boolean | null;
+            /** Net */
+            net?: string | null;
+            /** Shown */
+            shown?: string | null;
+            /** Error */
+            error?: number | null;
+            /** Predicted Error */
+            predicted_error?: number | null;
+            /** Told */
+            told?: {
+                [key: string]: components["schemas"]["ToldView"];
+            } | null;
+        };
+        /**
          * KeptView
-         * @description What became of the entries sent: those kept, those refused and why, and the job as it stands.
+         * @description What became of the entries sent: those kept, those refused and why, and what changed.
          */
         KeptView: {
+            /** Entries */
+            entries: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
+            changes: components["schemas"]["Changes"] | null;
             /** Kept */
             kept: string[];
             /** Refused */
             refused: components["schemas"]["RefusedEntry"][];
-            job: components["schemas"]["JobView"];
         };
         /** RefusedEntry */
         RefusedEntry: {
@@ -2266,8 +3094,9 @@ export interface components {
             /**
              * Source
              * @default typed
+             * @enum {string}
              */
-            source: string;
+            source: "typed" | "captured";
             /** Steady */
             steady?: boolean | null;
             /** Supersedes */
@@ -2295,8 +3124,11 @@ export interface components {
             text: string;
             /** Unit */
             unit: string;
-            /** Source */
-            source: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "captured" | "imported" | "record";
             /** Supersedes */
             supersedes: string | null;
             /** Undoes */
@@ -2311,13 +3143,16 @@ export interface components {
         };
         /**
          * CloseIn
-         * @description `outcome` is `complete`, `not-confirmed`, `limited`, `out-of-service` or `abandoned`.
+         * @description How a job is to be closed; `fault` and `told` where it is left for repair.
          */
         CloseIn: {
             /** Signed */
             signed: string;
-            /** Outcome */
-            outcome: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "complete" | "not-confirmed" | "limited" | "left-for-repair" | "out-of-service" | "abandoned";
             /**
              * Reason
              * @default
@@ -2328,30 +3163,656 @@ export interface components {
              * @default
              */
             loose_reason: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
         };
         /**
-         * LiveView
-         * @description What the display shows: rate in t/h, total in t, live weight in kg, speed in m/s.
+         * LogPage
+         * @description A page of records, the latest first; `earlier` is where the next page begins.
          */
-        LiveView: {
-            /** At */
-            at: number;
+        LogPage: {
+            /** Rows */
+            rows: components["schemas"]["LogRow"][];
+            /** Earlier */
+            earlier: string | null;
+        };
+        /** LogRow */
+        LogRow: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /**
+             * Record
+             * Format: uuid
+             */
+            record: string;
+            /** Method */
+            method: string;
+            /** Title */
+            title: string;
+            /** Call */
+            call: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Call Found */
+            call_found: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Down */
+            down: boolean;
+            /** Provisional */
+            provisional: boolean;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error */
+            error: number | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Number */
+            number: number;
+            /**
+             * System
+             * Format: uuid
+             */
+            system: string;
+            /** System Name */
+            system_name: string;
+            /** Site */
+            site: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Reference */
+            reference: string;
+        };
+        /**
+         * RecordView
+         * @description A sealed record; `fits` says what is wrong with its seal, if anything is.
+         */
+        RecordView: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /**
+             * Record
+             * Format: uuid
+             */
+            record: string;
+            /** Method */
+            method: string;
+            /** Title */
+            title: string;
+            /** Call */
+            call: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Call Found */
+            call_found: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Down */
+            down: boolean;
+            /** Provisional */
+            provisional: boolean;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error */
+            error: number | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Number */
+            number: number;
+            /**
+             * System
+             * Format: uuid
+             */
+            system: string;
+            /** System Name */
+            system_name: string;
+            /** Site */
+            site: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Reference */
+            reference: string;
+            /** Sha256 */
+            sha256: string;
+            /** Previous */
+            previous: string;
+            /** Fits */
+            fits: string | null;
+            /** Parts */
+            parts: components["schemas"]["SealedPart"][];
+            /** Trail */
+            trail: components["schemas"]["SealedEntry"][];
+        };
+        /**
+         * SealedEntry
+         * @description One entry of a sealed trail, as it was typed.
+         */
+        SealedEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "captured" | "imported" | "record";
+            /** Supersedes */
+            supersedes: string | null;
+            /** Undoes */
+            undoes: boolean;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * SealedPart
+         * @description One part of a sealed visit: what it came to, and a sentence where its read-back is not what was worked out.
+         */
+        SealedPart: {
+            /** Title */
+            title: string;
+            /** Headline */
+            headline: string;
+            /** Reasons */
+            reasons: string[];
+            /** Differs */
+            differs: string;
+        };
+        /**
+         * UsedIn
+         * @description A job that used a reference.
+         */
+        UsedIn: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Record */
+            record: string | null;
+            /** System */
+            system: string;
+            /** Title */
+            title: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Outcome */
+            outcome: string;
+        };
+        /**
+         * DriftView
+         * @description Drift in per cent a month with its 95 % interval, and when the limit would be left.
+         */
+        DriftView: {
             /** Rate */
             rate: number;
-            /** Total */
-            total: number;
-            /** Live */
-            live: number;
-            /** Speed */
-            speed: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Leaves On */
+            leaves_on: string | null;
+            /** Hint */
+            hint: string;
+        };
+        /**
+         * HistoryPoint
+         * @description One closed job on the chart; errors in per cent.
+         */
+        HistoryPoint: {
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Error Found */
+            error_found: number | null;
+            /** Error Left */
+            error_left: number | null;
+            /** Factor After */
+            factor_after: string;
+            /** Zero */
+            zero: string;
+            /** Zero Figure */
+            zero_figure: number | null;
+        };
+        /**
+         * HistoryView
+         * @description How a channel has behaved; of many visits the chart draws the ones that were furthest off.
+         */
+        HistoryView: {
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /** Channel Name */
+            channel_name: string;
+            /** Accept */
+            accept: number | null;
+            /** Visits */
+            visits: number;
+            /** Points */
+            points: components["schemas"]["HistoryPoint"][];
+            /** Events */
+            events: components["schemas"]["EventView"][];
+            drift: components["schemas"]["DriftView"] | null;
+            /** Intervals */
+            intervals: number;
+        };
+        /**
+         * VisitRow
+         * @description One closed job in the table of a history; errors and uncertainties in per cent, with the methods that made them.
+         */
+        VisitRow: {
+            /** Record */
+            record: string | null;
+            /** Number */
+            number: number | null;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Title */
+            title: string;
+            /** Outcome */
+            outcome: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error Found */
+            error_found: number | null;
+            /** Error Left */
+            error_left: number | null;
+            /** Uncertainty Found */
+            uncertainty_found: number | null;
+            /** Uncertainty Left */
+            uncertainty_left: number | null;
+            /** Found By */
+            found_by: string;
+            /** Left By */
+            left_by: string;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Zero */
+            zero: string;
+            /** Reference */
+            reference: string;
+        };
+        /**
+         * LastDone
+         * @description What a closed job came to: the call as found and as left, `error` and `uncertainty` in per cent.
+         */
+        LastDone: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Record */
+            record: string | null;
+            /** Method */
+            method: string;
+            /** Title */
+            title: string;
+            /** Call */
+            call: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Call Found */
+            call_found: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Down */
+            down: boolean;
+            /** Provisional */
+            provisional: boolean;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error */
+            error: number | null;
+            /** Uncertainty */
+            uncertainty: number | null;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+        };
+        /**
+         * OpenJob
+         * @description A job that is under way, in a line.
+         */
+        OpenJob: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Method */
+            method: string;
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
+            /** Not Valid */
+            not_valid: boolean;
+            /** Call */
+            call: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Headline */
+            headline: string;
+            /** Down */
+            down: boolean;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string;
+        };
+        /** RoundView */
+        RoundView: {
+            /** Sites */
+            sites: components["schemas"]["SiteView"][];
+            /** Systems */
+            systems: components["schemas"]["SystemRow"][];
+        };
+        /**
+         * SystemRow
+         * @description A system on the round: what is open, what was done last, when it is due.
+         */
+        SystemRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Material */
+            material: string;
+            site: components["schemas"]["SiteView"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            /** State Words */
+            state_words: string;
+            /** Not Tested */
+            not_tested: boolean;
+            /** Stale */
+            stale: string[];
+            /** Due */
+            due: string | null;
+            /** Due Words */
+            due_words: string;
+            /** Is Due */
+            is_due: boolean;
+            /** Accept Percent */
+            accept_percent: number | null;
+            /** Open Jobs */
+            open_jobs: components["schemas"]["OpenJob"][];
+            last: components["schemas"]["LastDone"] | null;
+            /**
+             * Begin With
+             * @constant
+             */
+            begin_with: "visit";
+            /** Why */
+            why: string;
+            /** Bring */
+            bring: string[];
+        };
+        /** MethodBrief */
+        MethodBrief: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * SystemView
+         * @description One system with all that its page shows.
+         */
+        SystemView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Material */
+            material: string;
+            /** Serial */
+            serial: string;
+            /** Notes */
+            notes: string;
+            site: components["schemas"]["SiteView"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            /** Plates */
+            plates: {
+                [key: string]: string | number;
+            };
+            /** Plate Fields */
+            plate_fields: components["schemas"]["PlateField"][];
+            /** Care */
+            care: string[];
+            /** Channels */
+            channels: components["schemas"]["ChannelView"][];
+            /** Profile */
+            profile: string;
+            /** Profile Title */
+            profile_title: string;
+            /** Limits */
+            limits: string;
+            /** Reference */
+            reference: string | null;
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "factor" | "percent" | "reading" | "steps";
+            /** Factor Name */
+            factor_name: string;
+            /** Factor Decimals */
+            factor_decimals: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "multiplies" | "divides";
+            /** Nominal Factor */
+            nominal_factor: string;
+            /** Interval Days */
+            interval_days: number;
+            /** Instrument */
+            instrument: string | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+            /** State Words */
+            state_words: string;
+            /** Not Tested */
+            not_tested: boolean;
+            /** Stale */
+            stale: string[];
+            /** Due */
+            due: string | null;
+            /** Due Words */
+            due_words: string;
+            /** Is Due */
+            is_due: boolean;
+            /** Accept Percent */
+            accept_percent: number | null;
+            /** Open Jobs */
+            open_jobs: components["schemas"]["OpenJob"][];
+            last: components["schemas"]["LastDone"] | null;
+            /**
+             * Begin With
+             * @constant
+             */
+            begin_with: "visit";
+            /** Why */
+            why: string;
+            /** Bring */
+            bring: string[];
+            /** Methods */
+            methods: components["schemas"]["MethodBrief"][];
+            /** Visit */
+            visit: string[];
+            /** Jobs */
+            jobs: components["schemas"]["LastDone"][];
+        };
+        /**
+         * Control
+         * @description Something that can be done: its name, the group it belongs to, its words.
+         *
+         *     `does` is the action; `figure` is sent with it as it is. Where `unit` is set a figure is typed,
+         *     beginning with `figure`.
+         */
+        Control: {
+            /** Name */
+            name: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "run" | "load" | "weigh" | "set" | "fault-finding" | "time";
+            /** Words */
+            words: string;
+            /** Does */
+            does: string;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * Typed
+             * @default false
+             */
+            typed: boolean;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * StandInView
+         * @description What a stand-in tells of itself: its controls.
+         */
+        StandInView: {
+            /** Controls */
+            controls: components["schemas"]["Control"][];
+        };
+        /**
+         * Live
+         * @description What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
+         */
+        Live: {
+            /** At */
+            at: number;
+            /** Readouts */
+            readouts: components["schemas"]["Readout"][];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: string[];
+        };
+        /**
+         * Readout
+         * @description A figure on the display: as text, as a number in its unit, steady or not.
+         *
+         *     `into` names the inputs that it can be captured into, `capture` the text that then goes in.
+         */
+        Readout: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
             /** Steady */
             steady: boolean;
-            /** Running */
-            running: boolean;
-            /** Revolutions */
-            revolutions: number;
-            /** Factor */
-            factor: number;
+            /**
+             * Into
+             * @default []
+             */
+            into: string[];
+            /** Capture */
+            capture: string;
         };
         /**
          * ActIn
@@ -2367,14 +3828,26 @@ export interface components {
             figure: number;
         };
         /**
-         * TicketView
-         * @description Gross and tare of the lorry that took what the belt delivered since the last ticket, kg.
+         * Ticket
+         * @description What an outside scale printed.
          */
-        TicketView: {
-            /** Gross */
-            gross: number;
-            /** Tare */
-            tare: number;
+        Ticket: {
+            /** Title */
+            title: string;
+            /** Figures */
+            figures: components["schemas"]["TicketFigure"][];
+        };
+        /**
+         * TicketFigure
+         * @description One figure of a ticket, and the input of a run that it belongs into.
+         */
+        TicketFigure: {
+            /** Into */
+            into: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * TruthView
@@ -2396,124 +3869,6 @@ export interface components {
             /** Good */
             good: boolean;
         };
-        /**
-         * LogPage
-         * @description Up to fifty records, the latest first; `earlier` is where the next page begins.
-         */
-        LogPage: {
-            /** Rows */
-            rows: components["schemas"]["LogRow"][];
-            /** Earlier */
-            earlier: string | null;
-        };
-        /** LogRow */
-        LogRow: {
-            /**
-             * Record
-             * Format: uuid
-             */
-            record: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Number */
-            number: number;
-            /**
-             * System
-             * Format: uuid
-             */
-            system: string;
-            /** System Name */
-            system_name: string;
-            /** Site */
-            site: string;
-            /** Time Zone */
-            time_zone: string;
-            /** Title */
-            title: string;
-            /** Call */
-            call: string;
-            /** Outcome */
-            outcome: string;
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Closed By */
-            closed_by: string;
-            /** Error */
-            error: number | null;
-            /** Uncertainty */
-            uncertainty: number | null;
-            /** Factor Before */
-            factor_before: string;
-            /** Factor After */
-            factor_after: string;
-            /** Reference */
-            reference: string;
-        };
-        /** RecordView */
-        RecordView: {
-            /**
-             * Record
-             * Format: uuid
-             */
-            record: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Number */
-            number: number;
-            /**
-             * System
-             * Format: uuid
-             */
-            system: string;
-            /** System Name */
-            system_name: string;
-            /** Site */
-            site: string;
-            /** Time Zone */
-            time_zone: string;
-            /** Title */
-            title: string;
-            /** Call */
-            call: string;
-            /** Outcome */
-            outcome: string;
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Closed By */
-            closed_by: string;
-            /** Error */
-            error: number | null;
-            /** Uncertainty */
-            uncertainty: number | null;
-            /** Factor Before */
-            factor_before: string;
-            /** Factor After */
-            factor_after: string;
-            /** Reference */
-            reference: string;
-            /** Sha256 */
-            sha256: string;
-            /** Previous */
-            previous: string;
-            /** Fits */
-            fits: string | null;
-            /** Content */
-            content: {
-                [key: string]: unknown;
-            };
-        };
     };
     responses: never;
     parameters: never;
@@ -2523,6 +3878,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    beacon_api_ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
+                };
+            };
+        };
+    };
     beacon_api_methods: {
         parameters: {
             query?: never;
@@ -2586,7 +3961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SumAnswer"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
         };
@@ -2841,7 +4216,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_todays_round: {
+    beacon_plant_api_machines: {
         parameters: {
             query?: never;
             header?: never;
@@ -2856,29 +4231,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoundView"];
+                    "application/json": components["schemas"]["MachineView"][];
                 };
             };
         };
     };
-    beacon_plant_api_one_system: {
+    beacon_plant_api_add_system: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                system_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSystem"];
+            };
+        };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Created */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SystemView"];
+                    "application/json": components["schemas"]["SystemRecord"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
         };
@@ -2904,7 +4290,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SystemView"];
+                    "application/json": components["schemas"]["SystemRecord"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2918,40 +4304,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_add_system: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewSystem"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SystemView"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_plant_api_references: {
+    beacon_plant_references_api_references: {
         parameters: {
             query?: never;
             header?: never;
@@ -2971,7 +4324,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_add_reference: {
+    beacon_plant_references_api_add_reference: {
         parameters: {
             query?: never;
             header?: never;
@@ -3004,7 +4357,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_change_reference: {
+    beacon_plant_references_api_change_reference: {
         parameters: {
             query?: never;
             header?: never;
@@ -3039,31 +4392,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_used_in: {
-        parameters: {
-            query?: {
-                before?: number;
-            };
-            header?: never;
-            path: {
-                reference_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UsedIn"][];
-                };
-            };
-        };
-    };
-    beacon_plant_api_profiles: {
+    beacon_plant_references_api_profiles: {
         parameters: {
             query?: never;
             header?: never;
@@ -3083,7 +4412,7 @@ export interface operations {
             };
         };
     };
-    beacon_plant_api_change_profile: {
+    beacon_plant_references_api_change_profile: {
         parameters: {
             query?: never;
             header?: never;
@@ -3192,7 +4521,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EventKind"][];
+                    "application/json": components["schemas"]["EventKindView"][];
                 };
             };
         };
@@ -3228,72 +4557,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_plant_machine_api_one_history: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                channel_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HistoryView"];
-                };
-            };
-        };
-    };
-    beacon_plant_machine_api_history_csv: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                channel_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-        };
-    };
-    beacon_plant_machine_api_history_xlsx: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                channel_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
                 };
             };
         };
@@ -3406,9 +4669,11 @@ export interface operations {
             };
         };
     };
-    beacon_bench_api_count: {
+    beacon_bench_api_changed: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -3423,9 +4688,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: number;
-                    };
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
         };
@@ -3455,9 +4718,11 @@ export interface operations {
             };
         };
     };
-    beacon_bench_api_enter: {
+    beacon_bench_api_keep_entries: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number | null;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -3490,7 +4755,74 @@ export interface operations {
             };
         };
     };
-    beacon_bench_api_end: {
+    beacon_bench_api_bring_rows: {
+        parameters: {
+            query: {
+                list: string;
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_bench_api_file_in: {
+        parameters: {
+            query?: {
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_records_api_end: {
         parameters: {
             query?: never;
             header?: never;
@@ -3534,175 +4866,7 @@ export interface operations {
             };
         };
     };
-    beacon_bench_api_file_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-        };
-    };
-    beacon_bench_api_rows_in: {
-        parameters: {
-            query: {
-                list: string;
-            };
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeptView"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_bench_api_file_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                system_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_practice_api_begin: {
-        parameters: {
-            query?: {
-                seed?: number | null;
-                fault?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JobView"];
-                };
-            };
-        };
-    };
-    beacon_practice_api_act: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ActIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveView"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_practice_api_ticket: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TicketView"];
-                };
-            };
-        };
-    };
-    beacon_practice_api_live: {
+    beacon_records_api_file_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -3720,37 +4884,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
-                };
-            };
-        };
-    };
-    beacon_practice_api_truth: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TruthView"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
         };
@@ -3818,9 +4951,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": string;
                 };
             };
         };
@@ -3843,6 +4974,317 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_used_in: {
+        parameters: {
+            query?: {
+                before?: number;
+            };
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedIn"][];
+                };
+            };
+        };
+    };
+    beacon_records_api_one_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryView"];
+                };
+            };
+        };
+    };
+    beacon_records_api_visits: {
+        parameters: {
+            query?: {
+                before?: string | null;
+            };
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitRow"][];
+                };
+            };
+        };
+    };
+    beacon_records_api_history_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_history_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_planner_api_todays_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundView"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_one_system: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemView"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_begin: {
+        parameters: {
+            query?: {
+                seed?: number | null;
+                fault?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_stand_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandInView"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Live"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_ticket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ticket"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_practice_api_truth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TruthView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
         };

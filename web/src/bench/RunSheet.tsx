@@ -1,9 +1,9 @@
+import { useEffect, useRef } from "react";
 import type { JobView, PartView, StepView } from "../api/client";
+import { useBench } from "../job/useJob";
 import { CallShape } from "../ui/CallShape";
-import { goesDown } from "./CallPanel";
 import { useHand } from "./hand";
 import { progressOf } from "./progress";
-import { useBench } from "./useJob";
 
 interface Props {
   whole: boolean;
@@ -13,8 +13,14 @@ interface Props {
 /** The steps of the visit in the order of the work, each with what is still open. */
 export function RunSheet({ whole, onWhole }: Props) {
   const bench = useBench();
+  const { part, step } = useHand();
+  const sheet = useRef<HTMLElement>(null);
+  // The step in hand is in view on a long sheet.
+  useEffect(() => {
+    sheet.current?.querySelector(".now")?.scrollIntoView({ block: "nearest" });
+  }, [part, step]);
   return (
-    <nav className="sheet" aria-label="Run sheet">
+    <nav className="sheet" aria-label="Run sheet" ref={sheet}>
       {bench.job.sheet.map((section) => (
         <Section key={`${section.part} ${section.steps[0]}`} section={section} />
       ))}
@@ -30,16 +36,33 @@ export function RunSheet({ whole, onWhole }: Props) {
   );
 }
 
+/** A stretch of the sheet; a part that is done only now and then is one line until it is begun or in hand. */
 function Section({ section }: { section: JobView["sheet"][number] }) {
   const bench = useBench();
+  const hand = useHand();
   const part = bench.part(section.part);
-  const all = bench.methods.get(part.method)?.steps ?? [];
+  const all = bench.method(part).steps;
   const steps = section.steps.flatMap((key) => all.find((step) => step.key === key) ?? []);
   const many = bench.job.parts.length > 1;
+  const { call, down } = part.assessment;
+  if (section.optional && !part.begun && hand.part !== section.part)
+    return (
+      <section>
+        <button
+          type="button"
+          className="sheet-step sheet-now-and-then"
+          onClick={() => hand.go(section.part, section.steps[0]!)}
+        >
+          <span className="sheet-mark">+</span>
+          <b>{section.title}</b>
+          <em>if it is needed</em>
+        </button>
+      </section>
+    );
   return (
     <section>
       <h2>
-        {many && <CallShape call={part.assessment.call} size={14} down={goesDown(part)} />} {section.title}
+        {many && <CallShape call={call} size={14} down={down} />} {section.title}
       </h2>
       <ol>
         {steps.map((step, number) => (

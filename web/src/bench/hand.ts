@@ -22,11 +22,43 @@ export function useHand(): Hand {
 /** A name for a new row that no other device will choose. */
 export const newRow = () => Date.now().toString(36) + Math.floor(Math.random() * 1296).toString(36);
 
+const shown = (field: HTMLElement) => field.offsetParent !== null;
+
+/** Every place of a step where something can be typed or ticked, but for its caution, in their order. */
+export function placesIn(scope: ParentNode): HTMLElement[] {
+  return [...scope.querySelectorAll<HTMLElement>("[data-entry]:not([data-caution])")].filter(shown);
+}
+
+const isOpen = (place: HTMLElement) =>
+  place instanceof HTMLInputElement
+    ? place.type === "checkbox"
+      ? !place.checked && place.dataset.loose === undefined
+      : place.value === "" && !place.readOnly
+    : place.dataset.open !== undefined;
+
+/** The first place of a step that is still open, or its first place. */
+export function firstOpenIn(scope: ParentNode, only = "*"): HTMLElement | undefined {
+  const places = placesIn(scope).filter((place) => place.matches(only));
+  return places.find(isOpen) ?? places[0];
+}
+
+export const bodyOf = (part: string, step: string) => document.getElementById(`step-${part}-${step}`);
+
+/** Puts the focus where the work of a step goes on. */
+export function focusOnStep(part: string, step: string, scroll = true) {
+  requestAnimationFrame(() => {
+    const body = bodyOf(part, step);
+    if (!body) return;
+    if (scroll) body.scrollIntoView({ block: "start" });
+    firstOpenIn(body)?.focus({ preventScroll: true });
+  });
+}
+
 /** Puts the focus on the field of a path, once it is drawn. */
 export function focusOn(path: string) {
   requestAnimationFrame(() => {
     const fields = [...document.querySelectorAll<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)];
-    const field = fields.find((one) => one.offsetParent !== null);
+    const field = fields.find(shown);
     field?.focus();
     if (field instanceof HTMLInputElement) field.select();
   });

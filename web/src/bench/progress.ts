@@ -1,5 +1,9 @@
-import type { PartView, StepView } from "../api/client";
-import { at, type Bench } from "./useJob";
+import type { PartView, Schemas, Step, StepKind, StepView } from "../api/client";
+import { at } from "../job/path";
+import type { Bench } from "../job/useJob";
+import { trimmed } from "../ui/quantity";
+import { counted } from "../ui/words";
+import { textOf } from "./entry/units";
 
 /** Where a step stands: done or not, and what to say of it in a word or two. */
 export interface Progress {
@@ -7,79 +11,100 @@ export interface Progress {
   says: string;
 }
 
-export function progressOf(bench: Bench, part: PartView, step: StepView): Progress {
-  const cautioned = !step.cautions.length || bench.field(at(part.key, `caution.${step.key}`)).text === "yes";
-  const with_ = (done: boolean, says: string): Progress => ({ done: done && cautioned, says });
-  const ends = bench.job.loose_ends.filter((end) => !end.done);
-  switch (step.kind) {
-    case "look": {
-      const items = step.items.filter((item) => !item.loose_end);
-      const ticked = items.filter(
-        (item) => bench.field(at(part.key, `tick.${step.key}.${item.key}`)).text === "yes",
-      ).length;
-      return with_(ticked === items.length, items.length ? `${ticked} of ${items.length}` : "");
-    }
-    case "enter": {
-      const filled = step.fields.filter((key) => textOf(bench, part, key));
-      const says = step.fields.length === 1 ? "" : `${filled.length} of ${step.fields.length}`;
-      return with_(filled.length > 0, says);
-    }
-    case "plan": {
-      const least = part.assessment.results.smallest_amount as { value: number; unit: string } | undefined;
-      return with_(
-        step.fields.some((key) => textOf(bench, part, key)),
-        least ? `${round(least.value)} ${least.unit}` : "",
-      );
-    }
-    case "figures":
-      return with_(part.assessment.call === "leave", "");
-    case "cells": {
-      const rows = bench.rows(at(part.key, step.runs!));
-      const pressed = rows.filter((row) => bench.field(`${at(part.key, step.runs!)}.${row.row}.pressed`).text).length;
-      return with_(rows.length > 0 && pressed === rows.length, rows.length ? `${pressed} of ${rows.length}` : "");
-    }
-    case "rows":
-    case "passes":
-    case "corners":
-    case "points":
-    case "list":
-    case "revolutions":
-    case "idle":
-    case "settings": {
-      const count = bench.rows(at(part.key, step.runs!)).length;
-      const settled =
-        ["rows", "list", "settings"].includes(step.kind) ||
-        !["not-ready", "keep-testing"].includes(part.assessment.call);
-      return with_(count > 0 && settled, count ? String(count) : "");
-    }
-    case "runs": {
-      const count = bench.rows(at(part.key, step.runs!)).length;
-      const call = step.runs === "runs" ? (part.assessment.as_found ?? part.assessment).call : part.assessment.call;
-      const enough = step.runs === "as_left" ? call === "leave" : ["leave", "adjust"].includes(call);
-      return with_(count > 0 && enough, count ? `${count} ${count === 1 ? "run" : "runs"}` : "");
-    }
-    case "adjust": {
-      const call = (part.assessment.as_found ?? part.assessment).call;
-      const read = bench.field(at(part.key, "read_back")).text || bench.field("read_back").text;
-      return call === "adjust"
-        ? with_(!!read, read ? `shows ${read}` : "")
-        : with_(call === "leave", call === "leave" ? "not needed" : "");
-    }
-    case "close":
-      return {
-        done: !bench.open,
-        says: ends.length ? `${ends.length} loose ${ends.length === 1 ? "end" : "ends"}` : "",
-      };
-    default:
-      return with_(false, "");
+type Judge<K extends StepKind> = (bench: Bench, part: PartView, step: Step<K>) => Progress;
+
+/** What a part says of what was found, before any change of its own. */
+export const foundOf = (part: PartView): Schemas["StageView"] => part.assessment.as_found ?? part.assessment;
+
+const ticked = (bench: Bench, part: PartView, step: StepView) => {
+  const items = (step.items ?? []).filter((item) => !item.loose_end);
+  const count = items.filter((item) => bench.field(at(part.key, `tick.${step.key}.${item.key}`)).text === "yes").length;
+  return { count, of: items.length };
+};
+
+const entered = (bench: Bench, part: PartView, step: StepView): Progress => {
+  const fields = step.fields ?? [];
+  const filled = fields.filter((key) => filledIn(bench, part, key));
+  if (!fields.length) {
+    const { count, of } = ticked(bench, part, step);
+    return { done: of > 0 && count === of, says: of ? `${count} of ${of}` : "" };
   }
-}
+  return { done: filled.length > 0, says: fields.length === 1 ? "" : `${filled.length} of ${fields.length}` };
+};
 
-const round = (value: number) => String(Number(value.toPrecision(4)));
+/** Whether an input holds anything: itself, or a place in its block. */
+const filledIn = (bench: Bench, part: PartView, key: string) =>
+  textOf(bench, part.key, key) !== "" ||
+  Object.keys(bench.job.fields).some(
+    (path) => path.startsWith(`${at(part.key, `inputs.${key}`)}.`) && bench.field(path).text,
+  );
 
-/** What is in force for an input of a part: its own, or what the visit shares. */
-export function textOf(bench: Bench, part: PartView, key: string): string {
-  return bench.field(at(part.key, `inputs.${key}`)).text || bench.field(`inputs.${key}`).text;
+/** A list is done once its call says what to do; finding a fault is not being done. */
+const settled = (part: PartView) => ["adjust", "leave"].includes(part.assessment.call);
+
+const PROGRESS: { [K in StepKind]: Judge<K> } = {
+  look: (bench, part, step) => {
+    const { count, of } = ticked(bench, part, step);
+    return { done: count === of, says: of ? `${count} of ${of}` : "" };
+  },
+  enter: entered,
+  plan: (bench, part, step) => {
+    const least = part.assessment.results.smallest_amount;
+    const done = (step.fields ?? []).some((key) => textOf(bench, part.key, key));
+    return {
+      done,
+      says: typeof least?.value === "number" ? `${trimmed(+least.value.toPrecision(4))} ${least.unit}` : "",
+    };
+  },
+  tally: (bench, part, step) => {
+    const count = bench.rows(at(part.key, step.list ?? "runs")).length;
+    const call = step.stage === "left" ? part.assessment.call : foundOf(part).call;
+    const enough = step.stage === "left" ? call === "leave" : call === "leave" || call === "adjust";
+    return { done: count > 0 && enough, says: count ? counted(count, "run") : "" };
+  },
+  rows: (bench, part, { rows }) => {
+    const listed = bench.rows(at(part.key, rows.list));
+    if (!rows.fixed)
+      return {
+        done: listed.length > 0 && (settled(part) || !decidedBy(part, rows.list)),
+        says: listed.length ? String(listed.length) : "",
+      };
+    const key = rows.typed.find((one) => one !== "label" && one !== rows.typed[0]) ?? rows.typed[0]!;
+    const filled = listed.filter((row) => bench.field(`${at(part.key, rows.list)}.${row.row}.${key}`).text).length;
+    return {
+      done: listed.length > 0 && filled === listed.length && settled(part),
+      says: listed.length ? `${filled} of ${listed.length}` : "",
+    };
+  },
+  sheet: (bench, part, step) => {
+    const count = bench.rows(at(part.key, step.list)).length;
+    return { done: count > 0, says: count ? String(count) : "" };
+  },
+  figures: (_, part) => ({ done: part.assessment.call === "leave", says: "" }),
+  adjust: (bench, part) => {
+    const call = foundOf(part).call;
+    const read = bench.field(at(part.key, "read_back")).text;
+    if (call === "adjust") return { done: !!read, says: read ? `shows ${read}` : "" };
+    return { done: call === "leave", says: call === "leave" ? "not needed" : "" };
+  },
+  close: (bench) => {
+    const ends = bench.job.loose_ends.filter((end) => !end.done);
+    return { done: !bench.open, says: ends.length ? counted(ends.length, "loose end") : "" };
+  },
+};
+
+/** Whether the call waits for this list: one of its reasons names it. */
+const decidedBy = (part: PartView, list: string) => {
+  const waits = ["not-ready", "keep-testing", "find-fault"].includes(part.assessment.call);
+  const named = part.assessment.reasons.filter((reason) => reason.path);
+  return waits && (!named.length || named.some((reason) => reason.path!.startsWith(`inputs.${list}`)));
+};
+
+export function progressOf(bench: Bench, part: PartView, step: StepView): Progress {
+  const judge = PROGRESS[step.kind] as Judge<StepKind>;
+  const { done, says } = judge(bench, part, step);
+  const cautioned = !step.cautions?.length || bench.field(at(part.key, `caution.${step.key}`)).text === "yes";
+  return { done: done && cautioned, says };
 }
 
 /** One step of the run sheet with the part that it belongs to. */
@@ -87,23 +112,37 @@ export interface Placed {
   part: PartView;
   step: StepView;
   title: string;
+  optional: boolean;
 }
 
 /** The run sheet from top to bottom. */
 export function sheetOf(bench: Bench): Placed[] {
   return bench.job.sheet.flatMap((section) => {
     const part = bench.part(section.part);
-    const steps = bench.methods.get(part.method)?.steps ?? [];
+    const steps = bench.method(part).steps;
     return section.steps.flatMap((key) => {
       const step = steps.find((one) => one.key === key);
-      return step ? [{ part, step, title: section.title }] : [];
+      return step ? [{ part, step, title: section.title, optional: section.optional && !part.begun }] : [];
     });
   });
 }
 
-/** The first step that is still open, to begin at. */
+/**
+ * The first step that is still open, to begin at: in the part that was worked at last, else on the
+ * sheet; a part that is done only now and then is begun by choice.
+ */
 export function firstOpen(bench: Bench): { part: string; step: string } {
-  const sheet = sheetOf(bench);
-  const open = sheet.find(({ part, step }) => !progressOf(bench, part, step).done) ?? sheet.at(-1)!;
+  const sheet = sheetOf(bench).filter((one) => !one.optional);
+  const isOpen = ({ part, step }: Placed) => !progressOf(bench, part, step).done;
+  const last = sheet.filter(({ part }) => part.begun).at(-1)?.part;
+  const after = last ? sheet.slice(sheet.findIndex(({ part }) => part === last)) : sheet;
+  const open = sheet.find((one) => one.part === last && isOpen(one)) ?? after.find(isOpen) ?? sheet.at(-1)!;
   return { part: open.part.key, step: open.step.key };
+}
+
+/** The step after this one on the sheet; parts that are done only now and then are passed over. */
+export function nextStepOf(bench: Bench, part: PartView, step: StepView): Placed | undefined {
+  const sheet = sheetOf(bench);
+  const here = sheet.findIndex((one) => one.part.key === part.key && one.step.key === step.key);
+  return sheet.slice(here + 1).find((one) => !one.optional || one.part.key === part.key);
 }

@@ -4,10 +4,11 @@ import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link, useSearchParams } from "react-router";
 import { api, asked } from "../api/client";
-import { CallShape } from "../ui/CallShape";
+import { FactorChange } from "../plant/words";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day, signed } from "../ui/words";
+import { Calls } from "./Calls";
 
 /** What was done, by whom, and where is the paper? */
 export function Log() {
@@ -67,7 +68,7 @@ export function Log() {
         <thead>
           <tr>
             <th>
-              <span className="visually-hidden">Call</span>
+              <span className="visually-hidden">Call as found, and as left</span>
             </th>
             <th>Record</th>
             <th>System</th>
@@ -82,7 +83,7 @@ export function Log() {
           {rows.map((row) => (
             <tr key={row.record}>
               <td>
-                <CallShape call={row.call} size={22} />
+                <Calls done={row} />
               </td>
               <td className="text-nowrap">
                 <Link to={`/records/${row.record}`}>No. {row.number}</Link>
@@ -95,14 +96,12 @@ export function Log() {
               <td>{row.title}</td>
               <td>
                 {row.outcome}
+                {row.provisional && row.outcome !== "provisional" && <b className="provisional">provisional</b>}
                 <div className="soft">{row.closed_by}</div>
               </td>
               <td className="num figure-text">{row.error == null ? "–" : signed(row.error)}</td>
               <td className="num figure-text">
-                {row.factor_after || "–"}
-                {row.factor_before && row.factor_before !== row.factor_after && (
-                  <div className="soft">was {row.factor_before}</div>
-                )}
+                <FactorChange done={row} />
               </td>
               <td>
                 <a href={`/api/records/${row.record}/certificate.pdf`}>Certificate</a>

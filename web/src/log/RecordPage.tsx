@@ -1,21 +1,9 @@
 import { Link, useParams } from "react-router";
 import { useMe, useRecord } from "../api/queries";
-import { CallShape } from "../ui/CallShape";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { moment, signed } from "../ui/words";
-
-interface Entry {
-  id: string;
-  path: string;
-  text: string;
-  unit: string;
-  who: string;
-  at: string;
-  source: string;
-  undoes: boolean;
-  supersedes: string | null;
-}
+import { Calls } from "./Calls";
 
 /** A sealed record: its paper, its seal, and every entry that led to it. */
 export function RecordPage() {
@@ -31,15 +19,12 @@ export function RecordPage() {
     ) : (
       <Waiting />
     );
-  const trail = (record.content.trail ?? []) as Entry[];
+  const { trail, parts } = record;
   const superseded = new Set(trail.map((entry) => entry.supersedes));
-  const reasons = ((record.content.assessment as { reasons?: { text: string }[] })?.reasons ?? []).map(
-    (reason) => reason.text,
-  );
   return (
     <Page title={`Record ${record.number}`}>
       <div className="system-head">
-        <CallShape call={record.call} size={40} />
+        <Calls done={record} size={40} />
         <h1>
           Record {record.number}
           <small>
@@ -54,10 +39,21 @@ export function RecordPage() {
         {record.factor_after &&
           ` Factor ${record.factor_after}${record.factor_before !== record.factor_after ? `, was ${record.factor_before}` : ""}.`}
       </p>
-      {reasons.map((reason) => (
-        <p key={reason} className="mb-1">
-          {reason}
+      {record.provisional && (
+        <p className="mb-1">
+          <b className="provisional">Provisional</b>
         </p>
+      )}
+      {parts.map((part) => (
+        <section key={part.title} className="sealed-part">
+          <h2>
+            {part.title}: {part.headline}
+          </h2>
+          {part.differs && <p className="wrong-text">{part.differs}</p>}
+          {part.reasons.map((reason) => (
+            <p key={reason}>{reason}</p>
+          ))}
+        </section>
       ))}
       <div className="begin">
         <a className="btn btn-primary" href={`/api/records/${id}/certificate.pdf`}>
@@ -107,9 +103,7 @@ export function RecordPage() {
                 ) : (
                   `${entry.text} ${entry.unit}`
                 )}
-                {["record", "imported", "captured"].includes(entry.source) && (
-                  <span className="soft"> {SOURCE[entry.source]}</span>
-                )}
+                {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
               </td>
             </tr>
           ))}
@@ -119,4 +113,8 @@ export function RecordPage() {
   );
 }
 
-const SOURCE: Record<string, string> = { record: "from the record", imported: "from a file", captured: "captured" };
+const SOURCE: Record<string, string | undefined> = {
+  record: "from the record",
+  imported: "from a file",
+  captured: "captured",
+};

@@ -2,9 +2,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import Modal from "react-bootstrap/Modal";
-import { api, asked, Problem, type Schemas } from "../api/client";
+import { api, asked, type Schemas } from "../api/client";
 import { useInstruments } from "../api/queries";
+import { DialogForm } from "../ui/DialogForm";
+import { TextField } from "../ui/TextField";
 
 type Instrument = Schemas["InstrumentView"];
 
@@ -41,34 +42,20 @@ function InstrumentForm({ instrument, onDone }: { instrument: Partial<Instrument
   const cache = useQueryClient();
   const [name, setName] = useState(instrument.name ?? "");
   const [fields, setFields] = useState([...(instrument.fields ?? []), { title: "", digits: "" }]);
-  const [problem, setProblem] = useState<Problem | null>(null);
   const set = (place: number, change: Partial<Schemas["ExtraField"]>) => {
     const next = fields.map((field, at) => (at === place ? { ...field, ...change } : field));
     setFields(next.at(-1)?.title ? [...next, { title: "", digits: "" }] : next);
   };
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const body = { id: instrument.id ?? null, name, fields: fields.filter((field) => field.title.trim()) };
-      await asked(api.POST("/api/instruments", { body }));
-      void cache.invalidateQueries({ queryKey: ["instruments"] });
-      onDone();
-    } catch (raised) {
-      if (raised instanceof Problem) setProblem(raised);
-    }
+  const keep = async () => {
+    const body = { id: instrument.id ?? null, name, fields: fields.filter((field) => field.title.trim()) };
+    await asked(api.POST("/api/instruments", { body }));
+    void cache.invalidateQueries({ queryKey: ["instruments"] });
   };
   return (
-    <Modal show onHide={onDone} centered size="lg">
-      <Form onSubmit={keep}>
-        <Modal.Header closeButton>
-          <Modal.Title>{instrument.name ?? "A kind of instrument"}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          <Form.Group className="mb-3" controlId="instrument-name">
-            <Form.Label>Name, in your own words</Form.Label>
-            <Form.Control value={name} onChange={(event) => setName(event.target.value)} />
-            {problem && <p className="wrong-text">{problem.at("name") ?? problem.title}</p>}
-          </Form.Group>
+    <DialogForm title={instrument.name ?? "A kind of instrument"} keep="Keep" onKeep={keep} onDone={onDone} wide>
+      {(problem) => (
+        <>
+          <TextField name="name" label="Name, in your own words" value={name} onChange={setName} problem={problem} />
           {fields.map((field, place) => (
             <div key={place} className="d-flex gap-2 mb-2">
               <Form.Control
@@ -85,11 +72,8 @@ function InstrumentForm({ instrument, onDone }: { instrument: Partial<Instrument
               />
             </div>
           ))}
-        </Modal.Body>
-        <Modal.Footer>
-          <Button type="submit">Keep</Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
+        </>
+      )}
+    </DialogForm>
   );
 }

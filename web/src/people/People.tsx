@@ -1,13 +1,14 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import Modal from "react-bootstrap/Modal";
 import Table from "react-bootstrap/Table";
 import { api, asked, Problem, type Schemas } from "../api/client";
 import { useMe, useProfiles, useRound } from "../api/queries";
+import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { ChoiceField, Said, TextField } from "../ui/TextField";
 import { Instruments } from "./Instruments";
 
 /** The people and the limits of an organisation, for its leads; one's own password for everyone. */
@@ -24,7 +25,9 @@ export function People() {
   );
 }
 
-const ROLES: Record<string, string> = {
+type Role = Schemas["PersonView"]["role"];
+
+const ROLES: Record<Role, string> = {
   technician: "technician: the whole bench",
   lead: "lead: also limits, references, people",
   reader: "reader: the log of the sites given",
@@ -80,92 +83,69 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
     sites: person.sites ?? [],
     password: "",
   });
-  const [fault, setFault] = useState<unknown>(null);
-  const problem = fault instanceof Problem ? fault : null;
-  const done = () => {
-    void cache.invalidateQueries({ queryKey: ["people"] });
-    onDone();
+  const known = () => void cache.invalidateQueries({ queryKey: ["people"] });
+  const keep = async () => {
+    await asked(api.POST("/api/people", { body: given }));
+    known();
   };
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      await asked(api.POST("/api/people", { body: given }));
-      done();
-    } catch (raised) {
-      setFault(raised);
-    }
-  };
-  const part = async () => {
-    try {
-      await asked(api.DELETE("/api/people/{username}", { params: { path: { username: given.username } } }));
-      done();
-    } catch (raised) {
-      setFault(raised);
-    }
-  };
-  const text = (key: "username" | "name" | "password", label: string, type = "text") => (
-    <Form.Group className="mb-3" controlId={`person-${key}`}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control
-        type={type}
-        value={given[key]}
-        disabled={key === "username" && !!person.username}
-        autoComplete="off"
-        onChange={(event) => setGiven({ ...given, [key]: event.target.value })}
-      />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
-  );
+  const part = useMutation({
+    mutationFn: () => asked(api.DELETE("/api/people/{username}", { params: { path: { username: given.username } } })),
+    onSuccess: () => {
+      known();
+      onDone();
+    },
+  });
+  const turn = (site: string, on: boolean) =>
+    setGiven({ ...given, sites: on ? [...given.sites, site] : given.sites.filter((one) => one !== site) });
   return (
-    <Modal show onHide={onDone} centered>
-      <Form onSubmit={keep}>
-        <Modal.Header closeButton>
-          <Modal.Title>{person.name ?? "Add someone"}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          {problem && !problem.errors.length && <Fault of={fault} />}
-          {text("username", "Address that they sign in with", "email")}
-          {text("name", "Name")}
-          {!person.username && text("password", "First password, ten characters or more", "password")}
-          <Form.Group className="mb-3" controlId="person-role">
-            <Form.Label>Role</Form.Label>
-            <Form.Select value={given.role} onChange={(event) => setGiven({ ...given, role: event.target.value })}>
-              {Object.entries(ROLES).map(([role, words]) => (
-                <option key={role} value={role}>
-                  {words}
-                </option>
+    <DialogForm
+      title={person.name ?? "Add someone"}
+      keep="Keep"
+      onKeep={keep}
+      onDone={onDone}
+      beside={
+        person.username && (
+          <Button variant="link" onClick={() => part.mutate()}>
+            Take out of the organisation
+          </Button>
+        )
+      }
+    >
+      {(problem) => {
+        const common = (key: "username" | "name" | "password" | "role") => ({
+          name: key,
+          value: given[key],
+          onChange: (value: string) => setGiven({ ...given, [key]: value }),
+          problem,
+        });
+        return (
+          <>
+            <Fault of={part.error} />
+            <TextField
+              label="Address that they sign in with"
+              type="email"
+              disabled={!!person.username}
+              {...common("username")}
+            />
+            <TextField label="Name" {...common("name")} />
+            {!person.username && (
+              <TextField label="First password, ten characters or more" type="password" {...common("password")} />
+            )}
+            <ChoiceField label="Role" options={Object.entries(ROLES)} {...common("role")} />
+            {given.role === "reader" &&
+              sites.map((site) => (
+                <Form.Check
+                  key={site.id}
+                  id={`person-site-${site.id}`}
+                  label={site.name}
+                  checked={given.sites.includes(site.id)}
+                  onChange={(event) => turn(site.id, event.target.checked)}
+                />
               ))}
-            </Form.Select>
-            {problem?.at("role") && <p className="wrong-text">{problem.at("role")}</p>}
-          </Form.Group>
-          {given.role === "reader" &&
-            sites.map((site) => (
-              <Form.Check
-                key={site.id}
-                id={`person-site-${site.id}`}
-                label={site.name}
-                checked={given.sites.includes(site.id)}
-                onChange={(event) =>
-                  setGiven({
-                    ...given,
-                    sites: event.target.checked
-                      ? [...given.sites, site.id]
-                      : given.sites.filter((one) => one !== site.id),
-                  })
-                }
-              />
-            ))}
-        </Modal.Body>
-        <Modal.Footer>
-          {person.username && (
-            <Button variant="link" onClick={part}>
-              Take out of the organisation
-            </Button>
-          )}
-          <Button type="submit">Keep</Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
+          </>
+        );
+      }}
+    </DialogForm>
   );
 }
 
@@ -231,51 +211,41 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
     minimum_runs: String(profile.minimum_runs),
     plausible: profile.plausible,
   });
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
+  const keep = async () => {
     const body = {
       ...given,
       minimum_runs: Number(given.minimum_runs),
       accept: asLimit(accept),
     } as Schemas["ProfileIn"];
-    try {
-      await asked(api.PUT("/api/profiles/{key}", { params: { path: { key: profile.key } }, body }));
-      void cache.invalidateQueries({ queryKey: ["profiles"] });
-      onDone();
-    } catch (raised) {
-      if (raised instanceof Problem) setProblem(raised);
-    }
+    await asked(api.PUT("/api/profiles/{key}", { params: { path: { key: profile.key } }, body }));
+    void cache.invalidateQueries({ queryKey: ["profiles"] });
   };
-  const field = (key: "repeat" | "minimum_runs" | "plausible", label: string) => (
-    <Form.Group className="mb-3" controlId={`limit-${key}`}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control value={given[key]} onChange={(event) => setGiven({ ...given, [key]: event.target.value })} />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
-  );
   return (
-    <Modal show onHide={onDone} centered>
-      <Form onSubmit={keep}>
-        <Modal.Header closeButton>
-          <Modal.Title>{profile.title}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          <Form.Group className="mb-3" controlId="limit-accept">
-            <Form.Label>Left alone within</Form.Label>
-            <Form.Control value={accept} onChange={(event) => setAccept(event.target.value)} />
-            <Form.Text>such as 0.5 %, 150 kg, or: 1 % or 150 kg, the smaller</Form.Text>
-            {problem?.at("accept") && <p className="wrong-text">{problem.at("accept")}</p>}
-          </Form.Group>
-          {field("repeat", "Three runs repeat within")}
-          {field("minimum_runs", "Runs at least")}
-          {field("plausible", "Plausible to")}
-        </Modal.Body>
-        <Modal.Footer>
-          <Button type="submit">Keep</Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
+    <DialogForm title={profile.title} keep="Keep" onKeep={keep} onDone={onDone}>
+      {(problem) => {
+        const common = (key: keyof typeof given) => ({
+          name: key,
+          value: given[key],
+          onChange: (value: string) => setGiven({ ...given, [key]: value }),
+          problem,
+        });
+        return (
+          <>
+            <TextField
+              name="accept"
+              label="Left alone within"
+              value={accept}
+              onChange={setAccept}
+              problem={problem}
+              hint="such as 0.5 %, 150 kg, or: 1 % or 150 kg, the smaller"
+            />
+            <TextField label="Three runs repeat within" {...common("repeat")} />
+            <TextField label="Runs at least" {...common("minimum_runs")} />
+            <TextField label="Plausible to" {...common("plausible")} />
+          </>
+        );
+      }}
+    </DialogForm>
   );
 }
 
@@ -304,7 +274,7 @@ function Password() {
         value={given[key]}
         onChange={(event) => setGiven({ ...given, [key]: event.target.value })}
       />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
+      <Said problem={problem} path={key} />
     </Form.Group>
   );
   return (

@@ -1,10 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
-import Modal from "react-bootstrap/Modal";
-import { api, asked, Problem, type Schemas, type SystemView } from "../api/client";
-import { Fault } from "../ui/Fault";
+import { api, asked, type Schemas, type SystemView } from "../api/client";
+import { DialogForm } from "../ui/DialogForm";
+import { ChoiceField, TextField } from "../ui/TextField";
 import { day } from "../ui/words";
 
 type Cell = Schemas["CellView"];
@@ -58,10 +57,16 @@ export function Cells({ system }: { system: SystemView }) {
   );
 }
 
+const SOURCES: Record<Schemas["CellIn"]["source"], string> = {
+  plate: "its plate",
+  certificate: "a certificate",
+  assumed: "assumed: provisional",
+};
+
 function FitCell({ system, old, onDone }: { system: SystemView; old: Cell | null; onDone: () => void }) {
   const cache = useQueryClient();
   const [given, setGiven] = useState({
-    channel: system.channels[0]?.id ?? null,
+    channel: system.channels[0]?.id ?? "",
     label: old?.label ?? "",
     capacity: old?.capacity ?? String(system.plates.cell_capacity ?? ""),
     sensitivity: old?.sensitivity ?? String(system.plates.cell_sensitivity ?? ""),
@@ -69,68 +74,52 @@ function FitCell({ system, old, onDone }: { system: SystemView; old: Cell | null
     serial: "",
     why: "",
   });
-  const [fault, setFault] = useState<unknown>(null);
-  const problem = fault instanceof Problem ? fault : null;
-  const fit = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const body = { ...given, instead_of: old?.id ?? null };
-      await asked(api.POST("/api/systems/{system_id}/cells", { params: { path: { system_id: system.id } }, body }));
-      for (const key of ["cells", "system", "events"]) void cache.invalidateQueries({ queryKey: [key, system.id] });
-      void cache.invalidateQueries({ queryKey: ["round"] });
-      onDone();
-    } catch (raised) {
-      setFault(raised);
-    }
+  const fit = async () => {
+    const body = {
+      ...given,
+      channel: given.channel || null,
+      source: given.source as Schemas["CellIn"]["source"],
+      instead_of: old?.id ?? null,
+    };
+    await asked(api.POST("/api/systems/{system_id}/cells", { params: { path: { system_id: system.id } }, body }));
+    for (const key of ["cells", "system", "events"]) void cache.invalidateQueries({ queryKey: [key, system.id] });
+    void cache.invalidateQueries({ queryKey: ["round"] });
   };
-  const field = (key: "label" | "capacity" | "sensitivity" | "serial" | "why", label: string) => (
-    <Form.Group className="mb-3" controlId={`cell-${key}`}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control value={given[key]} onChange={(event) => setGiven({ ...given, [key]: event.target.value })} />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
-  );
   return (
-    <Modal show onHide={onDone} centered>
-      <Form onSubmit={fit}>
-        <Modal.Header closeButton>
-          <Modal.Title>{old ? `Replace cell ${old.label}` : "Add a cell"}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          {problem && !problem.errors.length && <Fault of={fault} />}
-          {old && field("why", "Why was it replaced?")}
-          {!old && field("label", "Which cell, or where it stands")}
-          {!old && system.channels.length > 1 && (
-            <Form.Group className="mb-3" controlId="cell-channel">
-              <Form.Label>Channel</Form.Label>
-              <Form.Select
-                value={given.channel ?? ""}
-                onChange={(event) => setGiven({ ...given, channel: event.target.value })}
-              >
-                {system.channels.map((channel) => (
-                  <option key={channel.id} value={channel.id}>
-                    {channel.name}
-                  </option>
-                ))}
-              </Form.Select>
-            </Form.Group>
-          )}
-          {field("capacity", "Capacity, such as 10 t")}
-          {field("sensitivity", "Sensitivity, such as 2 mV/V")}
-          <Form.Group className="mb-3" controlId="cell-source">
-            <Form.Label>Read from</Form.Label>
-            <Form.Select value={given.source} onChange={(event) => setGiven({ ...given, source: event.target.value })}>
-              <option value="plate">its plate</option>
-              <option value="certificate">a certificate</option>
-              <option value="assumed">assumed: provisional</option>
-            </Form.Select>
-          </Form.Group>
-          {field("serial", "Serial number")}
-        </Modal.Body>
-        <Modal.Footer>
-          <Button type="submit">{old ? "Replace it" : "Add it"}</Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
+    <DialogForm
+      title={old ? `Replace cell ${old.label}` : "Add a cell"}
+      keep={old ? "Replace it" : "Add it"}
+      onKeep={fit}
+      onDone={onDone}
+    >
+      {(problem) => {
+        const common = (key: keyof typeof given) => ({
+          name: key,
+          value: given[key],
+          onChange: (value: string) => setGiven({ ...given, [key]: value }),
+          problem,
+        });
+        return (
+          <>
+            {old ? (
+              <TextField label="Why was it replaced?" {...common("why")} />
+            ) : (
+              <TextField label="Which cell, or where it stands" {...common("label")} />
+            )}
+            {!old && system.channels.length > 1 && (
+              <ChoiceField
+                label="Channel"
+                options={system.channels.map((channel) => [channel.id, channel.name] as const)}
+                {...common("channel")}
+              />
+            )}
+            <TextField label="Capacity, such as 10 t" {...common("capacity")} />
+            <TextField label="Sensitivity, such as 2 mV/V" {...common("sensitivity")} />
+            <ChoiceField label="Read from" options={Object.entries(SOURCES)} {...common("source")} />
+            <TextField label="Serial number" {...common("serial")} />
+          </>
+        );
+      }}
+    </DialogForm>
   );
 }

@@ -1,96 +1,83 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
-import Modal from "react-bootstrap/Modal";
 import { useNavigate } from "react-router";
-import { api, asked, Problem, type Schemas } from "../api/client";
-import { Fault } from "../ui/Fault";
-
-export const KINDS: Record<string, string> = {
-  belt: "Belt scale",
-  chain: "Chain conveyor scale",
-  vessel: "Hopper, silo or tank",
-  platform: "Platform scale",
-  pads: "Wheel pads",
-  bench: "Bench channel",
-};
+import { api, asked, type Schemas } from "../api/client";
+import { useMachines } from "../api/queries";
+import { DialogForm } from "../ui/DialogForm";
+import { ChoiceField, TextField } from "../ui/TextField";
 
 export function NewSystem({ sites }: { sites: Schemas["SiteView"][] }) {
-  const navigate = useNavigate();
-  const cache = useQueryClient();
-  const [show, setShow] = useState(false);
-  const [given, setGiven] = useState({ name: "", site: sites[0]?.id ?? "", kind: "belt", material: "", channels: "" });
-  const [fault, setFault] = useState<unknown>(null);
-  const problem = fault instanceof Problem ? fault : null;
-  const add = async (event: React.FormEvent) => {
-    event.preventDefault();
-    try {
-      const system = await asked(
-        api.POST("/api/systems", {
-          body: {
-            ...given,
-            channels: given.channels
-              .split(",")
-              .map((name) => name.trim())
-              .filter(Boolean),
-          },
-        }),
-      );
-      void cache.invalidateQueries({ queryKey: ["round"] });
-      navigate(`/systems/${system.id}`);
-    } catch (raised) {
-      setFault(raised);
-    }
-  };
-  const field = (key: "name" | "material" | "channels", label: string) => (
-    <Form.Group className="mb-3" controlId={`new-${key}`}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control value={given[key]} onChange={(event) => setGiven({ ...given, [key]: event.target.value })} />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
-  );
+  const [adding, setAdding] = useState(false);
   return (
     <>
-      <Button variant="outline-primary" onClick={() => setShow(true)}>
+      <Button variant="outline-primary" onClick={() => setAdding(true)}>
         Add a system
       </Button>
-      <Modal show={show} onHide={() => setShow(false)} centered>
-        <Form onSubmit={add}>
-          <Modal.Header closeButton>
-            <Modal.Title>Add a system</Modal.Title>
-          </Modal.Header>
-          <Modal.Body>
-            {problem && !problem.errors.length && <Fault of={fault} />}
-            {field("name", "Name, as it is called on site")}
-            <Form.Group className="mb-3" controlId="new-kind">
-              <Form.Label>Kind</Form.Label>
-              <Form.Select value={given.kind} onChange={(event) => setGiven({ ...given, kind: event.target.value })}>
-                {Object.entries(KINDS).map(([kind, words]) => (
-                  <option key={kind} value={kind}>
-                    {words}
-                  </option>
-                ))}
-              </Form.Select>
-            </Form.Group>
-            <Form.Group className="mb-3" controlId="new-site">
-              <Form.Label>Site</Form.Label>
-              <Form.Select value={given.site} onChange={(event) => setGiven({ ...given, site: event.target.value })}>
-                {sites.map((site) => (
-                  <option key={site.id} value={site.id}>
-                    {site.name}
-                  </option>
-                ))}
-              </Form.Select>
-            </Form.Group>
-            {field("material", "What it weighs")}
-            {given.kind === "pads" && field("channels", "Its channels, with commas between: left, right")}
-          </Modal.Body>
-          <Modal.Footer>
-            <Button type="submit">Add it</Button>
-          </Modal.Footer>
-        </Form>
-      </Modal>
+      {adding && <NewSystemForm sites={sites} onDone={() => setAdding(false)} />}
     </>
+  );
+}
+
+function NewSystemForm({ sites, onDone }: { sites: Schemas["SiteView"][]; onDone: () => void }) {
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const machines = useMachines().data ?? [];
+  const [given, setGiven] = useState({ name: "", site: sites[0]?.id ?? "", kind: "", material: "", channels: "" });
+  const machine = machines.find((one) => one.key === given.kind) ?? machines[0];
+  const set = (key: keyof typeof given) => (value: string) => setGiven({ ...given, [key]: value });
+  const add = async () => {
+    const names = given.channels.split(",").map((name) => name.trim());
+    const body = { ...given, kind: machine?.key ?? "", channels: names.filter(Boolean) };
+    const system = await asked(api.POST("/api/systems", { body }));
+    void cache.invalidateQueries({ queryKey: ["round"] });
+    navigate(`/systems/${system.id}`);
+  };
+  return (
+    <DialogForm title="Add a system" keep="Add it" onKeep={add} onDone={onDone} ready={!!machine}>
+      {(problem) => (
+        <>
+          <TextField
+            name="name"
+            label="Name, as it is called on site"
+            value={given.name}
+            onChange={set("name")}
+            problem={problem}
+          />
+          <ChoiceField
+            name="kind"
+            label="Kind"
+            value={machine?.key ?? ""}
+            onChange={set("kind")}
+            problem={problem}
+            options={machines.map((one) => [one.key, one.title] as const)}
+          />
+          <ChoiceField
+            name="site"
+            label="Site"
+            value={given.site}
+            onChange={set("site")}
+            problem={problem}
+            options={sites.map((site) => [site.id, site.name] as const)}
+          />
+          <TextField
+            name="material"
+            label="What it weighs"
+            value={given.material}
+            onChange={set("material")}
+            problem={problem}
+          />
+          {!!machine?.channels.length && (
+            <TextField
+              name="channels"
+              label={`Its channels, with commas between, where they are not: ${machine.channels.join(", ")}`}
+              value={given.channels}
+              onChange={set("channels")}
+              problem={problem}
+            />
+          )}
+        </>
+      )}
+    </DialogForm>
   );
 }

@@ -5,15 +5,25 @@ import Form from "react-bootstrap/Form";
 import { api, asked, Problem, type SystemView } from "../api/client";
 import { useInstruments, useProfiles, useReferences } from "../api/queries";
 import { Fault } from "../ui/Fault";
+import { ChoiceField, TextField } from "../ui/TextField";
 
-const CORRECTIONS: Record<string, string> = {
+const CORRECTIONS: Record<SystemView["correction"], string> = {
   factor: "a new factor",
   percent: "a change in per cent",
   reading: "the reading it should show",
   steps: "steps up or down",
 };
 
+const DIRECTIONS: Record<SystemView["direction"], string> = {
+  multiplies: "multiplies the reading",
+  divides: "divides the reading",
+};
+
 type Given = Record<string, string>;
+
+const PLATES = "plates.";
+const NUMBERS = ["factor_decimals", "interval_days"];
+const NAMED = ["reference", "instrument"];
 
 const begin = (system: SystemView): Given => ({
   name: system.name,
@@ -35,6 +45,17 @@ const begin = (system: SystemView): Given => ({
   ),
 });
 
+/** What was changed, as the server takes it. */
+function changesIn(given: Given, was: Given) {
+  const changed = Object.keys(given).filter((key) => given[key] !== was[key]);
+  const plates = changed.filter((key) => key.startsWith(PLATES));
+  const asIs = (key: string) =>
+    NUMBERS.includes(key) ? Number(given[key]) : NAMED.includes(key) ? given[key] || null : given[key]!;
+  const rest = changed.filter((key) => !key.startsWith(PLATES)).map((key) => [key, asIs(key)]);
+  const typed = plates.map((key) => [key.slice(PLATES.length), given[key]!]);
+  return { ...Object.fromEntries(rest), ...(typed.length ? { plates: Object.fromEntries(typed) } : {}) };
+}
+
 /** Everything that is on record of a system; each change is kept in its trail. */
 export function PlateForm({ system, onDone }: { system: SystemView; onDone: () => void }) {
   const cache = useQueryClient();
@@ -44,103 +65,71 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
   const [given, setGiven] = useState<Given>(() => begin(system));
   const [fault, setFault] = useState<unknown>(null);
   const problem = fault instanceof Problem ? fault : null;
-  const set = (key: string) => (event: { target: { value: string } }) =>
-    setGiven({ ...given, [key]: event.target.value });
 
   const keep = async (event: React.FormEvent) => {
     event.preventDefault();
-    const was = begin(system);
-    const changed = Object.keys(given).filter((key) => given[key] !== was[key]);
-    const plates = changed.filter((key) => key.startsWith("plates."));
-    const numbers = ["factor_decimals", "interval_days"];
-    const body = {
-      ...Object.fromEntries(
-        changed
-          .filter((key) => !key.startsWith("plates."))
-          .map((key) => [
-            key,
-            numbers.includes(key)
-              ? Number(given[key])
-              : ["reference", "instrument"].includes(key)
-                ? given[key] || null
-                : given[key]!,
-          ]),
-      ),
-      ...(plates.length ? { plates: Object.fromEntries(plates.map((key) => [key.slice(7), given[key]!])) } : {}),
-    };
+    const params = { path: { system_id: system.id } };
     try {
-      const view = await asked(
-        api.PATCH("/api/systems/{system_id}", { params: { path: { system_id: system.id } }, body }),
-      );
-      cache.setQueryData(["system", system.id], view);
+      await asked(api.PATCH("/api/systems/{system_id}/record", { params, body: changesIn(given, begin(system)) }));
       void cache.invalidateQueries({ queryKey: ["round"] });
+      await cache.invalidateQueries({ queryKey: ["system", system.id] });
       onDone();
     } catch (raised) {
       setFault(raised);
     }
   };
+  const common = (key: string) => ({
+    name: key,
+    value: given[key] ?? "",
+    onChange: (value: string) => setGiven({ ...given, [key]: value }),
+    problem,
+  });
   const text = (key: string, label: string, hint = "") => (
-    <Form.Group controlId={`plate-${key}`} key={key}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control value={given[key]} onChange={set(key)} isInvalid={!!problem?.at(key)} autoComplete="off" />
-      {problem?.at(key) ? <p className="wrong-text">{problem.at(key)}</p> : hint && <Form.Text>{hint}</Form.Text>}
-    </Form.Group>
+    <TextField key={key} label={label} hint={hint} {...common(key)} />
   );
-  const choice = (key: string, label: string, words: Record<string, string>) => (
-    <Form.Group controlId={`plate-${key}`} key={key}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Select value={given[key]} onChange={set(key)} isInvalid={!!problem?.at(key)}>
-        {Object.entries(words).map(([value, said]) => (
-          <option key={value} value={value}>
-            {said}
-          </option>
-        ))}
-      </Form.Select>
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
+  const choice = (key: string, label: string, options: readonly (readonly [string, string])[]) => (
+    <ChoiceField key={key} label={label} options={options} {...common(key)} />
   );
   return (
-    <Form onSubmit={keep}>
-      {problem && <Fault of={new Problem(problem.status, problem.title, problem.detail, [])} />}
+    <Form onSubmit={keep} noValidate>
+      {problem ? <Fault of={new Problem(problem.status, problem.title, problem.detail, [])} /> : <Fault of={fault} />}
       <div className="plate-form">
         {text("name", "Name")}
         {text("material", "Material")}
         {text("serial", "Serial number")}
         {system.plate_fields.map((plate) =>
-          text(
-            `plates.${plate.key}`,
-            plate.title,
-            plate.units.length ? `in ${plate.units.slice(0, 4).join(", ")}` : "",
-          ),
+          text(PLATES + plate.key, plate.title, plate.units.length ? `in ${plate.units.slice(0, 4).join(", ")}` : ""),
         )}
         {text("factor_name", "What its factor is called there")}
         {text("factor", `${system.factor_name}, now`)}
         {text("factor_decimals", "Decimals that it takes")}
-        {choice("direction", "What the factor does", {
-          multiplies: "multiplies the reading",
-          divides: "divides the reading",
-        })}
+        {choice("direction", "What the factor does", Object.entries(DIRECTIONS))}
         {text("nominal_factor", "Factor it should be near")}
-        {choice("correction", "Takes a correction as", CORRECTIONS)}
-        {choice("reference", "Usual reference", {
-          "": "none",
-          ...Object.fromEntries(references.map((one) => [one.id, one.name])),
-        })}
+        {choice("correction", "Takes a correction as", Object.entries(CORRECTIONS))}
+        {choice("reference", "Usual reference", [
+          ["", "none"],
+          ...references.map((one) => [one.id, one.name] as const),
+        ])}
         {choice(
           "profile",
           "Limits",
-          Object.fromEntries(profiles.map((one) => [one.key, `${one.title}, ${one.accept_words}`])),
+          profiles.map((one) => [one.key, `${one.title}, ${one.accept_words}`] as const),
         )}
         {instruments.length > 0 &&
-          choice("instrument", "Kind of instrument", {
-            "": "not said",
-            ...Object.fromEntries(instruments.map((one) => [one.id, one.name])),
-          })}
+          choice("instrument", "Kind of instrument", [
+            ["", "not said"],
+            ...instruments.map((one) => [one.id, one.name] as const),
+          ])}
         {text("interval_days", "Days between visits")}
       </div>
       <Form.Group controlId="plate-notes" className="mt-3">
         <Form.Label>The way in and out of its set-up, in your own words</Form.Label>
-        <Form.Control as="textarea" rows={2} value={given.notes} onChange={set("notes")} />
+        <Form.Control
+          as="textarea"
+          rows={2}
+          value={given.notes}
+          onChange={(event) => setGiven({ ...given, notes: event.target.value })}
+        />
       </Form.Group>
       <div className="d-flex gap-3 mt-3">
         <Button type="submit">Keep</Button>

@@ -3,16 +3,17 @@ import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import Table from "react-bootstrap/Table";
 import { Link, useNavigate, useParams } from "react-router";
-import { asProblem, type SystemView } from "../api/client";
+import { api, asFile, asked, type SystemView } from "../api/client";
 import { useMe, useSystem } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
+import { FileButton } from "../ui/FileButton";
 import { Page } from "../ui/Layout";
 import { day, moment, signed } from "../ui/words";
 import { Cells } from "./Cells";
 import { Events } from "./Events";
 import { HistoryChart } from "./HistoryChart";
 import { PlateForm } from "./PlateForm";
-import { openJob, StateShape } from "./words";
+import { FactorChange, openJob, StateShape } from "./words";
 
 /** What is this machine, how has it behaved, when is it due? */
 export function SystemPage() {
@@ -143,29 +144,20 @@ function BeginMethods({ system }: { system: SystemView }) {
 function BringIn({ system }: { system: SystemView }) {
   const navigate = useNavigate();
   const [fault, setFault] = useState<unknown>(null);
-  const bring = async (file: File | undefined) => {
-    if (!file) return;
-    const token = document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
-    const answer = await fetch(`/api/systems/${system.id}/jobs/import`, {
-      method: "POST",
-      body: file,
-      headers: { "X-CSRFToken": token, "Content-Type": "application/json" },
-    });
-    const said: unknown = await answer.json().catch(() => null);
-    if (answer.ok) navigate(`/jobs/${(said as { id: string }).id}`);
-    else setFault(asProblem(answer.status, said));
+  const bring = async (file: File) => {
+    const params = { path: { system_id: system.id } };
+    try {
+      const job = await asked(api.POST("/api/systems/{system_id}/jobs/import", { params, ...asFile(file) }));
+      navigate(`/jobs/${job.id}`);
+    } catch (problem) {
+      setFault(problem);
+    }
   };
   return (
     <>
-      <label className="btn btn-link">
+      <FileButton accept=".json,application/json" onFile={(file) => void bring(file)}>
         Bring in a job file
-        <input
-          type="file"
-          accept=".json,application/json"
-          className="visually-hidden"
-          onChange={(event) => void bring(event.target.files?.[0])}
-        />
-      </label>
+      </FileButton>
       <Fault of={fault} />
     </>
   );
@@ -202,10 +194,7 @@ function Done({ system }: { system: SystemView }) {
                   {job.uncertainty != null && <div className="soft">± {job.uncertainty.toFixed(2)} %</div>}
                 </td>
                 <td className="num figure-text">
-                  {job.factor_after || "–"}
-                  {job.factor_before && job.factor_before !== job.factor_after && (
-                    <div className="soft">was {job.factor_before}</div>
-                  )}
+                  <FactorChange done={job} />
                 </td>
               </tr>
             ))}

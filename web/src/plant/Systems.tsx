@@ -6,18 +6,14 @@ import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day, signed } from "../ui/words";
 import { NewSystem } from "./NewSystem";
-import { StateShape } from "./words";
+import { answersTo, StateShape } from "./words";
 
 /** Every system, whatever is due. */
 export function Systems() {
   const round = useRound();
   const [find, setFind] = useState("");
   if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
-  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
-  const rows = round.data.systems.filter((system) => {
-    const text = `${system.name} ${system.material} ${system.site.name} ${system.kind_name}`.toLowerCase();
-    return words.every((word) => text.includes(word));
-  });
+  const rows = round.data.systems.filter((system) => answersTo(system, find));
   return (
     <Page title="Systems">
       <h1>Systems</h1>

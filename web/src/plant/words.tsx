@@ -1,8 +1,8 @@
-import { api, asked, type SystemRow } from "../api/client";
+import { api, asked, type Call, type Schemas, type SystemRow } from "../api/client";
 import { CallShape } from "../ui/CallShape";
 
 /** The call whose shape stands for a system's state: what someone would say of it now. */
-const SHAPE: Record<string, string> = {
+const SHAPE: Record<SystemRow["state"], Call> = {
   "in-order": "leave",
   limited: "leave",
   "not-tested": "not-ready",
@@ -17,12 +17,7 @@ const SHAPE: Record<string, string> = {
 export function StateShape({ system, size = 30 }: { system: SystemRow; size?: number }) {
   const open = system.open_jobs[0];
   return (
-    <CallShape
-      call={open ? open.call || "not-ready" : (SHAPE[system.state] ?? "not-ready")}
-      have={1}
-      down={open?.headline.includes("down")}
-      size={size}
-    />
+    <CallShape call={open ? open.call || "not-ready" : SHAPE[system.state]} have={1} down={!!open?.down} size={size} />
   );
 }
 
@@ -49,21 +44,36 @@ export function LastStrip({ system }: { system: SystemRow }) {
   );
 }
 
+/** Whether a system answers to what was typed into a search. */
+export function answersTo(system: SystemRow, find: string): boolean {
+  const text = `${system.name} ${system.material} ${system.site.name} ${system.kind_name}`.toLowerCase();
+  return find
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
+}
+
+/** The factor after a job, and the one before it where it was changed. */
+export function FactorChange({ done }: { done: Pick<Schemas["LastDone"], "factor_before" | "factor_after"> }) {
+  return (
+    <>
+      {done.factor_after || "–"}
+      {done.factor_before && done.factor_before !== done.factor_after && (
+        <div className="soft">was {done.factor_before}</div>
+      )}
+    </>
+  );
+}
+
 /** Opens a job: one method, or `visit` for the usual visit; a system not tested yet begins with a first calibration. */
 export const openJob = (
-  system: { id: string; state: string },
+  system: { id: string; not_tested: boolean },
   method: string,
   channel?: string,
   inputs: Record<string, string> = {},
 ) =>
   asked(
     api.POST("/api/jobs", {
-      body: {
-        system: system.id,
-        method,
-        channel,
-        inputs,
-        occasion: system.state === "not-tested" ? "first" : "routine",
-      },
+      body: { system: system.id, method, channel, inputs, occasion: system.not_tested ? "first" : "routine" },
     }),
   );

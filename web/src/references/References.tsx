@@ -1,22 +1,33 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import Form from "react-bootstrap/Form";
 import Modal from "react-bootstrap/Modal";
 import Table from "react-bootstrap/Table";
 import { Link } from "react-router";
-import { api, asked, Problem, type Schemas } from "../api/client";
-import { useMe, useReferences } from "../api/queries";
+import { api, asked, type Schemas } from "../api/client";
+import { FULL_PAGE, useMe, useReferences } from "../api/queries";
+import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { ChoiceField, TextField } from "../ui/TextField";
 import { day } from "../ui/words";
 
 type Reference = Schemas["ReferenceView"];
 
-const KINDS: Record<string, string> = {
+const KINDS: Record<Reference["kind"], string> = {
   scale: "Reference scales",
   weights: "Test weights",
   container: "Containers with a known tare",
+};
+
+/** What the column of figures is for; a container shows nothing: it is a known tare. */
+const CAPABLE: Record<Reference["kind"], { title: string; says: (one: Reference) => string }> = {
+  scale: {
+    title: "What it can show",
+    says: (one) => one.shows || (one.uncertainty ? `± ${one.uncertainty}` : "not said"),
+  },
+  weights: { title: "How sure", says: (one) => (one.uncertainty ? `± ${one.uncertainty}` : "not said") },
+  container: { title: "Tare", says: (one) => one.tare },
 };
 
 /** Are my weights and scales themselves in date and good enough? */
@@ -34,7 +45,8 @@ export function References() {
           Add a reference
         </Button>
       )}
-      {Object.entries(KINDS).map(([kind, title]) => {
+      {(Object.entries(KINDS) as [Reference["kind"], string][]).map(([kind, title]) => {
+        const capable = CAPABLE[kind];
         const rows = found.data.filter((one) => one.kind === kind);
         if (!rows.length) return null;
         return (
@@ -44,7 +56,7 @@ export function References() {
               <thead>
                 <tr>
                   <th>Name</th>
-                  <th>What it can show</th>
+                  <th>{capable.title}</th>
                   <th>Certificate</th>
                   <th>In date</th>
                   <th>
@@ -58,27 +70,19 @@ export function References() {
                     <td>
                       <b>{one.name}</b>
                       <div className="soft">
-                        {[
-                          one.division && `division ${one.division}`,
-                          one.range && `to ${one.range}`,
-                          one.nominal,
-                          one.tare && `tare ${one.tare}`,
-                        ]
+                        {[one.division && `division ${one.division}`, one.range && `to ${one.range}`, one.nominal]
                           .filter(Boolean)
                           .join(", ")}
                       </div>
                     </td>
-                    <td>{one.shows || (one.uncertainty ? `± ${one.uncertainty}` : "–")}</td>
+                    <td>{capable.says(one)}</td>
                     <td>
-                      {one.certificate || "–"}
+                      {one.certificate || <span className="soft">no certificate</span>}
                       <div className="soft">
                         {[one.checked_by, one.lent_by && `lent by ${one.lent_by}`].filter(Boolean).join(", ")}
                       </div>
                     </td>
-                    <td>
-                      {one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}
-                      {one.due && <div className="soft">{day(one.due)}</div>}
-                    </td>
+                    <td>{one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}</td>
                     <td className="text-nowrap">
                       <Button variant="link" onClick={() => setTracing(one)} aria-label={`Jobs with ${one.name}`}>
                         Jobs
@@ -105,21 +109,28 @@ export function References() {
 
 /** From a reference to all jobs that used it, so that a bad one can be followed up. */
 function Trace({ reference, onDone }: { reference: Reference; onDone: () => void }) {
-  const jobs = useQuery({
+  const found = useInfiniteQuery({
     queryKey: ["trace", reference.id],
-    queryFn: () =>
-      asked(api.GET("/api/references/{reference_id}/jobs", { params: { path: { reference_id: reference.id } } })),
+    queryFn: ({ pageParam }) =>
+      asked(
+        api.GET("/api/references/{reference_id}/jobs", {
+          params: { path: { reference_id: reference.id }, query: { before: pageParam } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page, pages) => (page.length === FULL_PAGE ? pages.length * FULL_PAGE : undefined),
   });
+  const jobs = found.data?.pages.flat();
   return (
     <Modal show onHide={onDone} size="lg" scrollable>
       <Modal.Header closeButton>
         <Modal.Title>Jobs that used {reference.name}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <Fault of={jobs.error} />
-        {jobs.data?.length === 0 && <p>None yet.</p>}
+        <Fault of={found.error} />
+        {jobs?.length === 0 && <p>None yet.</p>}
         <ul className="list-unstyled">
-          {jobs.data?.map((job) => (
+          {jobs?.map((job) => (
             <li key={job.job} className="mb-2">
               <Link to={job.record ? `/records/${job.record}` : `/jobs/${job.job}`}>
                 {job.system}, {job.title.toLowerCase()}
@@ -130,12 +141,19 @@ function Trace({ reference, onDone }: { reference: Reference; onDone: () => void
             </li>
           ))}
         </ul>
+        {found.hasNextPage && (
+          <Button variant="link" onClick={() => found.fetchNextPage()}>
+            Earlier
+          </Button>
+        )}
       </Modal.Body>
     </Modal>
   );
 }
 
-const FIELDS: Record<string, [string, string][]> = {
+type Field = "division" | "range" | "uncertainty" | "nominal" | "tare";
+
+const FIELDS: Record<Reference["kind"], [Field, string][]> = {
   scale: [
     ["division", "Division, such as 20 kg"],
     ["range", "Range, such as 60 t"],
@@ -150,81 +168,55 @@ const FIELDS: Record<string, [string, string][]> = {
 
 function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; onDone: () => void }) {
   const cache = useQueryClient();
-  const [given, setGiven] = useState<Record<string, string>>(() =>
-    Object.fromEntries(
-      [
-        "kind",
-        "name",
-        "division",
-        "range",
-        "uncertainty",
-        "nominal",
-        "tare",
-        "certificate",
-        "due",
-        "checked_by",
-        "lent_by",
-      ].map((key) => [key, String(reference[key as keyof Reference] ?? "")]),
-    ),
-  );
-  const [fault, setFault] = useState<unknown>(null);
-  const problem = fault instanceof Problem ? fault : null;
-  const keep = async (event: React.FormEvent) => {
-    event.preventDefault();
-    const body = { ...given, due: given.due || null } as Schemas["ReferenceIn"];
-    try {
-      if (reference.id)
-        await asked(
-          api.PUT("/api/references/{reference_id}", { params: { path: { reference_id: reference.id } }, body }),
-        );
-      else await asked(api.POST("/api/references", { body }));
-      void cache.invalidateQueries({ queryKey: ["references"] });
-      onDone();
-    } catch (raised) {
-      setFault(raised);
-    }
+  const [given, setGiven] = useState({
+    kind: reference.kind ?? "scale",
+    name: reference.name ?? "",
+    division: reference.division ?? "",
+    range: reference.range ?? "",
+    uncertainty: reference.uncertainty ?? "",
+    nominal: reference.nominal ?? "",
+    tare: reference.tare ?? "",
+    certificate: reference.certificate ?? "",
+    due: reference.due ?? "",
+    checked_by: reference.checked_by ?? "",
+    lent_by: reference.lent_by ?? "",
+  });
+  const keep = async () => {
+    const body = { ...given, due: given.due || null };
+    if (reference.id) {
+      const params = { path: { reference_id: reference.id } };
+      await asked(api.PUT("/api/references/{reference_id}", { params, body }));
+    } else await asked(api.POST("/api/references", { body }));
+    void cache.invalidateQueries({ queryKey: ["references"] });
   };
-  const field = (key: string, label: string, type = "text") => (
-    <Form.Group key={key} className="mb-3" controlId={`reference-${key}`}>
-      <Form.Label>{label}</Form.Label>
-      <Form.Control
-        type={type}
-        value={given[key]}
-        isInvalid={!!problem?.at(key)}
-        onChange={(event) => setGiven({ ...given, [key]: event.target.value })}
-      />
-      {problem?.at(key) && <p className="wrong-text">{problem.at(key)}</p>}
-    </Form.Group>
-  );
   return (
-    <Modal show onHide={onDone} centered>
-      <Form onSubmit={keep}>
-        <Modal.Header closeButton>
-          <Modal.Title>{reference.id ? reference.name : "Add a reference"}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          {problem && !problem.errors.length && <Fault of={fault} />}
-          <Form.Group className="mb-3" controlId="reference-kind">
-            <Form.Label>Kind</Form.Label>
-            <Form.Select value={given.kind} onChange={(event) => setGiven({ ...given, kind: event.target.value })}>
-              {Object.entries(KINDS).map(([kind, words]) => (
-                <option key={kind} value={kind}>
-                  {words}
-                </option>
-              ))}
-            </Form.Select>
-          </Form.Group>
-          {field("name", "Name")}
-          {FIELDS[given.kind ?? "scale"]!.map(([key, label]) => field(key, label))}
-          {field("certificate", "Certificate number")}
-          {field("due", "To be checked again by", "date")}
-          {field("checked_by", "Who checks it")}
-          {field("lent_by", "Who lends it, if it is not your own")}
-        </Modal.Body>
-        <Modal.Footer>
-          <Button type="submit">Keep</Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
+    <DialogForm
+      title={reference.id ? (reference.name ?? "") : "Add a reference"}
+      keep="Keep"
+      onKeep={keep}
+      onDone={onDone}
+    >
+      {(problem) => {
+        const common = (key: keyof typeof given) => ({
+          name: key,
+          value: given[key],
+          onChange: (value: string) => setGiven({ ...given, [key]: value }),
+          problem,
+        });
+        return (
+          <>
+            <ChoiceField label="Kind" options={Object.entries(KINDS)} {...common("kind")} />
+            <TextField label="Name" {...common("name")} />
+            {FIELDS[given.kind].map(([key, label]) => (
+              <TextField key={key} label={label} {...common(key)} />
+            ))}
+            <TextField label="Certificate number" {...common("certificate")} />
+            <TextField label="To be checked again by" type="date" {...common("due")} />
+            <TextField label="Who checks it" {...common("checked_by")} />
+            <TextField label="Who lends it, if it is not your own" {...common("lent_by")} />
+          </>
+        );
+      }}
+    </DialogForm>
   );
 }

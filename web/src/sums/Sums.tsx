@@ -4,9 +4,10 @@ import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, asked, type InputView, type Schemas } from "../api/client";
-import { useRound } from "../api/queries";
+import { useMethods, useRound } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { spoken } from "../ui/quantity";
 import { openJob } from "../plant/words";
 
 type Sum = Schemas["SumView"];
@@ -133,11 +134,13 @@ function SumField({ input, typed, problem, onChange }: FieldProps) {
             onChange={(event) => onChange({ unit: event.target.value })}
           >
             {input.units.map((unit) => (
-              <option key={unit}>{unit}</option>
+              <option key={unit} value={unit}>
+                {spoken(unit)}
+              </option>
             ))}
           </select>
         ) : (
-          input.units[0] && <span className="unit">{input.units[0] === "deg" ? "°" : input.units[0]}</span>
+          input.units[0] && <span className="unit">{spoken(input.units[0])}</span>
         )}
       </div>
       <div className="entry-says">{problem ?? input.why}</div>
@@ -149,11 +152,7 @@ function SumField({ input, typed, problem, onChange }: FieldProps) {
 function Carry({ sum, typed, onDone }: { sum: Sum; typed: Typed; onDone: () => void }) {
   const navigate = useNavigate();
   const round = useRound().data;
-  const methods = useQuery({
-    queryKey: ["methods"],
-    queryFn: () => asked(api.GET("/api/methods")),
-    staleTime: Infinity,
-  }).data;
+  const methods = useMethods().data;
   const [fault, setFault] = useState<unknown>(null);
   const kinds = methods?.find((method) => method.key === sum.method)?.kinds ?? [];
   const systems = round?.systems.filter((system) => kinds.includes(system.kind)) ?? [];

@@ -15,13 +15,37 @@ const WITH_UNIT = new RegExp(`^(${NUMBER})\\s*([^\\d\\s]\\S*)$`);
 const POUNDS_AND_OUNCES = new RegExp(`^(${NUMBER})\\s*lbs?\\.?\\s*(${NUMBER})\\s*oz\\.?$`);
 const SPELLINGS: Record<string, string> = { "°": "deg", º: "deg", tonne: "t", tonnes: "t", lbs: "lb" };
 
-function plain(typed: string): string {
+/** A typed text with a decimal point, a plain minus and no groups of three. */
+export function plain(typed: string): string {
   const text = typed
     .trim()
     .replace(/−/g, "-")
     .replace(/(?<=\d)[ \u00a0\u202f](?=\d{3}(?:\D|$))/g, "");
   return text.includes(",") && !text.includes(".") && text.split(",").length === 2 ? text.replace(",", ".") : text;
 }
+
+/** The number in a typed text that has no unit; NaN where there is none. */
+export function numberIn(typed: string): number {
+  const text = plain(typed);
+  return BARE.test(text) ? Number(text) : NaN;
+}
+
+/** A text parted into its figure, as it was typed, and the unit named in it; pounds and ounces stay together. */
+export function parted(typed: string): { figure: string; unit: string } {
+  const text = typed.trim();
+  if (POUNDS_AND_OUNCES.test(plain(text))) return { figure: text, unit: "" };
+  const found = /^(.*\d)\s*([^\d.,\s]\S*)$/.exec(text);
+  return found ? { figure: found[1]!, unit: found[2]! } : { figure: text, unit: "" };
+}
+
+/** Figure and unit of a field: the unit named in the text, else the one that it was typed under. */
+export function figureOf(text: string, unit: string): { figure: string; unit: string } {
+  const found = parted(text);
+  return found.unit ? found : { figure: found.figure, unit };
+}
+
+/** Whether a unit is one of these, in whichever spelling. */
+export const isOneOf = (units: readonly string[], unit: string) => units.includes(SPELLINGS[unit] ?? unit);
 
 /** Null where it cannot be understood as a quantity of this family in one of its units. */
 export function understand(typed: string, unit: string, family: Record<string, number> | undefined): Understood | null {
@@ -53,3 +77,6 @@ export function trimmed(value: number): string {
   const text = Math.abs(value) >= 1e6 ? value.toFixed(0) : String(Number(value.toPrecision(6)));
   return text.replace("-", "−");
 }
+
+/** A unit as it is said on a screen. */
+export const spoken = (unit: string) => (unit === "deg" ? "°" : unit.replace("m2", "m²").replace("m3", "m³"));

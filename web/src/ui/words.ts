@@ -33,8 +33,8 @@ export interface Figured {
 }
 
 /** A result as `{value, unit}`, where there is one of that name. */
-export function figure(results: Record<string, unknown>, name: string): number | undefined {
-  const found = results[name] as Figured | undefined;
+export function figure(results: Record<string, Figured>, name: string): number | undefined {
+  const found = results[name];
   return typeof found?.value === "number" ? found.value : undefined;
 }
 
@@ -48,4 +48,14 @@ export function shown(value: number, significant = 5): string {
   const [whole = "", fraction] = text.split(".");
   const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, "\u202f") : whole;
   return `${value < 0 && Number(text) !== 0 ? "−" : ""}${grouped}${fraction ? `.${fraction}` : ""}`;
+}
+
+/** A result for reading, with its unit; per cent with its sign where that is asked for. */
+export function figured(found: Figured | undefined, sign = false): string {
+  if (found?.value == null) return "";
+  if (typeof found.value === "boolean") return found.value ? "yes" : "no";
+  if (typeof found.value === "string") return found.value;
+  if (found.unit === "%") return sign ? signed(found.value) : `${found.value.toFixed(2)} %`;
+  const text = `${shown(found.value)} ${found.unit}`.trim();
+  return sign && found.value > 0 ? `+${text}` : text;
 }

@@ -1,0 +1,178 @@
+"""Jobs as they stand, worked out once and kept in memory for as long as nothing changes.
+
+The database is the truth: what is held here is taken only where the job's count of entries and
+its latest entry are those that it was worked out from. Any process can begin with nothing held.
+"""
+
+import datetime
+import uuid
+from collections import OrderedDict, deque
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import partial
+from threading import Lock
+from zoneinfo import ZoneInfo
+
+from beacon.bench.models import Entry, Job
+from beacon.plant.models import LimitProfile, System
+from wary.job import fold as folding
+from wary.job.assess import Standing, assess, assess_again, parts_of
+from wary.job.fold import Fold
+from wary.job.subject import Subject
+from wary.job.view import Bench, bench, bench_again
+from wary.machines import all_machines
+from wary.methods import all_methods
+from wary.rules.forms import FORMS
+
+JOBS_HELD = 256
+MOMENTS_HELD = 8
+"""How many jobs are kept in memory, and how many of its latest moments of each."""
+
+FOLD_BEHIND = 32
+"""How many entries the stored fold may be behind, or an eighth of all where that is more."""
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A job after so many entries, the last of which is `latest`: as it stands, and as it is shown."""
+
+    count: int
+    latest: uuid.UUID | None
+    standing: Standing
+    bench: Bench
+
+
+class _Shelf:
+    """The latest moments of the jobs that were looked at last."""
+
+    def __init__(self) -> None:
+        self._lock = Lock()
+        self._jobs: OrderedDict[uuid.UUID, deque[Moment]] = OrderedDict()
+
+    def put(self, job_id: uuid.UUID, moment: Moment) -> None:
+        with self._lock:
+            moments = self._jobs.setdefault(job_id, deque(maxlen=MOMENTS_HELD))
+            moments.append(moment)
+            self._jobs.move_to_end(job_id)
+            while len(self._jobs) > JOBS_HELD:
+                self._jobs.popitem(last=False)
+
+    def at(self, job_id: uuid.UUID, count: int, latest: uuid.UUID | None = None) -> Moment | None:
+        """The moment after so many entries; with `latest`, only where that was the last of them."""
+        with self._lock:
+            for moment in reversed(self._jobs.get(job_id, ())):
+                if moment.count == count and (latest is None or moment.latest == latest):
+                    return moment
+        return None
+
+    def clear(self) -> None:
+        with self._lock:
+            self._jobs.clear()
+
+
+SHELF = _Shelf()
+
+
+def about(system: System) -> dict[str, object]:
+    """What was tested, for people to read."""
+    return {
+        "organisation": system.site.organisation.name,
+        "site": system.site.name,
+        "name": system.name,
+        "kind": all_machines()[system.kind].title,
+        "material": system.material,
+        "serial": system.serial,
+        "factor_name": system.factor_name,
+        "correction": system.correction,
+        "plates": system.plates,
+        "profile": system.profile.title,
+    }
+
+
+def subject_of(job: Job) -> Subject:
+    """The machine of a job, as far as the job needs to know of it."""
+    system = job.channel.system
+    own = system.profile.as_given()
+    family = system.profile.key.partition("-")[0]
+    foreign = {all_methods()[part.method].profile for part in job.parts}
+    foreign = {key for key in foreign if key != system.profile.key and key.partition("-")[0] != family}
+    others = LimitProfile.objects.filter(organisation_id=system.profile.organisation_id, key__in=foreign)
+    return Subject(
+        machine=all_machines()[system.kind],
+        plates=system.plates,
+        profile=own,
+        profiles={profile.key: profile.as_given() for profile in others} if foreign else {},
+        profile_title=system.profile.title,
+        form=next(form for form in FORMS if form == system.correction),
+        factor_name=system.factor_name,
+        about=about(system),
+    )
+
+
+def day_of(job: Job, at: datetime.datetime | None = None) -> datetime.date:
+    """The day on which a job was last touched, at its site."""
+    return (at or job.touched_at).astimezone(ZoneInfo(job.channel.system.site.time_zone)).date()
+
+
+def moment_of(job: Job, subject: Subject | None = None) -> Moment:
+    """The job as it stands."""
+    subject = subject or subject_of(job)
+    held = SHELF.at(job.id, job.entries, job.latest)
+    if held and held.standing.subject == subject and held.standing.day == day_of(job):
+        return held
+    standing = assess(subject, job.parts, fold_of(job), day_of(job))
+    moment = Moment(job.entries, job.latest, standing, bench(standing))
+    SHELF.put(job.id, moment)
+    return moment
+
+
+def standing_of(job: Job) -> Standing:
+    """The job as it stands, without how it is shown."""
+    return moment_of(job).standing
+
+
+def moment_after(job: Job, before: Moment, rows: list[Entry], at: datetime.datetime) -> Moment:
+    """The job after these entries were kept; it is not put on the shelf, since the database may still refuse them."""
+    fold = folding.copied(before.standing.fold)
+    order = before.standing.order
+    for row in rows:
+        folding.apply(fold, row, order, partial(_at_path, job, row.sequence, rows))
+    paths = [row.path for row in rows]
+    standing = assess_again(before.standing, fold, paths, day_of(job, at))
+    view = bench_again(before.bench, before.standing, standing, paths)
+    return Moment(fold["count"], rows[-1].entry_id, standing, view)
+
+
+def moment_at(job: Job, count: int) -> Moment:
+    """The job as it stood after so many of its entries."""
+    held = SHELF.at(job.id, count)
+    if held:
+        return held
+    entries = Entry.objects.filter(job=job, sequence__lte=count).select_related("who").order_by("sequence")
+    fold = folding.rebuilt(entries.iterator(), parts_of(job.parts))
+    standing = assess(subject_of(job), job.parts, fold, day_of(job))
+    return Moment(count, None, standing, bench(standing))
+
+
+def fold_of(job: Job) -> Fold:
+    """What all of a job's entries come to: the stored fold, and the entries after it."""
+    fold = folding.copied(job.fold) if job.folded else folding.empty()
+    order = parts_of(job.parts)
+    later = Entry.objects.filter(job=job, sequence__gt=fold["count"], sequence__lte=job.entries)
+    if fold["count"] < job.entries:
+        for entry in later.select_related("who").order_by("sequence"):
+            folding.apply(fold, entry, order, partial(_at_path, job, entry.sequence, []))
+    return fold
+
+
+def _at_path(job: Job, upto: int, fresh: list[Entry], path: str) -> Iterable[Entry]:
+    """Every entry at a path up to a place in the sequence; those in `fresh` may not be in the database yet."""
+    stored = Entry.objects.filter(job=job, path=path, sequence__lte=upto).select_related("who").order_by("sequence")
+    known = list(stored)
+    ids = {entry.entry_id for entry in known}
+    return known + [row for row in fresh if row.path == path and row.sequence <= upto and row.entry_id not in ids]
+
+
+def is_far_behind(job: Job) -> bool:
+    """Whether the stored fold should be written again, so that few entries have to be read after it."""
+    return job.entries - job.folded > max(FOLD_BEHIND, job.entries // 8)

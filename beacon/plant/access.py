@@ -1,0 +1,39 @@
+"""Which sites and systems someone may see. Every queryset that a request touches starts here."""
+
+from uuid import UUID
+
+from django.db.models import Q, QuerySet
+from django.http import Http404
+
+from beacon.people.access import WORKING, works_in
+from beacon.people.models import Person, Role
+from beacon.plant.models import Site, System
+
+
+def sites(user: Person) -> QuerySet[Site]:
+    """Every site of an organisation they work in; of a reader only those given."""
+    return Site.objects.filter(
+        Q(organisation__memberships__person=user, organisation__memberships__role__in=WORKING)
+        | Q(readers__person=user, readers__role=Role.READER)
+    ).distinct()
+
+
+def systems(user: Person) -> QuerySet[System]:
+    """The systems that this person may see, without those for practice."""
+    found = System.objects.filter(site__in=sites(user), practice=False)
+    return found.select_related("site__organisation", "profile", "reference")
+
+
+def own_systems(user: Person) -> QuerySet[System]:
+    """Systems that this person may work on, which a reader may not; those for practice among them."""
+    return System.objects.filter(site__organisation__in=works_in(user)).select_related(
+        "site__organisation", "profile", "reference"
+    )
+
+
+def system_to_work_on(user: Person, system_id: UUID) -> System:
+    """Raises Http404 where this person may not work on it, or there is none."""
+    found = own_systems(user).filter(id=system_id).first()
+    if found is None:
+        raise Http404
+    return found

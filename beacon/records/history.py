@@ -1,0 +1,196 @@
+"""A channel's history: what it read at each visit, its drift, and the table to take away."""
+
+import csv
+import datetime
+import io
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from openpyxl import Workbook
+from openpyxl.styles import Font
+
+from beacon.bench.models import Job
+from beacon.plant.models import Channel, System
+from beacon.plant.view import Answer, event_view, profile_of
+from beacon.records.done import title_of
+from wary.quantities import NotAQuantity, quantity
+from wary.rules.drift import Drift, Visit, drift, intervals
+
+MOST = 500
+DRAWN = 120
+"""How many visits the history holds at the most, and how many of them a chart draws."""
+
+
+def _handed(channel: Channel, most: int = MOST) -> list[tuple[datetime.datetime, Answer]]:
+    """Time and summary of the closed jobs of a channel, the oldest first, the latest so many."""
+    jobs = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).order_by("-closed_at")
+    found = jobs.values_list("closed_at", "summary")[:most]
+    return [(at, handed) for at, handed in reversed(list(found)) if at and handed]
+
+
+def history(system: System, channel: Channel) -> Answer:
+    """Points for the chart, events, and the drift with what it comes to."""
+    handed = _handed(channel)
+    accept = profile_of(system).accept
+    limit = accept.percentage * 100 if accept and accept.percentage else None
+    visits = [_visit(at, one) for at, one in handed if one.get("error_found") is not None]
+    found = drift(visits, limit, system.interval_days)
+    events = system.events.select_related("who", "system").order_by("at")
+    return {
+        "channel": channel.id,
+        "channel_name": channel.name,
+        "accept": limit,
+        "visits": len(handed),
+        "points": [_point(at, one) for at, one in thinned(handed)],
+        "events": [event_view(event) for event in events],
+        "drift": _drift_view(found, visits) if found else None,
+        "intervals": len(intervals(visits)),
+    }
+
+
+def thinned(handed: Sequence[tuple[datetime.datetime, Answer]]) -> Sequence[tuple[datetime.datetime, Answer]]:
+    """So many of them that a chart can show: of each stretch the one that was furthest off, and every adjustment kept.
+
+    A chart has no use for more points than it can set beside each other.
+    """
+    if len(handed) <= DRAWN:
+        return handed
+    kept = {0, len(handed) - 1}
+    size = len(handed) / (DRAWN - 2)
+    for stretch in range(DRAWN - 2):
+        places = range(int(stretch * size), max(int(stretch * size) + 1, int((stretch + 1) * size)))
+        kept.add(max(places, key=lambda place: _off(handed[place][1])))
+    return [one for place, one in enumerate(handed) if place in kept]
+
+
+def _off(handed: Answer) -> tuple[bool, float]:
+    return handed.get("error_left") is not None, abs(handed.get("error_found") or 0.0)
+
+
+def _point(at: datetime.datetime, handed: Answer) -> Answer:
+    keys = ("error_found", "error_left")
+    zero = handed.get("zero")
+    return {key: handed.get(key) for key in keys} | {
+        "closed_at": at,
+        "factor_after": handed.get("factor_after", ""),
+        "zero": zero or "",
+        "zero_figure": _mass(zero),
+    }
+
+
+def _mass(text: str | None) -> float | None:
+    """A zero as a number in its own unit, for the chart."""
+    try:
+        return quantity(text, "mass").value if text else None
+    except NotAQuantity:
+        return None
+
+
+def _visit(at: datetime.datetime, handed: Answer) -> Visit:
+    return Visit(
+        at.timestamp() / 86_400,
+        handed["error_found"],
+        handed.get("error_left"),
+        handed.get("occasion") in ("first", "repair"),
+    )
+
+
+def _drift_view(found: Drift, visits: list[Visit]) -> Answer:
+    month = 30.4
+    leaves = None
+    if found.leaves_in is not None:
+        day = datetime.datetime.fromtimestamp((visits[-1].day + found.leaves_in) * 86_400, datetime.UTC)
+        leaves = day.date()
+    return {
+        "rate": found.rate * month,
+        "low": found.low * month,
+        "high": found.high * month,
+        "leaves_on": leaves,
+        "hint": found.hint,
+    }
+
+
+def visits_table(channel: Channel, before: datetime.datetime | None, size: int) -> list[Answer]:
+    """The visits of a channel as a table, the latest first, so many before a time."""
+    jobs = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).select_related("record")
+    if before:
+        jobs = jobs.filter(closed_at__lt=before)
+    return [_row(job) for job in jobs.defer("fold", "record__content").order_by("-closed_at")[:size]]
+
+
+def _row(job: Job) -> Answer:
+    handed = job.summary or {}
+    record = getattr(job, "record", None)
+    keys = ("error_found", "error_left", "uncertainty_found", "uncertainty_left")
+    texts = ("outcome", "closed_by", "factor_before", "factor_after", "reference")
+    return (
+        {key: handed.get(key) for key in keys}
+        | {key: handed.get(key) or "" for key in texts}
+        | {
+            "record": record.id if record else None,
+            "number": record.number if record else None,
+            "closed_at": job.closed_at,
+            "title": title_of(handed.get("method", job.method)),
+            "found_by": title_of(handed.get("method_found")),
+            "left_by": title_of(handed.get("method_left")),
+            "zero": handed.get("zero") or "",
+        }
+    )
+
+
+COLUMNS = (
+    ("closed_at", "closed"),
+    ("number", "record"),
+    ("title", "method"),
+    ("outcome", "closed as"),
+    ("closed_by", "by"),
+    ("error_found", "error as found, %"),
+    ("uncertainty_found", "± as found, %"),
+    ("found_by", "as found by"),
+    ("error_left", "error as left, %"),
+    ("uncertainty_left", "± as left, %"),
+    ("left_by", "as left by"),
+    ("factor_before", "factor before"),
+    ("factor_after", "factor after"),
+    ("zero", "zero"),
+    ("reference", "reference"),
+)
+
+
+def _rows(channel: Channel) -> Iterable[list[Any]]:
+    for row in reversed(visits_table(channel, None, MOST)):
+        yield [row[key] for key, _ in COLUMNS]
+
+
+def as_csv(channel: Channel) -> bytes:
+    """The table as CSV in UTF-8."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow([title for _, title in COLUMNS])
+    for row in _rows(channel):
+        writer.writerow([safe(value.isoformat() if isinstance(value, datetime.datetime) else value) for value in row])
+    return text.getvalue().encode("utf-8-sig")
+
+
+def safe(value: Any) -> Any:
+    """A text that a spreadsheet does not take for a formula."""
+    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
+
+
+def as_xlsx(channel: Channel) -> bytes:
+    """The table as a workbook."""
+    book = Workbook()
+    sheet = book.active
+    assert sheet is not None
+    sheet.title = "History"
+    sheet.append([title for _, title in COLUMNS])
+    for cell in sheet[1]:
+        cell.font = Font(bold=True)
+    for row in _rows(channel):
+        sheet.append(
+            [safe(value.replace(tzinfo=None) if isinstance(value, datetime.datetime) else value) for value in row]
+        )
+    sheet.freeze_panes = "A2"
+    kept = io.BytesIO()
+    book.save(kept)
+    return kept.getvalue()

@@ -1,0 +1,126 @@
+"""What the log, the records and the history answer with."""
+
+from datetime import date, datetime
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from beacon.plant.schemas import EventView
+from beacon.records.done import LastDone
+from wary.job.view import Source
+
+
+class LogRow(LastDone):
+    record: UUID
+    number: int
+    system: UUID
+    system_name: str
+    site: str
+    time_zone: str
+    reference: str
+
+
+class LogPage(BaseModel):
+    """A page of records, the latest first; `earlier` is where the next page begins."""
+
+    rows: list[LogRow]
+    earlier: datetime | None
+
+
+class SealedEntry(BaseModel):
+    """One entry of a sealed trail, as it was typed."""
+
+    id: UUID
+    path: str
+    text: str
+    unit: str
+    source: Source
+    supersedes: UUID | None
+    undoes: bool
+    who: str
+    at: datetime
+
+
+class SealedPart(BaseModel):
+    """One part of a sealed visit: what it came to, and a sentence where its read-back is not what was worked out."""
+
+    title: str
+    headline: str
+    reasons: list[str]
+    differs: str
+
+
+class RecordView(LogRow):
+    """A sealed record; `fits` says what is wrong with its seal, if anything is."""
+
+    sha256: str
+    previous: str
+    fits: str | None
+    parts: list[SealedPart]
+    trail: list[SealedEntry]
+
+
+class UsedIn(BaseModel):
+    """A job that used a reference."""
+
+    job: UUID
+    record: UUID | None
+    system: str
+    title: str
+    at: datetime
+    outcome: str
+
+
+class HistoryPoint(BaseModel):
+    """One closed job on the chart; errors in per cent."""
+
+    closed_at: datetime
+    error_found: float | None
+    error_left: float | None
+    factor_after: str
+    zero: str
+    zero_figure: float | None
+
+
+class VisitRow(BaseModel):
+    """One closed job in the table of a history; errors and uncertainties in per cent, with the methods that made them."""
+
+    record: UUID | None
+    number: int | None
+    closed_at: datetime
+    title: str
+    outcome: str
+    closed_by: str
+    error_found: float | None
+    error_left: float | None
+    uncertainty_found: float | None
+    uncertainty_left: float | None
+    found_by: str
+    left_by: str
+    factor_before: str
+    factor_after: str
+    zero: str
+    reference: str
+
+
+class DriftView(BaseModel):
+    """Drift in per cent a month with its 95 % interval, and when the limit would be left."""
+
+    rate: float
+    low: float
+    high: float
+    leaves_on: date | None
+    hint: str
+
+
+class HistoryView(BaseModel):
+    """How a channel has behaved; of many visits the chart draws the ones that were furthest off."""
+
+    channel: UUID
+    channel_name: str
+    accept: float | None
+    visits: int
+    points: list[HistoryPoint]
+    events: list[EventView]
+    drift: DriftView | None
+    intervals: int

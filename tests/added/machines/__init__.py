@@ -1,0 +1,1 @@
+"""Kinds of machine of the tests alone."""

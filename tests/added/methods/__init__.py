@@ -1,0 +1,1 @@
+"""Methods of the tests alone."""

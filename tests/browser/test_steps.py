@@ -1,0 +1,202 @@
+"""Every step of every method: opened, typed into, and what the bench then says."""
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+from beacon.plant.models import Cell, System
+from tests.added import added
+from tests.browser.base import BrowserTestCase
+from tests.walks import WALKS, Walk
+from wary.methods import all_methods
+from wary.methods.method import Input
+
+OVERLAPS = """() => {
+  const boxes = [...document.querySelectorAll('.figure text, .drawing-heads b, .drawing-heads small')]
+    .filter((text) => text.textContent.trim() && text.getBoundingClientRect().width)
+    .map((text) => [text.textContent, text.getBoundingClientRect()]);
+  const over = [];
+  boxes.forEach(([a, one], place) => boxes.slice(place + 1).forEach(([b, two]) => {
+    const wide = Math.min(one.right, two.right) - Math.max(one.left, two.left);
+    const high = Math.min(one.bottom, two.bottom) - Math.max(one.top, two.top);
+    if (wide > 1 && high > 4) over.push(`${a} / ${b}`);
+  }));
+  const frame = document.querySelector('.figure');
+  const out = frame ? boxes.filter(([, box]) => box.left < frame.getBoundingClientRect().left - 2
+    || box.right > frame.getBoundingClientRect().right + 2).map(([text]) => `${text} is cut off`) : [];
+  return [...over, ...out];
+}"""
+
+
+class EveryStep(BrowserTestCase):
+    def system(self, walk: Walk) -> System:
+        """Its machine, with the cells on record that its steps do not ask for themselves."""
+        system = self.plant.add_system(f"For {walk.method}", walk.kind, walk.profile, walk.plates)
+        steps = all_methods()[walk.method].describe().steps
+        asked = [step.rows.list for step in steps if step.kind == "rows"]
+        given = {path.split(".")[1] for path in walk.texts if path.startswith("cells.")} if "cells" not in asked else ()
+        for place, row in enumerate(sorted(given), 1):
+            texts = {key: walk.texts[f"cells.{row}.{key}"] for key in ("capacity", "sensitivity")}
+            Cell.objects.create(channel=system.channels.get(), place=place, label=str(place), source="plate", **texts)
+        return system
+
+    def opened(self, walk: Walk) -> Page:
+        job = self.plant.job(walk.method, self.system(walk))
+        self.page.goto(f"/jobs/{job.id}")
+        expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
+        return self.page
+
+    def type_in(self, field: Locator, text: str) -> None:
+        field.fill(text)
+        field.press("Enter")
+
+    def walk(self, walk: Walk) -> Page:
+        """Goes through the steps in their order, and types what this walk types, where it is asked for."""
+        page = self.opened(walk)
+        rest = dict(walk.texts)
+        described = all_methods()[walk.method].describe()
+        inputs = {one.key: one for one in described.inputs}
+        for step in described.steps:
+            sheet = page.get_by_role("navigation", name="Run sheet")
+            sheet.get_by_role("button", name=re.compile(rf"^(\d+|done) {re.escape(step.title)}\b")).first.click()
+            body = page.locator(f"#step--{step.key}")
+            expect(body.get_by_role("heading", name=step.title).first).to_be_visible()
+            for caution in step.cautions:
+                expect(body).to_contain_text(caution)
+            for item in step.items:
+                expect(body.get_by_label(item.text)).to_be_visible()
+            for key in step.fields:
+                self.single(body, inputs[key], rest.pop(f"inputs.{key}", None))
+            if step.kind in ("rows", "tally", "sheet"):
+                name = step.rows.list if step.kind == "rows" else step.list
+                rows: dict[str, dict[str, str]] = {}
+                for path in [path for path in rest if path.startswith(f"{name}.")]:
+                    _, row, key = path.split(".")
+                    rows.setdefault(row, {})[key] = rest[path]
+                typed = step.rows.typed if step.kind == "rows" else ()
+                if step.kind == "rows" and rows:
+                    self.rows(body, rows, typed, {one.key: one for one in inputs[name].inside()})
+                elif step.kind == "tally" and step.stage == "found":
+                    self.runs(page, rows)
+                elif step.kind == "sheet":
+                    self.settings(body, rows)
+            self.assertEqual(page.evaluate(OVERLAPS), [], f"{walk.method}, {step.key}")
+        return page
+
+    def choose(self, within: Locator, one: Input, text: str) -> None:
+        says = next(choice.says for choice in one.words if choice.word == text)
+        within.get_by_role("group", name=one.title).get_by_role("button", name=says, exact=True).click()
+
+    def single(self, body: Locator, one: Input, text: str | None) -> None:
+        """One field of a step: it is there, and takes what the walk types."""
+        place = body.locator(f"[data-path='inputs.{one.key}'], [data-path^='inputs.{one.key}.']")
+        self.assertGreater(place.count(), 0, one.key)
+        if text is not None and one.words:
+            self.choose(body, one, text)
+        elif text is not None:
+            self.type_in(place, text)
+
+    def rows(
+        self, body: Locator, rows: dict[str, dict[str, str]], typed: tuple[str, ...], inside: dict[str, Input]
+    ) -> None:
+        """Rows one after the other: a new one, or the next of those that are there."""
+        listed = body.locator(".list-table tbody tr:has(.tally-number)")
+        for number, texts in enumerate(rows.values()):
+            if listed.count() > number:
+                listed.nth(number).get_by_role("button").click()
+            dock = body.locator(".dock").first
+            row = dock.get_attribute("data-row")
+            for key in [key for key in typed if key in texts]:
+                if inside[key].words:
+                    self.choose(dock, inside[key], texts[key])
+                    continue
+                place = body.locator(f"[data-path$='.{row}.{key}']").first
+                place.fill(texts[key])
+                place.press("Enter")
+            expect(listed).not_to_have_count(number)
+
+    def runs(self, page: Page, rows: dict[str, dict[str, str]]) -> None:
+        if not rows:
+            return
+        page.get_by_label("How it was weighed").select_option("net")
+        for number, texts in enumerate(rows.values(), 1):
+            for label, key in (("Net weighed", "reference"), ("Shown", "indicated")):
+                self.type_in(page.locator(".dock").get_by_role("textbox", name=label), texts[key])
+            page.locator(".dock").get_by_role("button", name="New run").click()
+            expect(page.locator(".tally-run")).to_have_count(number)
+
+    def settings(self, body: Locator, rows: dict[str, dict[str, str]]) -> None:
+        row = body.locator(".settings-row").first
+        for place, text in enumerate(next(iter(rows.values()))[key] for key in ("found", "left")):
+            self.type_in(row.locator("input").nth(place), text)
+
+    def test_every_step_is_opened_typed_into_and_comes_to_its_call(self) -> None:
+        for walk in WALKS:
+            with self.subTest(walk.method):
+                page = self.walk(walk)
+                expect(page.locator(".call .verdict")).to_contain_text(walk.headline)
+                self.assertEqual(page.locator(".entry-wrong").count(), 0)
+
+
+class Added(BrowserTestCase):
+    """The method of the tests alone: rows inside rows, a block, a stopwatch, on a screen that knows none of it."""
+
+    def setUp(self) -> None:
+        known = added()
+        known.__enter__()
+        self.addCleanup(known.__exit__, None, None, None)
+        super().setUp()
+        self.system = self.plant.add_system("Tray filler 2", "tray-filler", "vessel", {"nominal": "500 g"})
+
+    def test_it_is_done_from_the_round_to_the_record(self) -> None:
+        page = self.page
+        page.goto(f"/systems/{self.system.id}")
+        page.get_by_role("button", name="Begin a visit").click()
+        expect(page.get_by_role("complementary", name="The call")).to_contain_text("Does it fill what it should?")
+        self.go("Set up")
+        expect(page.get_by_role("textbox", name="Nominal fill")).to_have_value("500")
+        block = page.get_by_role("group", name="How it runs")
+        block.get_by_label("Strokes a minute").fill("30")
+        page.keyboard.press("Enter")
+        expect(block.get_by_label("Nozzles")).to_be_focused()
+        self.go("Strokes")
+        tap = page.locator(".timer-tap")
+        for _ in range(3):
+            tap.click()
+            page.wait_for_timeout(300)
+        expect(page.locator(".list-table tbody tr:has(.tally-number)")).to_have_count(2)
+        self.go("Trials")
+        outer = page.locator(".dock").first
+        outer.get_by_label("What was set").first.fill("stroke 4")
+        outer.get_by_label("What was set").first.press("Enter")
+        inner = page.get_by_role("region", name="Trays of trial 1")
+        weight = inner.get_by_label("Weight", exact=True)
+        expect(weight).to_be_focused()
+        for number, text in enumerate(("505 g", "507", "700"), 1):
+            weight.fill(text)
+            weight.press("Enter")
+            expect(inner.locator("tbody tr:has(.tally-number)")).to_have_count(number)
+            expect(weight).to_be_focused()
+            expect(weight).to_have_value("")
+        expect(page.locator(".call .verdict")).to_contain_text("Turn the stroke")
+        weight.press("x")
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_label("What happened to it?")).to_be_focused()
+        dialog.get_by_label("What happened to it?").fill("two trays at once")
+        page.keyboard.press("Enter")
+        expect(page.locator(".call .verdict")).to_contain_text("It fills what it should")
+        expect(inner).to_contain_text("set aside: two trays at once")
+        expect(page.locator(".figure")).to_contain_text("capacity 500 g")
+        page.keyboard.press("Control+z")
+        expect(page.locator(".call .verdict")).to_contain_text("Turn the stroke")
+        page.keyboard.press("Control+z")
+        expect(page.locator(".call .verdict")).to_contain_text("It fills what it should")
+        page.reload()
+        expect(page.locator(".call .verdict")).to_contain_text("It fills what it should")
+        self.go("Close")
+        page.get_by_label("Your name, to sign").fill("Ines")
+        page.get_by_role("button", name="Close and seal").click()
+        page.get_by_role("link", name="To its record and certificate").click()
+        expect(page.get_by_role("heading", name="Tray fill: It fills what it should")).to_be_visible()
+        expect(page.get_by_text("trials.", exact=False).first).to_be_visible()
+        self.assert_accessible()

@@ -1,0 +1,219 @@
+"""The rooms of the house: which may know which, and where the names of methods and machines may stand."""
+
+import ast
+import json
+import re
+import unittest
+from pathlib import Path
+
+from wary.machines import all_machines
+from wary.methods import all_methods
+from wary.sums import SUMS
+
+ROOT = Path(__file__).parents[2]
+
+CORE = ["quantities", "fields", "typed", "rules", "drawings", "methods", "machines", "simulators", "job", "sums"]
+"""The rooms of the core; a room knows those before it and, of those after it, none."""
+SERVER = ["problems", "people", "plant", "bench", "records", "planner", "practice", "demo"]
+OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
+"""Files that put the rooms together."""
+
+
+def sources(room: str) -> list[Path]:
+    return [path for path in sorted((ROOT / room).rglob("*.py")) if "migrations" not in path.parts]
+
+
+def imports(path: Path) -> list[str]:
+    """The modules that a file imports, those for the types alone as well."""
+    found = []
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.Import):
+            found += [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom):
+            if node.level:
+                raise AssertionError(f"{path}: a relative import hides its room")
+            found += [node.module or "", *(f"{node.module}.{alias.name}" for alias in node.names)]
+    return found
+
+
+def named(path: Path) -> str:
+    parts = path.relative_to(ROOT).with_suffix("").parts
+    return ".".join(parts[:-1] if parts[-1] == "__init__" else parts)
+
+
+def room_of(module: str, package: str) -> str | None:
+    parts = module.split(".")
+    return parts[1] if parts[0] == package and len(parts) > 1 else None
+
+
+class Rooms(unittest.TestCase):
+    def test_imports_go_one_way(self) -> None:
+        for package, rooms in (("wary", CORE), ("beacon", SERVER)):
+            for path in sources(package):
+                if str(path.relative_to(ROOT)) in OPEN or path.parent == ROOT / package and path.stem == "__init__":
+                    continue
+                here = room_of(named(path), package)
+                self.assertIn(here, rooms, f"{path} stands in no room")
+                for module in imports(path):
+                    there = room_of(module, package)
+                    if there in rooms:
+                        self.assertLessEqual(
+                            rooms.index(there), rooms.index(str(here)), f"{path.relative_to(ROOT)} imports {module}"
+                        )
+
+    def test_the_last_rooms_of_the_server_do_not_know_each_other(self) -> None:
+        for here, not_there in (("planner", "practice"), ("practice", "planner"), ("planner", "demo")):
+            for path in sources(f"beacon/{here}"):
+                self.assertNotIn(not_there, [room_of(module, "beacon") for module in imports(path)], str(path))
+
+    def test_no_file_stands_in_a_circle(self) -> None:
+        files = {named(path): path for package in ("wary", "beacon") for path in sources(package)}
+        knows = {name: {one for one in imports(path) if one in files and one != name} for name, path in files.items()}
+        seen: dict[str, int] = {}
+
+        def walk(name: str, way: tuple[str, ...]) -> None:
+            if seen.get(name) == 2:
+                return
+            self.assertNotIn(name, way, f"a circle: {' → '.join((*way, name))}")
+            for other in sorted(knows[name]):
+                # A package that only lists what is in it is looked through by importlib, not by import.
+                walk(other, (*way, name))
+            seen[name] = 2
+
+        for name in files:
+            walk(name, ())
+
+    def test_the_core_is_nothing_that_a_browser_could_not_run(self) -> None:
+        allowed = {
+            "abc", "ast", "bisect", "collections", "contextlib", "csv", "dataclasses", "datetime", "decimal", "functools", "importlib",
+            "io", "itertools", "json", "math", "operator", "pkgutil", "random", "re", "statistics", "sys", "types", "typing",
+            "uuid", "pathlib", "argparse", "os", "pydantic", "pydantic_core", "pint", "wary", "copy", "enum", "hashlib", "string",
+        }  # fmt: skip
+        for path in sources("wary"):
+            for module in imports(path):
+                self.assertIn(module.split(".")[0], allowed, f"{path.relative_to(ROOT)} imports {module}")
+
+    def test_methods_do_not_know_each_other_and_machines_do_not_know_jobs(self) -> None:
+        files = [path for path in sources("wary/methods") if "METHOD = " in path.read_text(encoding="utf-8")]
+        self.assertEqual(len(files), len(all_methods()))
+        modules = {named(path) for path in files}
+        for path in files:
+            self.assertFalse(modules & set(imports(path)), f"{path} knows another method")
+
+
+class Words(unittest.TestCase):
+    """The key of a method stands in its own file and where jobs are told; a kind of machine where machines are."""
+
+    METHODS_MAY = ("wary/methods", "wary/machines", "wary/simulators", "wary/job", "wary/sums", "beacon/demo")
+    KINDS_MAY = (*METHODS_MAY, "wary/rules/profiles.py", "wary/drawings.py", "web/src/drawings")
+
+    def strings(self) -> list[tuple[str, str]]:
+        """Every string of the program: the file that it stands in, and what it says."""
+        found: list[tuple[str, str]] = []
+        for path in [*sources("wary"), *sources("beacon")]:
+            tree = ast.parse(path.read_text(encoding="utf-8"))
+            said = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+            where = str(path.relative_to(ROOT))
+            for node in ast.walk(tree):
+                if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in said:
+                    found.append((where, node.value))
+        for path in sorted((ROOT / "web/src").rglob("*.ts*")):
+            if path.name != "schema.d.ts":
+                where = str(path.relative_to(ROOT))
+                text = re.sub(r"^import .*$|/\*.*?\*/|//.*$", "", path.read_text(encoding="utf-8"), flags=re.M | re.S)
+                found += [(where, one) for one in re.findall(r"[\"'`]([^\"'`\n]*)[\"'`]", text)]
+        return found
+
+    def test_no_key_of_a_method_outside_its_rooms(self) -> None:
+        keys = set(all_methods())
+        for where, text in self.strings():
+            if not where.startswith(self.METHODS_MAY):
+                self.assertNotIn(text, keys, f"{where} knows the method “{text}”")
+
+    def test_no_kind_of_machine_outside_its_rooms(self) -> None:
+        # `bench` and `chain` are words of the program too, of a screen and of seals.
+        kinds = set(all_machines()) - {"bench", "chain"}
+        for where, text in self.strings():
+            if not where.startswith(self.KINDS_MAY) and not where.startswith("beacon/practice"):
+                self.assertNotIn(text, kinds, f"{where} knows the kind “{text}”")
+
+    def test_no_title_of_a_method_is_compared_anywhere(self) -> None:
+        titles = {method.title for method in all_methods().values()} | {one.title for one in all_machines().values()}
+        for where, text in self.strings():
+            if not where.startswith((*self.METHODS_MAY, "wary/")):
+                self.assertNotIn(text, titles, f"{where} says “{text}” itself")
+
+    def test_every_key_is_its_file_s_name(self) -> None:
+        for key, method in all_methods().items():
+            self.assertEqual(type(method).__module__.rpartition(".")[2].replace("_", "-"), key)
+        for key, machine in all_machines().items():
+            self.assertEqual(type(machine).__module__.rpartition(".")[2].replace("_", "-"), key)
+
+
+class WhatTheySay(unittest.TestCase):
+    """What methods and machines say of themselves fits together."""
+
+    def test_a_method_s_steps_name_inputs_that_it_has(self) -> None:
+        for method in all_methods().values():
+            described = method.describe()
+            inputs = {one.key: one for one in described.inputs}
+            for step in described.steps:
+                where = f"{method.key}, {step.key}"
+                for key in step.fields:
+                    self.assertIn(key, inputs, where)
+                if step.kind == "rows":
+                    self.rows(step.rows, inputs, where)
+                if step.kind == "tally":
+                    self.assertEqual(inputs[step.list].kind, "list", where)
+                if step.kind == "sheet":
+                    self.assertEqual(
+                        {one.key for one in inputs[step.list].fields} >= {"name", "found", "left"}, True, where
+                    )
+            self.assertEqual(described.steps[-1].kind, "close", f"{method.key} is closed at its end")
+            keys = [step.key for step in described.steps]
+            self.assertEqual(len(keys), len(set(keys)), method.key)
+
+    def rows(self, rows, inputs, where: str) -> None:  # type: ignore[no-untyped-def]
+        self.assertIn(rows.list, inputs, where)
+        inside = {one.key: one for one in inputs[rows.list].inside()}
+        for key in (*rows.typed, *rows.ends, *rows.either, *rows.where):
+            self.assertIn(key, inside, where)
+        for column in rows.columns:
+            self.assertTrue(column.told or column.key in inside, f"{where}: {column.key}")
+        if rows.inner:
+            self.rows(rows.inner, inside, where)
+
+    def test_a_method_is_for_machines_that_there_are_and_each_machine_has_its_visit(self) -> None:
+        for method in all_methods().values():
+            self.assertLessEqual(set(method.kinds), set(all_machines()), method.key)
+            for item in method.makes_stale:
+                self.assertLessEqual(set(item.by), set(all_methods()), method.key)
+        for machine in all_machines().values():
+            self.assertLessEqual({part.method for part in machine.visit}, set(machine.methods()), machine.key)
+            self.assertEqual([part.key for part in machine.visit].count(""), 1, machine.key)
+            for kind, event in machine.events.items():
+                self.assertLessEqual(set(event.stale), set(all_methods()), f"{machine.key}, {kind}")
+            for plate in machine.plates:
+                self.assertTrue(plate.title and plate.kind, machine.key)
+
+    def test_a_method_says_what_to_do_where_something_is_missing(self) -> None:
+        from wary.job.file import read
+
+        for key in all_methods():
+            answer = read({"method": key, "inputs": {}}).assess()
+            self.assertEqual(answer.call, "not-ready", key)
+            for reason in answer.reasons:
+                self.assertNotIn("still missing", reason.text, key)
+                self.assertRegex(reason.text, r"[.!]$", f"{key}: {reason.text}")
+
+    def test_a_sum_that_is_carried_into_a_job_names_inputs_of_its_method(self) -> None:
+        for one in SUMS.values():
+            described = one.describe()
+            if described.method:
+                inputs = {place.key for place in all_methods()[described.method].describe().inputs}
+                self.assertLessEqual({to.split(".")[0] for to in described.carries.values()}, inputs, described.key)
+
+    def test_what_a_method_describes_can_be_written_as_json(self) -> None:
+        for method in all_methods().values():
+            text = json.dumps(method.describe().model_dump(mode="json"))
+            self.assertIn(method.title, text)

@@ -1,0 +1,163 @@
+"""One walk through every method in the core: its call, its figures, its drawing, its file."""
+
+import json
+import unittest
+
+import jsonschema_rs
+
+from tests.core.visit import AtWork
+from tests.walks import WALKS, Walk
+from wary.drawings import Belt, Cells, Line, Load, Vessel
+from wary.job.build import Built
+from wary.job.file import read, schema
+from wary.job.subject import Subject
+from wary.job.taking_in import taken_in
+from wary.machines import all_machines
+from wary.methods import all_methods
+from wary.methods.method import Seen
+
+
+def at_work(walk: Walk) -> AtWork:
+    """The job of a walk, with what its machine's record brings."""
+    method = all_methods()[walk.method]
+    known = {one.key: method.takes.get(one.key, one.key) for one in method.describe().inputs}
+    record = {f"inputs.{key}": str(walk.plates[of]) for key, of in known.items() if of in walk.plates}
+    job = AtWork(walk.kind, walk.method, profile={"name": walk.profile})
+    return job.enter(record, "record").enter(walk.texts)
+
+
+def built(walk: Walk) -> Built:
+    return at_work(walk).part().built
+
+
+class Walks(unittest.TestCase):
+    def test_there_is_one_for_every_method(self) -> None:
+        self.assertEqual([walk.method for walk in WALKS], sorted([walk.method for walk in WALKS], key=order))
+        self.assertEqual({walk.method for walk in WALKS}, set(all_methods()))
+
+    def test_each_comes_to_its_call_and_its_figures(self) -> None:
+        for walk in WALKS:
+            with self.subTest(walk.method):
+                answer = at_work(walk).part().assessment
+                self.assertEqual((answer.call, answer.headline), (walk.call, walk.headline))
+                for name, wanted in walk.results.items():
+                    self.assertAlmostEqual(answer.results[name]["value"], wanted, 6)
+
+    def test_half_of_it_is_never_more_than_the_whole(self) -> None:
+        """Whatever is typed first, nothing fails, and what is not enough is said to be so."""
+        for walk in WALKS:
+            job = AtWork(walk.kind, walk.method, profile={"name": walk.profile})
+            for path, text in walk.texts.items():
+                job.enter({path: text})
+                answer = job.part().assessment
+                self.assertIn(answer.call, ("not-ready", "keep-testing", "find-fault", "adjust", "leave"))
+                self.assertTrue(answer.reasons, f"{walk.method} after {path}")
+
+    def test_the_files_that_are_written_fit_the_schema_and_come_to_the_same_call(self) -> None:
+        validator = jsonschema_rs.validator_for(schema())
+        for walk in WALKS:
+            with self.subTest(walk.method):
+                document = json.loads(json.dumps(built(walk).file))
+                self.assertEqual([str(error) for error in validator.iter_errors(document)], [])
+                self.assertEqual(read(document).assess().call, walk.call)
+
+    def test_a_file_with_a_stray_key_or_a_wrong_word_does_not_fit_the_schema(self) -> None:
+        validator = jsonschema_rs.validator_for(schema())
+        for walk in WALKS:
+            document = json.loads(json.dumps(built(walk).file))
+            self.assertTrue(validator.is_valid(document))
+            document["inputs"]["colour"] = "red"
+            self.assertFalse(validator.is_valid(document), walk.method)
+
+    def test_each_file_is_taken_in_again_with_nothing_dropped(self) -> None:
+        for walk in WALKS:
+            with self.subTest(walk.method):
+                file = built(walk).file
+                subject = Subject(all_machines()[walk.kind], profile={"name": walk.profile})
+                taken = taken_in(json.loads(json.dumps(file)), subject)
+                again = AtWork(walk.kind, walk.method, profile={"name": walk.profile}).enter(taken.texts, "imported")
+                self.assertEqual(again.part().built.file["inputs"], file["inputs"])
+
+    def test_a_negative_load_or_capacity_is_refused_with_its_path(self) -> None:
+        cases = {
+            "known-load": ("runs", {"reference": "-5 kg", "indicated": "5 kg"}, "inputs.runs[0].reference"),
+            "belt-material-test": (
+                "runs",
+                {"gross": "-5 t", "tare": "1 t", "indicated": "5 t", "set_aside": "spilt"},
+                "inputs.runs[0].gross",
+            ),
+            "zero-span": ("test_load", "-500 kg", "inputs.test_load"),
+            "output-check": ("full_load", "-1 kg", "inputs.full_load"),
+            "belt-test-weight": ("test_mass", "-60 kg", "inputs.test_mass"),
+            "corner-test": ("test_load", "-1 kg", "inputs.test_load"),
+        }
+        for method, (key, given, path) in cases.items():
+            found = [given] if isinstance(given, dict) else given
+            with self.assertRaises(ValueError, msg=method) as raised:
+                read({"method": method, "inputs": {key: found}})
+            self.assertIn(path, [one.path for one in raised.exception.refusals])  # type: ignore[attr-defined]
+
+
+def order(key: str) -> tuple[bool, str]:
+    """Belts first, as their walks stand."""
+    return (not key.startswith("belt"), "" if key.startswith("belt") else key)
+
+
+class Drawn(unittest.TestCase):
+    """What each method draws of its walk, figure by figure."""
+
+    def drawing(self, method: str, **plates: object):  # type: ignore[no-untyped-def]
+        walk = next(one for one in WALKS if one.method == method)
+        part = at_work(walk).part()
+        given = read(json.loads(json.dumps(part.built.file))).given
+        figures = all_machines()[walk.kind].figures(walk.plates)
+        return all_methods()[method].draw(given, Seen(figures, all_machines()[walk.kind].outline))
+
+    def test_a_belt_s_spacing_idlers_and_angle(self) -> None:
+        for method in ("belt-zero", "belt-test-weight", "belt-material-test"):
+            drawn = self.drawing(method)
+            self.assertIsInstance(drawn, Belt)
+            self.assertEqual((drawn.spacing.size, drawn.spacing.text, drawn.weigh_idlers), (0.9, "0.9 m", 1), method)
+            self.assertTrue(drawn.headlines, method)
+        hung = self.drawing("belt-test-weight")
+        self.assertEqual((hung.hung.text, hung.laden), ("36 kg", False))
+        self.assertTrue(self.drawing("belt-material-test").laden)
+
+    def test_cells_by_name_with_how_they_answered(self) -> None:
+        drawn = self.drawing("cell-check")
+        self.assertIsInstance(drawn, Cells)
+        self.assertEqual([cell.label for cell in drawn.cells], ["north", "east", "west"])
+        self.assertEqual({cell.answers for cell in drawn.cells}, {"in-order"})
+        self.assertEqual(drawn.outline, "round")
+
+    def test_corners_by_what_they_showed_and_the_furthest_marked(self) -> None:
+        drawn = self.drawing("corner-test")
+        self.assertEqual([cell.text for cell in drawn.cells], ["400 kg", "400.5 kg", "400 kg"])
+        self.assertEqual([cell.furthest for cell in drawn.cells], [False, True, False])
+        self.assertEqual(drawn.outline, "square")
+
+    def test_the_load_on_its_scale(self) -> None:
+        drawn = self.drawing("zero-span")
+        self.assertIsInstance(drawn, Load)
+        self.assertEqual((drawn.capacity.size, drawn.load.size, drawn.load.text), (1500.0, 500.0, "500 kg"))
+
+    def test_points_about_their_line(self) -> None:
+        for method in ("output-check", "span-points"):
+            drawn = self.drawing(method)
+            self.assertIsInstance(drawn, Line)
+            self.assertEqual(len(drawn.points), 3, method)
+            self.assertEqual([round(point.share) for point in drawn.points][0], 0)
+        loop = self.drawing("output-check")
+        self.assertAlmostEqual(loop.points[1].off, 0.03125, 5)
+
+    def test_a_vessel_filled_as_far_as_its_load(self) -> None:
+        drawn = self.drawing("known-load")
+        self.assertIsInstance(drawn, Vessel)
+        self.assertEqual(drawn.capacity.size, 1500.0)
+
+    def test_every_drawing_can_be_sent_and_says_its_shape(self) -> None:
+        for walk in WALKS:
+            drawn = self.drawing(walk.method)
+            if drawn is not None:
+                sent = json.loads(drawn.model_dump_json())
+                self.assertIn(sent["shape"], ("belt", "cells", "load", "line", "vessel"), walk.method)

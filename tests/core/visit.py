@@ -1,0 +1,52 @@
+"""A job for the tests of the core: entries at paths, with no server."""
+
+import datetime
+import uuid
+from typing import Any
+
+from wary.job.assess import Standing, assess, parts_of
+from wary.job.fold import Entry, rebuilt
+from wary.job.subject import Subject
+from wary.job.visit import Assessed
+from wary.machines import all_machines
+from wary.machines.machine import Part
+
+DAY = datetime.date(2031, 5, 4)
+
+
+class AtWork:
+    """A job under way on a machine: its usual visit, or one method."""
+
+    def __init__(self, kind: str, method: str = "", /, **subject: Any) -> None:
+        machine = all_machines()[kind]
+        self.visit = (Part("", method),) if method else machine.visit
+        given = {"profile": {"name": machine.profile}} | subject
+        self.subject = Subject(machine, **given)
+        self.entries: list[Entry] = []
+
+    def enter(self, texts: dict[str, str], source: str = "typed") -> "AtWork":
+        for path, text in texts.items():
+            self.entries.append(Entry(uuid.uuid4(), len(self.entries) + 1, path, text, source=source, who="Ines"))
+        return self
+
+    def rows(self, name: str, *rows: dict[str, str]) -> "AtWork":
+        """Rows of a list, each by its texts; row names follow on from those that are there."""
+        begun = len({entry.path.split(".")[1] for entry in self.entries if entry.path.startswith(f"{name}.")})
+        for number, row in enumerate(rows, begun + 1):
+            self.enter({f"{name}.r{number}.{key}": text for key, text in row.items()})
+        return self
+
+    @property
+    def standing(self) -> Standing:
+        return assess(self.subject, self.visit, rebuilt(self.entries, parts_of(self.visit)), DAY)
+
+    def part(self, key: str = "") -> Assessed:
+        return self.standing.parts[key]
+
+
+def loads(error: float, *references: float) -> list[dict[str, str]]:
+    """Runs that read so many per cent off, in tonnes; three of 20 t where no reference is given."""
+    return [
+        {"reference": f"{reference} t", "indicated": f"{reference * (1 + error / 100):.5f} t"}
+        for reference in references or (20.0, 20.0, 20.0)
+    ]

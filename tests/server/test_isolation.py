@@ -1,0 +1,133 @@
+"""What another organisation has answers 404: every endpoint, asked with ids that exist."""
+
+import re
+from typing import Any
+
+from django.http import HttpResponse
+
+from beacon.api import api
+from beacon.bench.models import Entry, Job
+from beacon.people.models import Membership, Role
+from beacon.plant.models import Cell, Event
+from beacon.practice.models import Practice
+from beacon.records.models import Record
+from tests.server.plant import PlantTestCase, enter, runs
+from tests.server.test_closing import IN_ORDER
+
+CLOSING = {"signed": "x", "outcome": "complete"}
+BODIES: dict[tuple[str, str], Any] = {
+    ("post", "/api/jobs/{job_id}/entries"): [],
+    ("post", "/api/jobs/{job_id}/close"): CLOSING,
+    ("post", "/api/systems/{system_id}/events"): {"kind": "idler"},
+    ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},
+    ("put", "/api/references/{reference_id}"): {"name": "x", "division": "1 kg"},
+}
+SHARED = {"key", "sum_key"}
+"""What is the same for everyone, or is named within one's own organisation."""
+OPEN = {"/api/sign-in", "/api/ready"}
+
+
+class Isolation(PlantTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.theirs = self.other.job()
+        enter(self.theirs, self.other.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        sealed = self.other.job()
+        enter(sealed, self.other.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        client = self.signed_in(self.other.technician)
+        self.assertEqual(self.send(f"/api/jobs/{sealed.id}/close", CLOSING, client).status_code, 200)
+        self.record = Record.objects.get(job=sealed)
+        channel = self.other.system.channels.get()
+        Cell.objects.create(channel=channel, place=1, label="theirs")
+        Event.objects.create(system=self.other.system, kind="idler", at=self.record.sealed_at, who=self.other.lead)
+        practice = self.send("/api/practice", {}, client)
+        self.assertEqual(practice.status_code, 201)
+        self.practice = practice.json()["id"]
+        self.ids = {
+            "job_id": str(self.theirs.id),
+            "system_id": str(self.other.system.id),
+            "reference_id": str(self.other.bridge.id),
+            "channel_id": str(channel.id),
+            "record_id": str(self.record.id),
+            "username": self.other.lead.username,
+        }
+
+    def urls(self) -> list[tuple[str, str, str]]:
+        """Method, path as it is written, and address with ids that exist, for every endpoint that names something."""
+        found = []
+        for path, methods in api.get_openapi_schema()["paths"].items():
+            names = set(re.findall(r"{(\w+)}", path))
+            if not names or names & SHARED:
+                continue
+            url = path
+            for name in names:
+                given = self.practice if name == "job_id" and re.search("stand-in|live|truth", path) else self.ids[name]
+                url = url.replace(f"{{{name}}}", given)
+            found += [(method, path, url + ("?list=runs" if path.endswith("/rows") else "")) for method in methods]
+        return found
+
+    def ask(self, client: Any, method: str, path: str, url: str) -> HttpResponse:
+        if method == "get":
+            return client.get(url)
+        return self.send(url, BODIES.get((method, path), {}), client, method)
+
+    def test_everything_is_there_for_its_own_people(self) -> None:
+        """Otherwise a 404 to others would show nothing."""
+        lead = self.signed_in(self.other.lead)
+        asked = [one for one in self.urls() if one[0] == "get" and not one[1].endswith(("/live", "/truth"))]
+        self.assertGreater(len(asked), 15)
+        for method, path, url in asked:
+            self.assertEqual(self.ask(lead, method, path, url).status_code, 200, url)
+
+    def test_nothing_of_it_is_there_for_others_whatever_their_role(self) -> None:
+        counts = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership)]
+        for role in (Role.TECHNICIAN, Role.LEAD, Role.READER):
+            client = self.signed_in(self.plant.people[role])
+            for method, path, url in self.urls():
+                answer = self.ask(client, method, path, url)
+                self.assertEqual(answer.status_code, 404, f"{role}: {method} {url}: {answer.content[:200]!r}")
+        after = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership)]
+        self.assertEqual(after, counts)
+
+    def test_nothing_at_all_is_there_for_nobody(self) -> None:
+        client = self.client_class()
+        for path, methods in api.get_openapi_schema()["paths"].items():
+            for method in methods:
+                if path in OPEN:
+                    continue
+                url = re.sub(r"{(\w+)}", lambda name: self.ids.get(name[1], "belt-fine"), path)
+                answer = self.ask(client, method, path, url)
+                self.assertIn(answer.status_code, (401, 403), f"{method} {url}")
+
+    def test_lists_hold_nothing_of_theirs(self) -> None:
+        words = [*self.ids.values(), self.practice, str(self.other.site.id), self.other.technician.username]
+        lead = self.signed_in(self.plant.lead)
+        for path in ("round", "references", "log", "people", "profiles", "instruments", "me"):
+            text = lead.get(f"/api/{path}").content.decode()
+            for word in words:
+                self.assertNotIn(word, text, path)
+
+    def test_their_things_cannot_be_named_from_ours(self) -> None:
+        job, system = self.plant.job(), f"/api/systems/{self.plant.system.id}"
+        refused = self.send_entries(job, {"references.r1.id": self.ids["reference_id"]})["refused"]
+        self.assertEqual([one["path"] for one in refused], ["references.r1.id"])
+        for body in ({"reference": self.ids["reference_id"]},):
+            self.assertIn(self.send(f"{system}/record", body, method="patch").status_code, (404, 422))
+        for body in (
+            {"system": self.ids["system_id"]},
+            {"system": str(self.plant.system.id), "channel": self.ids["channel_id"]},
+        ):
+            self.assertEqual(self.send("/api/jobs", body | {"method": "visit"}).status_code, 404)
+        cell = {"channel": self.ids["channel_id"], "label": "a", "capacity": "1 t"}
+        self.assertIn(self.send(f"{system}/cells", cell).status_code, (404, 422))
+        self.assertEqual(
+            self.send("/api/systems", {"name": "x", "kind": "belt", "site": str(self.other.site.id)}).status_code, 404
+        )
+
+    def test_a_reader_sees_records_of_their_sites_and_no_bench(self) -> None:
+        reader = self.signed_in(self.other.people[Role.READER])
+        self.assertEqual(reader.get(f"/api/records/{self.record.id}").status_code, 200)
+        for path in (f"jobs/{self.theirs.id}", f"systems/{self.other.system.id}", f"jobs/{self.practice}"):
+            self.assertEqual(reader.get(f"/api/{path}").status_code, 404, path)
+        Membership.objects.get(person=self.other.people[Role.READER]).sites.clear()
+        self.assertEqual(reader.get(f"/api/records/{self.record.id}").status_code, 404)

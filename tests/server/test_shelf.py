@@ -1,0 +1,170 @@
+"""Jobs held in memory: what is held is only ever taken where it is what the database says."""
+
+import uuid
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+from unittest import mock
+
+from django.db import connection
+from django.test import Client, TransactionTestCase
+
+from beacon.bench import standing as held
+from beacon.bench.models import Entry, Job
+from beacon.bench.standing import JOBS_HELD, MOMENTS_HELD, SHELF, moment_of
+from tests.server.plant import AGREEING, BENCH, Plant, enter, entries, patched, runs, without_nothing
+
+
+class Shelf(TransactionTestCase):
+    def setUp(self) -> None:
+        SHELF.clear()
+        self.plant = Plant("Gannet Ness")
+        self.job = self.plant.job("visit")
+        self.client.force_login(self.plant.technician)
+
+    def fresh(self) -> Job:
+        return Job.objects.select_related("channel__system__site__organisation").get(pk=self.job.pk)
+
+    def view(self, client: Client | None = None) -> dict[str, Any]:
+        return dict((client or self.client).get(f"/api/jobs/{self.job.id}").json())
+
+    def post(self, texts: dict[str, str], after: int | None = None, client: Client | None = None) -> dict[str, Any]:
+        path = f"/api/jobs/{self.job.id}/entries" + (f"?after={after}" if after is not None else "")
+        answer = (client or self.client).post(path, entries(texts), content_type="application/json")
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return dict(answer.json())
+
+    def test_a_server_that_holds_nothing_answers_the_same(self) -> None:
+        before = self.view()
+        self.post(runs(AGREEING))
+        warm = self.view()
+        SHELF.clear()
+        cold = self.view()
+        self.assertEqual(warm, cold)
+        self.assertGreater(cold["entries"], before["entries"])
+
+    def test_what_another_process_kept_is_seen_at_once(self) -> None:
+        moment_of(self.fresh())
+        # As another process would: the entries are kept, and nothing is put onto this shelf.
+        with mock.patch.object(held, "SHELF", held._Shelf()):
+            enter(self.job, self.plant.lead, runs(AGREEING))
+        rows = self.view()["rows"]["runs"]
+        self.assertEqual([row["row"] for row in rows], ["r1", "r2", "r3"])
+
+    def test_changes_after_any_moment_come_to_the_same_page_held_or_not(self) -> None:
+        pages = [self.view()]
+        for row in range(1, 5):
+            self.post({f"runs.r{row}.reference": "20 t", f"runs.r{row}.indicated": f"{20 + row / 100} t"})
+            pages.append(self.view())
+        for clear in (False, True):
+            for page in pages:
+                if clear:
+                    SHELF.clear()
+                answer = self.client.get(f"/api/jobs/{self.job.id}/changes?after={page['entries']}").json()
+                taken = patched(page, answer)
+                for key in BENCH:
+                    self.assertEqual(without_nothing(taken[key]), without_nothing(pages[-1][key]), key)
+
+    def test_nothing_new_is_said_in_a_few_bytes(self) -> None:
+        count = self.view()["entries"]
+        answer = self.client.get(f"/api/jobs/{self.job.id}/changes?after={count}")
+        self.assertIsNone(answer.json()["changes"])
+        self.assertLess(len(answer.content), 200)
+
+    def test_so_many_jobs_and_moments_are_held_and_no_more(self) -> None:
+        moment = moment_of(self.fresh())
+        for _ in range(MOMENTS_HELD + 3):
+            SHELF.put(self.job.pk, moment)
+        self.assertEqual(len(SHELF._jobs[self.job.pk]), MOMENTS_HELD)
+        for _ in range(JOBS_HELD + 10):
+            SHELF.put(uuid.uuid4(), moment)
+        self.assertEqual(len(SHELF._jobs), JOBS_HELD)
+        self.assertNotIn(self.job.pk, SHELF._jobs)
+        self.assertEqual(self.view()["entries"], moment.count)
+
+    def test_parts_whose_inputs_did_not_change_are_not_assessed_again(self) -> None:
+        self.post({"zero/idle.a.value": "0.4 kg", "zero/idle.b.value": "0.5 kg", **runs(AGREEING)})
+        self.view()
+        asked: list[str] = []
+
+        def noting(real: Any) -> Any:
+            def assess(method: Any, given: Any, setting: Any) -> Any:
+                asked.append(method.key)
+                return real(method, given, setting)
+
+            return assess
+
+        for part in moment_of(self.fresh()).standing.parts.values():
+            kind = type(part.method)
+            patch = mock.patch.object(kind, "assess", noting(kind.assess))
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.post({"runs.r3.indicated": "20.92 t"})
+        self.assertEqual(set(asked), {"belt-material-test"})
+
+    def test_many_at_once_are_all_kept_and_each_page_ends_the_same(self) -> None:
+        clients = []
+        for _ in range(4):
+            client = Client()
+            client.force_login(self.plant.technician)
+            clients.append(client)
+        pages = [self.view(client) for client in clients]
+
+        def work(number: int) -> None:
+            try:
+                for row in range(5):
+                    texts = {f"runs.p{number}r{row}.reference": "20 t", f"runs.p{number}r{row}.indicated": "20.1 t"}
+                    answer = self.post(texts, pages[number]["entries"], clients[number])
+                    pages[number] = {**pages[number], **patched(pages[number], answer), "entries": answer["entries"]}
+            finally:
+                connection.close()
+
+        with ThreadPoolExecutor(4) as pool:
+            list(pool.map(work, range(4)))
+        self.assertEqual(Entry.objects.filter(job=self.job, path__startswith="runs.").count(), 40)
+        whole = self.view()
+        self.assertEqual(len(whole["rows"]["runs"]), 20)
+        for number, page in enumerate(pages):
+            answer = self.client.get(f"/api/jobs/{self.job.id}/changes?after={page['entries']}").json()
+            taken = patched(page, answer)
+            for key in BENCH:
+                self.assertEqual(without_nothing(taken[key]), without_nothing(whole[key]), f"{number}: {key}")
+
+    def test_the_answer_to_one_entry_holds_one_entry_s_worth(self) -> None:
+        self.post({f"runs.r{n}.{key}": f"{20 + n / 1000} t" for n in range(60) for key in ("reference", "indicated")})
+        count = self.view()["entries"]
+        before = len(self.client.get(f"/api/jobs/{self.job.id}").content)
+        path = f"/api/jobs/{self.job.id}/entries?after={count}"
+        one = self.client.post(path, entries({"runs.r59.indicated": "20.06 t"}), content_type="application/json")
+        changes = one.json()["changes"]
+        self.assertEqual(set(changes["fields"]), {"runs.r59.indicated"})
+        self.assertEqual([part["key"] for part in changes["parts"]], [""])
+        self.assertLess(len(one.content), before / 4)
+
+    def test_answers_are_compressed_for_whoever_takes_them_so(self) -> None:
+        self.post(runs(AGREEING))
+        plain = self.client.get(f"/api/jobs/{self.job.id}")
+        small = self.client.get(f"/api/jobs/{self.job.id}", headers={"accept-encoding": "gzip"})
+        self.assertEqual(small["Content-Encoding"], "gzip")
+        self.assertLess(len(small.content), len(plain.content) / 3)
+
+
+class Assessing(TransactionTestCase):
+    def test_a_job_that_is_assessed_again_stands_as_one_assessed_from_nothing(self) -> None:
+        plant = Plant("Gannet Ness")
+        job = plant.job("visit")
+        for texts in (
+            {"zero/idle.a.value": "0.4 kg"},
+            runs(AGREEING),
+            {"read_back": "1.1260"},
+            {"inputs.factor": "1.2"},
+            {"weights/read_back": "1.1"},
+            {"inputs.factor": ""},
+        ):
+            enter(job, plant.technician, texts)
+            fresh = Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk)
+            again = moment_of(fresh).standing
+            SHELF.clear()
+            whole = moment_of(fresh).standing
+            for key, part in whole.parts.items():
+                self.assertEqual(again.parts[key].assessment.as_json(), part.assessment.as_json(), (key, texts))
+                self.assertEqual(again.parts[key].built.file, part.built.file, (key, texts))

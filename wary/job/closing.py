@@ -1,0 +1,223 @@
+"""How a job can be closed, and what it then hands on to the history and to its machine's record."""
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from wary.job.assess import Standing
+from wary.job.fold import live_rows, text_at
+from wary.job.loose import still_loose
+from wary.job.places import REFERENCES, scalars_of
+from wary.job.visit import as_found_as_left, factor_at_the_end
+from wary.methods.method import HandsBack
+from wary.rules.assessment import FIND_FAULT
+from wary.rules.correction import as_keyed
+
+Outcome = Literal["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
+MachineState = Literal[
+    "in-order",
+    "not-tested",
+    "not-valid",
+    "provisional",
+    "not-confirmed",
+    "limited",
+    "fault",
+    "stale",
+    "out-of-service",
+]
+
+OUTCOMES: dict[Outcome, str] = {
+    "complete": "complete",
+    "not-confirmed": "adjusted, not confirmed",
+    "limited": "limited by the reference",
+    "left-for-repair": "fault found, left for repair",
+    "out-of-service": "taken out of service",
+    "abandoned": "given up, nothing decided",
+}
+STATES: dict[MachineState, str] = {
+    "in-order": "in order",
+    "not-tested": "not tested yet",
+    "not-valid": "half entered: not valid",
+    "provisional": "provisional: from the data sheet",
+    "not-confirmed": "adjusted, not confirmed",
+    "limited": "limited by the reference",
+    "fault": "a fault was found",
+    "stale": "stale: something was changed",
+    "out-of-service": "out of service",
+}
+"""The states of a machine, in words."""
+
+STATE_AFTER: dict[Outcome, MachineState] = {
+    "not-confirmed": "not-confirmed",
+    "limited": "limited",
+    "left-for-repair": "fault",
+    "out-of-service": "out-of-service",
+}
+VERIFIED = frozenset({"within-limit", "verified", "below-reference-division"})
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way to close a job: its key, in words, why it is not possible, and whether the evidence speaks for it."""
+
+    outcome: Outcome
+    words: str
+    why_not: str = ""
+    spoken_for: bool = False
+
+
+def ways(standing: Standing) -> list[Way]:
+    """Every way to close this job, what is possible first and the likeliest at the top."""
+    decides = standing.decides
+    changed = any(part.changed for part in standing.parts.values())
+    fault = decides.assessment.call == FIND_FAULT
+    complete = ""
+    if standing.not_valid:
+        complete = f"{standing.not_valid[0]} Go on, or close it as something else, with the reason."
+    elif not standing.complete:
+        headline = decides.assessment.headline
+        complete = f"The call is “{headline}”, so the job is not complete. Go on, or close it as something else, with the reason."
+    why_not: dict[Outcome, str] = {
+        "complete": complete,
+        "not-confirmed": "" if changed else "Nothing was adjusted in this job.",
+    }
+    order: list[Outcome] = ["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
+    if fault and not changed:
+        order = ["left-for-repair", "out-of-service", "limited", "not-confirmed", "abandoned", "complete"]
+    likely: list[Outcome] = ["left-for-repair"] if fault and not changed else ["complete", "not-confirmed"]
+    speaks = next((outcome for outcome in likely if not why_not.get(outcome)), None)
+    found = [Way(outcome, OUTCOMES[outcome], why_not.get(outcome, ""), outcome == speaks) for outcome in order]
+    return sorted(found, key=lambda way: way.why_not != "")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """How a job is to be closed. `fault` is what was found and `told` who was told, where it is left for repair."""
+
+    signed: str
+    outcome: Outcome
+    reason: str = ""
+    loose_reason: str = ""
+    fault: str = ""
+    told: str = ""
+
+
+def in_the_way(standing: Standing, asked: Asked) -> list[dict[str, str]]:
+    """What is in the way of closing a job so: path and sentence of each; empty where nothing is."""
+    errors = []
+    if not asked.signed.strip():
+        errors.append({"path": "signed", "text": "Who closes this job? Type your name."})
+    why_not = next((way.why_not for way in ways(standing) if way.outcome == asked.outcome), "")
+    if why_not:
+        errors.append({"path": "outcome", "text": why_not})
+    if asked.outcome == "left-for-repair":
+        if not _words(asked.fault):
+            errors.append({"path": "fault", "text": "What is wrong with it? In words."})
+        if not _words(asked.told):
+            errors.append({"path": "told", "text": "Who was told? Type a name."})
+    elif asked.outcome != "complete" and not _words(asked.reason):
+        errors.append({"path": "reason", "text": "Say why it is closed this way, in words."})
+    loose = still_loose(standing) if asked.outcome != "abandoned" else []
+    if loose and not _words(asked.loose_reason):
+        errors += [{"path": f"loose.{end.key}", "text": end.text} for end in loose]
+        errors.append({"path": "loose_reason", "text": "Put these back, or say why they stay as they are."})
+    return errors
+
+
+def _words(text: str) -> bool:
+    return any(letter.isalpha() for letter in text)
+
+
+def closed_as(standing: Standing, outcome: Outcome) -> str:
+    """What a job was closed as, in words; one that touched nothing was a verification."""
+    if outcome != "complete":
+        return OUTCOMES[outcome]
+    codes = {reason.code for reason in standing.decides.assessment.reasons}
+    if "provisional" in codes:
+        return "provisional"
+    touched = any(part.changed for part in standing.parts.values())
+    return "verified, left as found" if codes & VERIFIED and not touched else OUTCOMES[outcome]
+
+
+def factor_after(standing: Standing) -> str:
+    """The factor in the instrument at the end of the job, with the decimals that it takes; empty if unknown."""
+    factor = factor_at_the_end(standing.parts)
+    if factor is None:
+        return ""
+    for path in ("read_back", "inputs.factor", *(f"{key}/read_back" for key in standing.parts if key)):
+        text = text_at(standing.fold, path).replace(",", ".")
+        if _same(text, factor):
+            return text
+    decimals = next((getattr(p.given, "factor_decimals", None) for p in standing.parts.values() if "factor_decimals" in scalars_of(p.method.key)), None)  # fmt: skip
+    return as_keyed(factor, decimals)
+
+
+def _same(text: str, factor: float) -> bool:
+    try:
+        return float(text) == factor
+    except ValueError:
+        return False
+
+
+def summary(standing: Standing) -> dict[str, Any]:
+    """What a closed job hands to the history of its channel; errors in per cent."""
+    decides = standing.decides
+    found, left = as_found_as_left(standing.parts)
+    accept = decides.built.setting.profile.accept
+    share = accept.percentage if accept else None
+    names = [text_at(standing.fold, f"{REFERENCES}.{row}.name") for row in live_rows(standing.fold, REFERENCES)]
+    return {
+        "method": decides.method.key,
+        "visit": len(standing.parts) > 1,
+        "occasion": text_at(standing.fold, "occasion") or "routine",
+        "call": decides.assessment.call,
+        "call_found": (standing.parts[_part_of(standing, found.method)] if found else decides).assessment.found.call,
+        "down": decides.assessment.found.down,
+        "provisional": any(reason.code == "provisional" for reason in decides.assessment.reasons),
+        "factor_before": text_at(standing.fold, "inputs.factor").replace(",", "."),
+        "factor_after": factor_after(standing),
+        "reference": ", ".join(name for name in names if name),
+        "accept": share * 100 if share is not None else None,
+        "zero": hands_back(standing).zero,
+        "method_found": found.method if found else None,
+        "error_found": found.error if found else None,
+        "uncertainty_found": found.uncertainty if found else None,
+        "method_left": left.method if left else None,
+        "error_left": left.error if left else None,
+        "uncertainty_left": left.uncertainty if left else None,
+    }
+
+
+def _part_of(standing: Standing, method: str) -> str:
+    return next(key for key, part in standing.parts.items() if part.method.key == method and part.begun)
+
+
+def hands_back(standing: Standing) -> HandsBack:
+    """What the parts of a job give to the machine's record; the last that gives a thing decides it."""
+    zero, event = None, None
+    plates: dict[str, str] = {}
+    for part in standing.parts.values():
+        if part.begun:
+            given = part.method.hands_back(part.given, part.assessment, standing.subject.figures)
+            zero, event = given.zero or zero, given.event or event
+            plates |= given.plates
+    return HandsBack(zero, plates, event)
+
+
+def done_methods(standing: Standing) -> set[str]:
+    """The methods that this job did: those of its parts that were begun."""
+    alone = len(standing.parts) == 1
+    return {part.method.key for part in standing.parts.values() if part.begun or alone}
+
+
+def state_after(standing: Standing, outcome: Outcome, state: MachineState) -> MachineState:
+    """The state in which a closed job leaves its machine, that was in `state`."""
+    if outcome != "complete":
+        return STATE_AFTER.get(outcome, state)
+    if still_loose(standing):
+        return "not-valid"
+    if any(reason.code == "provisional" for reason in standing.decides.assessment.reasons):
+        return "provisional"
+    if state == "fault" and text_at(standing.fold, "occasion") != "repair":
+        return state
+    confirmed = any(part.method.confirms and part.proved for part in standing.parts.values())
+    return state if state in ("provisional", "not-confirmed", "not-valid") and not confirmed else "in-order"

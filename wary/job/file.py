@@ -1,0 +1,264 @@
+"""The job file: reading, refusing, assessing, and its JSON Schema.
+
+One JSON document holds one job's method, inputs and, when the application wrote it, what it was
+assessed as and the trail of its entries. Malformed fields are refused, all at once, each by its path.
+"""
+
+import json
+import math
+import re
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from wary.fields import Day, Inputs, Occasion, PositiveMass, Reader, Words, field
+from wary.methods import all_methods
+from wary.methods.method import Method, Reference, Setting
+from wary.rules.assessment import NOT_READY, Assessment, Reason
+from wary.rules.profiles import ProfileGiven
+
+FORMAT, VERSION = "wary-beacon/job", 1
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """One malformed field: its path, what was found and what was expected."""
+
+    path: str
+    text: str
+
+    def as_json(self) -> dict[str, str]:
+        return {"path": self.path, "text": self.text}
+
+
+class Refused(ValueError):
+    """A job file with malformed fields; `refusals` names every one of them."""
+
+    def __init__(self, refusals: list[Refusal]) -> None:
+        self.refusals = refusals
+        super().__init__("; ".join(f"{r.path}: {r.text}" if r.path else r.text for r in refusals))
+
+
+def _exactly(wanted: Any) -> Reader:
+    def read(found: Any) -> Any:
+        if found != wanted or isinstance(found, bool):
+            raise ValueError(f"{found!r} is not read here; expected {json.dumps(wanted)}")
+        return found
+
+    return Reader(read, {"const": wanted}, "word")
+
+
+def _method(found: Any) -> str:
+    if not isinstance(found, str) or found not in all_methods():
+        raise ValueError(f"{found!r} is not a method known here; expected one of {', '.join(all_methods())}")
+    return found
+
+
+def _block(found: Any) -> dict[str, Any]:
+    if not isinstance(found, dict):
+        raise ValueError("expected a block of fields in braces")
+    return found
+
+
+def _rows(found: Any) -> list[Any]:
+    if not isinstance(found, list):
+        raise ValueError("expected a list in square brackets")
+    return found
+
+
+Block = Annotated[dict[str, Any], Reader(_block, {"type": "object"}, "block")]
+Rows = Annotated[list[Any], Reader(_rows, {"type": "array"}, "list")]
+
+
+class ReferenceGiven(Inputs):
+    """A reference that a job names: a scale or weights that say what it should have been."""
+
+    name: Words | None = field("Name")
+    certificate: Words | None = field("Certificate")
+    due: Day | None = field("To be checked again by")
+    range: PositiveMass | None = field("Range")
+    allowed_by: Words | None = field("Let pass although overdue, by")
+
+
+class JobFile(Inputs):
+    """The document itself; `inputs` are read by the method that it names."""
+
+    format: Annotated[str, _exactly(FORMAT)] | None = field("Format")
+    version: Annotated[int, _exactly(VERSION)] | None = field("Version")
+    method: Annotated[str, Reader(_method, {"type": "string"}, "word")] | None = field("Method")
+    occasion: Occasion | None = field("Occasion")
+    profile: ProfileGiven | None = field("Profile")
+    inputs: Block | None = field("Inputs")
+    date: Day | None = field("Day of the test")
+    references: list[ReferenceGiven] | None = field("References")
+    system: Block | None = field("System", "what was tested, for people to read")
+    assessment: Block | None = field("Assessment", "written by the application, not read back")
+    visit: Rows | None = field("Visit", "the other methods of the same visit, each as a job file")
+    trail: Rows | None = field("Trail", "every entry as it was typed")
+    closing: Block | None = field("Closing", "how the job was closed, by whom")
+    chain: Block | None = field("Chain", "number of the sealed record, and the seal of the one before it")
+
+
+@dataclass(frozen=True)
+class Given:
+    """A job file that was read: what is malformed was refused, what is absent is None."""
+
+    method: Method | None
+    given: Inputs | None
+    setting: Setting | None
+
+    def assess(self) -> Assessment:
+        """The method's assessment; `not-ready` where the file names no method."""
+        if self.method is None or self.setting is None:
+            text = f"The file names no method; known here are {', '.join(all_methods())}."
+            return Assessment("", NOT_READY, [Reason("missing", text, {"path": "method"})], "Not ready yet")
+        return self.method.assess(self.given, self.setting)
+
+
+def read(document: Any) -> Given:
+    """Reads a decoded job file. Raises Refused with every malformed field."""
+    if not isinstance(document, dict):
+        raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
+    refusals: list[Refusal] = []
+    file = _validated(JobFile, document, (), refusals)
+    key = document.get("method")
+    method = all_methods().get(key) if isinstance(key, str) else None
+    raw = document.get("inputs")
+    given = None
+    if method is not None and (raw is None or isinstance(raw, dict)):
+        raw = raw or {}
+        given = _validated(method.inputs, raw, ("inputs",), refusals)
+        refusals += [Refusal(_path(("inputs", *place)), text) for place, text in method.contradictions(raw)]
+    refusals += _of_parts(document.get("visit"))
+    if refusals:
+        raise Refused(refusals)
+    assert isinstance(file, JobFile)
+    if method is None:
+        return Given(None, None, None)
+    profile = (file.profile or ProfileGiven()).filled(method.profile)
+    references = tuple(
+        Reference(r.name or "The reference", r.certificate, r.due, r.range.si if r.range else None, r.allowed_by)
+        for r in file.references or []
+    )
+    return Given(method, given, Setting(profile, file.occasion or "routine", file.date, references))
+
+
+PART_KEYS = ("part", "title", "before", "factor_in_force", "assessment")
+"""What stands beside a job file's own fields in a part of a visit."""
+
+
+def _of_parts(visit: Any) -> list[Refusal]:
+    """What is malformed in the other parts of a visit, each a job file of its own."""
+    refusals: list[Refusal] = []
+    for place, part in enumerate(visit if isinstance(visit, list) else []):
+        where = f"visit[{place}]"
+        if not isinstance(part, dict):
+            refusals.append(Refusal(where, f"{_brief(part)} is not a part of a visit; expected fields in braces"))
+            continue
+        key = part.get("part", "")
+        if not isinstance(key, str) or not re.fullmatch(r"[a-z0-9-]{0,20}", key):
+            text = f"{_brief(key)} is not the name of a part; expected small letters, digits and hyphens"
+            refusals.append(Refusal(f"{where}.part", text))
+        try:
+            read({name: found for name, found in part.items() if name not in PART_KEYS})
+        except Refused as refused:
+            refusals += [Refusal(f"{where}.{one.path}" if one.path else where, one.text) for one in refused.refusals]
+    return refusals
+
+
+def _validated(
+    model: type[Inputs], raw: dict[str, Any], place: tuple[str | int, ...], refusals: list[Refusal]
+) -> Inputs | None:
+    try:
+        return model.model_validate(raw)
+    except ValidationError as invalid:
+        for error in invalid.errors(include_url=False):
+            refusals.append(Refusal(_path((*place, *error["loc"])), _sentence(error, model)))
+        return None
+
+
+def _path(place: tuple[str | int, ...]) -> str:
+    text = ""
+    for part in place:
+        text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else part
+    return text
+
+
+def _sentence(error: Any, model: type[Inputs]) -> str:
+    kind = error["type"]
+    if kind == "value_error":
+        return str(error["ctx"]["error"])
+    if kind == "extra_forbidden":
+        return f"is not a field known here; expected {', '.join(_siblings(model, error['loc']))}"
+    if kind == "list_type":
+        return f"{_brief(error['input'])} is not a list; expected a list in square brackets"
+    if kind in ("model_type", "model_attributes_type", "dict_type"):
+        return f"{_brief(error['input'])} is not a block; expected fields in braces"
+    return str(error["msg"])
+
+
+def _brief(found: Any) -> str:
+    text = json.dumps(found, ensure_ascii=False, default=str)
+    return text if len(text) <= 40 else text[:37] + "…"
+
+
+def _siblings(model: type[Inputs], loc: tuple[str | int, ...]) -> list[str]:
+    """The keys that could stand where the unknown one stands."""
+    for part in loc[:-1]:
+        if isinstance(part, int):
+            continue
+        annotation = model.model_fields[part].annotation
+        for candidate in [annotation, *getattr(annotation, "__args__", ())]:
+            for inner in [candidate, *getattr(candidate, "__args__", ())]:
+                if isinstance(inner, type) and issubclass(inner, Inputs):
+                    model = inner
+    return list(model.model_fields)
+
+
+def decode(text: str) -> Any:
+    """The JSON of a job file. Raises Refused where it is not JSON, or says one thing twice."""
+    twice: list[str] = []
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        keys = [key for key, _ in pairs]
+        twice.extend(sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else [])
+        return dict(pairs)
+
+    def not_finite(name: str) -> float:
+        return math.inf if name != "NaN" else math.nan
+
+    try:
+        document = json.loads(text, object_pairs_hook=once, parse_constant=not_finite)
+    except (json.JSONDecodeError, RecursionError, ValueError) as broken:
+        raise Refused([Refusal("", f"the file is not JSON ({broken}); expected one job file")]) from None
+    if twice:
+        raise Refused([Refusal(key, "stands twice in one block; expected it once") for key in twice])
+    return document
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a job file, made from the types that read it."""
+    whole = TypeAdapter(JobFile).json_schema(ref_template="#/$defs/{model}")
+    definitions = whole.pop("$defs", {})
+    rules = []
+    for key, method in all_methods().items():
+        # Two methods may have inner blocks of the same name: each stands under its method's key.
+        inner = method.inputs.model_json_schema(ref_template=f"#/$defs/{key}.{{model}}")
+        definitions |= {f"{key}.{name}": one for name, one in inner.pop("$defs", {}).items()}
+        name = f"{key}.inputs"
+        definitions[name] = inner
+        rules.append(
+            {
+                "if": {"properties": {"method": {"const": key}}, "required": ["method"]},
+                "then": {"properties": {"inputs": {"$ref": f"#/$defs/{name}"}}},
+            }
+        )
+    whole["properties"]["method"] = {"enum": list(all_methods())}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Wary Beacon job file",
+        **{k: v for k, v in whole.items() if k != "title"},
+        "allOf": rules,
+        "$defs": definitions,
+    }

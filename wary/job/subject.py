@@ -1,0 +1,47 @@
+"""What is tested, as far as a job needs to know of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from wary.machines.machine import Machine
+from wary.methods.method import Seen
+from wary.quantities import Quantity
+from wary.rules.forms import Form
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A machine on record: its plates as they are written, its limits, and the form in which it takes a correction.
+
+    `profile` is the machine's own, as a job file gives it; `profiles` the organisation's by name,
+    for the methods of a visit that are not of its kind. `about` is what a file says of it, for
+    people to read.
+    """
+
+    machine: Machine
+    plates: Mapping[str, Any] = field(default_factory=dict)
+    profile: Mapping[str, Any] = field(default_factory=dict)
+    profiles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    profile_title: str = ""
+    form: Form = "factor"
+    factor_name: str = "factor"
+    about: Mapping[str, Any] = field(default_factory=dict)
+
+    @cached_property
+    def figures(self) -> dict[str, Quantity | float]:
+        """Its plates as quantities and numbers."""
+        return self.machine.figures(self.plates)
+
+    @cached_property
+    def seen(self) -> Seen:
+        """What a drawing is made from beside the inputs."""
+        return Seen(self.figures, self.machine.outline)
+
+    def limits_for(self, wanted: str) -> dict[str, Any]:
+        """The profile for a method that starts from `wanted`: the machine's own where it is of that family."""
+        own = self.profile.get("name", wanted)
+        if own == wanted or str(own).partition("-")[0] == wanted.partition("-")[0]:
+            return dict(self.profile)
+        return dict(self.profiles.get(wanted, {"name": wanted}))

@@ -1,0 +1,519 @@
+"""A job as the screen shows it, and what of that changed with an entry.
+
+The models here are the bench's part of the API; they are the same wherever the job is worked out.
+"""
+
+from dataclasses import asdict
+from typing import Any, Literal
+
+from pydantic import BaseModel, SerializerFunctionWrapHandler, model_serializer
+
+from wary.drawings import Drawing
+from wary.job.assess import Standing
+from wary.job.closing import Outcome, ways
+from wary.job.fold import live_rows, text_at
+from wary.job.loose import loose_ends
+from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
+from wary.job.visit import Assessed, sections
+from wary.methods.method import Sheet, Tally
+from wary.quantities import decimals_of, percent_shown, quantity, shown, to_si
+from wary.rules.assessment import Assessment, Call, CheckState
+from wary.rules.assessment import Standing as RowStanding
+from wary.rules.correction import as_keyed
+from wary.rules.forms import Form, in_form
+
+Source = Literal["typed", "captured", "imported", "record"]
+
+
+class Figure(BaseModel):
+    """A result: a figure or a word, with its unit."""
+
+    value: float | int | bool | str
+    unit: str
+
+
+class Previous(BaseModel):
+    id: str
+    text: str
+    unit: str
+    who: str
+    at: str
+
+
+class FieldView(BaseModel):
+    """What is in force at a path, and what stood there before."""
+
+    id: str
+    text: str
+    unit: str
+    who: str
+    at: str
+    source: Source
+    earlier: int
+    previous: Previous | None
+    clash: bool
+    problem: str | None = None
+    question: str | None = None
+
+
+class ToldView(BaseModel):
+    """What is said of a row under one heading."""
+
+    text: str
+    figure: float | None = None
+    standing: RowStanding = ""
+
+
+class RowView(BaseModel):
+    """One row of a list; of a run `net` and `shown` are texts with the decimals that were typed, errors in per cent."""
+
+    row: str
+    in_set: bool = True
+    net: str | None = None
+    shown: str | None = None
+    error: float | None = None
+    predicted_error: float | None = None
+    told: dict[str, ToldView] = {}
+
+
+class Partial(BaseModel):
+    """A model of which only what was set is written."""
+
+    @model_serializer(mode="wrap")
+    def _what_was_set(self, handler: SerializerFunctionWrapHandler):  # type: ignore[no-untyped-def]
+        # No return annotation: the fields' own would be lost from the schema.
+        written = handler(self)
+        return {name: found for name, found in written.items() if name in self.model_fields_set}
+
+
+class RowChange(Partial):
+    """What of a row is other than before; what is left out is as it was."""
+
+    in_set: bool | None = None
+    net: str | None = None
+    shown: str | None = None
+    error: float | None = None
+    predicted_error: float | None = None
+    told: dict[str, ToldView] | None = None
+
+
+class ReasonView(BaseModel):
+    code: str
+    text: str
+    path: str | None = None
+    run: int | None = None
+
+
+class CheckView(BaseModel):
+    code: str
+    state: CheckState
+    text: str
+
+
+class SlipView(BaseModel):
+    parameter: str
+    entered: str
+    likely: str
+    predicted_ratio: float
+    text: str
+    of: str | None = None
+
+
+class KeyIn(BaseModel):
+    """The figure to key in, in the form that the instrument takes: the words before it, and the figure as text."""
+
+    form: str
+    figure: str | None
+    percent: str
+    factor: str | None = None
+    was: str | None = None
+    change: str | None = None
+    would_read: str | None = None
+    rounding: str | None = None
+
+
+class StageView(BaseModel):
+    call: Call
+    headline: str
+    lead: str
+    down: bool
+    reasons: list[ReasonView]
+    results: dict[str, Figure]
+    slips: list[SlipView]
+    key_in: KeyIn | None = None
+
+
+class AssessmentView(StageView):
+    suggestions: list[ReasonView]
+    checks: list[CheckView]
+    look: list[str]
+    plan: list[str]
+    tables: dict[str, list[dict[str, Figure]]]
+    as_found: StageView | None = None
+
+
+class LimitsView(BaseModel):
+    """Limits in words, and the accept band in per cent at the load weighed, to draw it."""
+
+    accept: str
+    accept_percent: float | None
+    repeat: str
+    minimum_runs: int
+    changed: bool
+
+
+class LooseEndView(BaseModel):
+    key: str
+    text: str
+    done: bool
+    tick: bool
+
+
+class FactorView(BaseModel):
+    """The factor in force when a part begins, and which part it comes from, empty where it was read off."""
+
+    text: str
+    by: str
+
+
+class PartView(BaseModel):
+    """One method of the visit; the main one has an empty key."""
+
+    key: str
+    method: str
+    title: str
+    begun: bool
+    assessment: AssessmentView
+    drawing: Drawing | None
+    limits: LimitsView
+    factor: FactorView | None
+
+
+class SectionView(BaseModel):
+    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
+
+    part: str
+    title: str
+    steps: list[str]
+    optional: bool
+
+
+class WayView(BaseModel):
+    """One way to close the job; `why_not` says what is in its way, `spoken_for` that the evidence is for it."""
+
+    outcome: Outcome
+    words: str
+    why_not: str
+    spoken_for: bool
+
+
+class Bench(BaseModel):
+    """A job as it stands: what is in force, what it comes to, and what is still open."""
+
+    fields: dict[str, FieldView]
+    rows: dict[str, list[RowView]]
+    parts: list[PartView]
+    loose_ends: list[LooseEndView]
+    ways: list[WayView]
+    not_valid: list[str]
+    decides: str
+
+
+class Changes(Partial):
+    """What of a bench is other than before: fields by path, rows by list and row, parts, and what follows.
+
+    Of a row only what changed is said. `order` holds the rows of a list where some came or went.
+    What is left out is as it was.
+    """
+
+    fields: dict[str, FieldView] = {}
+    rows: dict[str, dict[str, RowChange]] = {}
+    order: dict[str, list[str]] = {}
+    parts: list[PartView] = []
+    loose_ends: list[LooseEndView] | None = None
+    ways: list[WayView] | None = None
+    not_valid: list[str] | None = None
+    decides: str | None = None
+
+
+def run_sheet(standing: Standing) -> list[SectionView]:
+    """The run sheet from top to bottom."""
+    return [
+        SectionView(part=one.part, title=one.title, steps=list(one.steps), optional=one.optional)
+        for one in sections(standing.visit)
+    ]
+
+
+def bench(standing: Standing) -> Bench:
+    """All of a job that a screen needs."""
+    return Bench(
+        fields=_fields(standing),
+        rows=_rows(standing),
+        parts=[part_view(standing, part) for part in standing.parts.values()],
+        **_whole(standing),
+    )
+
+
+def bench_again(before: Bench, was: Standing, now: Standing, paths: list[str]) -> Bench:
+    """The bench after entries at these paths; what cannot have changed is taken from before."""
+    same = {key for key, part in now.parts.items() if was.parts.get(key) is part}
+    fields = dict(before.fields)
+    asked = _said(now)
+    for path in {*paths, *asked, *_said(was)}:
+        if path in now.fold["fields"]:
+            fields[path] = _field(now.fold["fields"][path], *asked.get(path, (None, None)))
+    rows = {name: held for name, held in before.rows.items() if name.partition("/")[0] in same and "/" in name}
+    if MAIN in same:
+        rows |= {name: held for name, held in before.rows.items() if "/" not in name and name != REFERENCES}
+    rows[REFERENCES] = [RowView(row=row) for row in live_rows(now.fold, REFERENCES)]
+    for key, part in now.parts.items():
+        if key not in same:
+            rows |= _rows_of(now, part)
+    views = {view.key: view for view in before.parts}
+    parts = [views[key] if key in same else part_view(now, part) for key, part in now.parts.items()]
+    return Bench(fields=fields, rows=rows, parts=parts, **_whole(now))
+
+
+def changes(before: Bench, after: Bench) -> Changes:
+    """What of a bench is other than before; of `Changes` only that is set."""
+    found: dict[str, Any] = {}
+    fields = {}
+    for path, field in after.fields.items():
+        old = before.fields.get(path)
+        if old is not field and old != field:
+            fields[path] = field
+    rows: dict[str, dict[str, RowChange]] = {}
+    order: dict[str, list[str]] = {}
+    for name, held in after.rows.items():
+        known = {row.row: row for row in before.rows.get(name, [])}
+        for row in held:
+            other = _other(known.get(row.row), row)
+            if other:
+                rows.setdefault(name, {})[row.row] = other
+        if [row.row for row in held] != list(known):
+            order[name] = [row.row for row in held]
+    order |= {name: [] for name in before.rows.keys() - after.rows.keys()}
+    views = {part.key: part for part in before.parts}
+    parts = [part for part in after.parts if views.get(part.key) is not part and views.get(part.key) != part]
+    for name, collected in (("fields", fields), ("rows", rows), ("order", order), ("parts", parts)):
+        if collected:
+            found[name] = collected
+    for name in ("loose_ends", "ways", "not_valid", "decides"):
+        if getattr(before, name) != getattr(after, name):
+            found[name] = getattr(after, name)
+    return Changes(**found)
+
+
+def _other(before: RowView | None, after: RowView) -> RowChange | None:
+    """The fields of a row that are other than before, all that hold anything where it is new; None where none is."""
+    old = before or RowView(row=after.row)
+    names = [name for name in RowChange.model_fields if getattr(old, name) != getattr(after, name)]
+    return RowChange(**{name: getattr(after, name) for name in names}) if names else None
+
+
+def _whole(standing: Standing) -> dict[str, Any]:
+    return {
+        "loose_ends": [
+            LooseEndView(key=end.key, text=end.text, done=end.done, tick=end.tick) for end in loose_ends(standing)
+        ],
+        "ways": [WayView(**asdict(way)) for way in ways(standing)],
+        "not_valid": standing.not_valid,
+        "decides": standing.decides.key,
+    }
+
+
+# --- fields and rows --------------------------------------------------------------------------
+
+
+def _said(standing: Standing) -> dict[str, tuple[str | None, str | None]]:
+    """Problem and question by path, of all parts."""
+    said: dict[str, tuple[str | None, str | None]] = {}
+    for part in standing.parts.values():
+        for path, text in part.questions.items():
+            said[path] = (None, text)
+    for part in standing.parts.values():
+        for path, text in part.built.problems.items():
+            said[path] = (text, said.get(path, (None, None))[1])
+    return said
+
+
+def _field(field: dict[str, Any], problem: str | None, question: str | None) -> FieldView:
+    view = {name: field[name] for name in FieldView.model_fields if name in field}
+    return FieldView(**view, problem=problem, question=question)
+
+
+def _fields(standing: Standing) -> dict[str, FieldView]:
+    said = _said(standing)
+    return {path: _field(field, *said.get(path, (None, None))) for path, field in standing.fold["fields"].items()}
+
+
+def _rows(standing: Standing) -> dict[str, list[RowView]]:
+    found = {REFERENCES: [RowView(row=row) for row in live_rows(standing.fold, REFERENCES)]}
+    for part in standing.parts.values():
+        found |= _rows_of(standing, part)
+    return found
+
+
+def _rows_of(standing: Standing, part: Assessed) -> dict[str, list[RowView]]:
+    """The rows of every list of a part, inner ones too; runs with their nets and errors."""
+    runs = {step.list: step.stage for step in part.method.steps if isinstance(step, Tally)}
+    found: dict[str, list[RowView]] = {}
+    for name, listed in lists_of(part.method.key).items():
+        full = joined(part.key, name)
+        if name in runs:
+            found[full] = _runs(part, full, name, runs[name])
+            continue
+        told = part.assessment.rows.get(name, [])
+        # A row of a plain list that cannot be read has no place in the results.
+        plain, place, rows = is_plain(listed), 0, []
+        for row in live_rows(standing.fold, full):
+            unread = plain and f"{full}.{row}.{VALUE}" in part.built.problems
+            said = told[place] if not unread and place < len(told) else {}
+            place += not unread
+            views = {
+                key: ToldView(text=t.text, figure=_rounded(t.figure), standing=t.standing) for key, t in said.items()
+            }
+            rows.append(RowView(row=row, in_set=not unread, told=views))
+        found[full] = rows
+    lists = {joined(part.key, name) for name in lists_of(part.method.key)}
+    prefix = f"{part.key}/"
+    for name in standing.fold["rows"]:
+        mine = name.startswith(prefix) if part.key else "/" not in name
+        if mine and name not in lists and name != REFERENCES:
+            found[name] = [RowView(row=row) for row in live_rows(standing.fold, name)]
+    return found
+
+
+def _rounded(figure: float | None) -> float | None:
+    return None if figure is None else round(figure, 4)
+
+
+def _runs(part: Assessed, full: str, name: str, stage: str) -> list[RowView]:
+    inputs = part.built.file["inputs"]
+    rows = part.built.rows.get(full, [])
+    answer: Assessment | None = part.assessment
+    if stage == "found" and inputs.get("as_left"):
+        answer = part.assessment.as_found
+    results = answer.results.get("runs", []) if answer else []
+    given = inputs.get(name) or []
+    views = []
+    for number, row in enumerate(rows):
+        result = results[number] if number < len(results) else {}
+        typed = given[number] if number < len(given) else {}
+        views.append(
+            RowView(
+                row=row,
+                in_set=result.get("in_set", {}).get("value", True),
+                net=_as_typed(result.get("reference"), typed, ("reference", "gross", "tare")),
+                shown=_as_typed(result.get("indicated"), typed, ("indicated", "total_start", "total_end")),
+                error=_rounded(result.get("error", {}).get("value")),
+                predicted_error=_rounded(result.get("predicted_error", {}).get("value")),
+            )
+        )
+    return views
+
+
+def _as_typed(figure: dict[str, Any] | None, typed: dict[str, Any], keys: tuple[str, ...]) -> str | None:
+    """A mass with as many decimals as were typed for it."""
+    if figure is None:
+        return None
+    texts = [typed[key] for key in keys if isinstance(typed.get(key), str)]
+    same_unit = [text for text in texts if text.endswith(f" {figure['unit']}") and " lb " not in text]
+    if texts and len(same_unit) == len(texts):
+        places = max(_places(text) for text in same_unit)
+        number = f"{figure['value']:.{places}f}"
+        return f"{number.replace('-', '−')} {figure['unit']}"
+    return f"{shown(figure['value'], 5)} {figure['unit']}"
+
+
+def _places(text: str) -> int:
+    number = text.split()[0]
+    plain = number if "e" not in number.lower() else ""
+    return len(plain.partition(".")[2]) if plain else decimals_of(quantity(text, "mass").value)
+
+
+# --- parts ------------------------------------------------------------------------------------
+
+
+def part_view(standing: Standing, part: Assessed) -> PartView:
+    """One method of the visit: what it comes to, its drawing, its limits, the factor in force."""
+    answer = part.assessment
+    drawing = part.method.draw(part.given, standing.subject.seen)
+    factor = None
+    if part.factor_in_force is not None:
+        decimals = getattr(part.given, "factor_decimals", None)
+        factor = FactorView(text=as_keyed(part.factor_in_force, decimals), by=part.carried.factor_by)
+    return PartView(
+        key=part.key,
+        method=part.method.key,
+        title=part.method.title,
+        begun=part.begun,
+        assessment=_assessment(standing, part, answer),
+        drawing=drawing,
+        limits=_limits(standing, part),
+        factor=factor,
+    )
+
+
+def _assessment(standing: Standing, part: Assessed, answer: Assessment) -> AssessmentView:
+    stage = _stage(standing, part, answer)
+    tables = {step.differences for step in part.method.steps if isinstance(step, Sheet)}
+    return AssessmentView(
+        **stage,
+        suggestions=[_reason(one.as_json()) for one in answer.suggestions],
+        checks=[CheckView(code=one.code, state=one.state, text=one.text) for one in answer.checks],
+        look=answer.look,
+        plan=answer.plan,
+        tables={name: answer.results[name] for name in tables if name in answer.results},
+        as_found=StageView(**_stage(standing, part, answer.as_found)) if answer.as_found else None,
+    )
+
+
+def _stage(standing: Standing, part: Assessed, answer: Assessment) -> dict[str, Any]:
+    singles = {name: result for name, result in answer.results.items() if isinstance(result, dict)}
+    return {
+        "call": answer.call,
+        "headline": answer.headline,
+        "lead": answer.lead,
+        "down": answer.down,
+        "reasons": [_reason(one.as_json()) for one in answer.reasons],
+        "results": {name: Figure(value=one["value"], unit=one["unit"]) for name, one in singles.items()},
+        "slips": [SlipView.model_validate(one) for one in answer.slips],
+        "key_in": _key_in(standing, part, answer),
+    }
+
+
+def _reason(found: dict[str, Any]) -> ReasonView:
+    return ReasonView(code=found["code"], text=found["text"], path=found.get("path"), run=found.get("run"))
+
+
+def _key_in(standing: Standing, part: Assessed, answer: Assessment) -> KeyIn | None:
+    if not answer.key_in:
+        return None
+    form: Form = standing.subject.form
+    division = getattr(part.given, "indicated_division", None) or getattr(part.given, "division", None)
+    read = part.method.should_read(part.given, answer)
+    return KeyIn(**answer.key_in, **in_form(form, answer.key_in, standing.subject.factor_name, read, division))
+
+
+def _limits(standing: Standing, part: Assessed) -> LimitsView:
+    results, profile = part.assessment.results, part.built.setting.profile
+    loads = [
+        to_si(row["reference"]["value"], row["reference"]["unit"])
+        for row in results.get("runs", [])
+        if row.get("reference") and row["reference"]["value"] > 0
+    ]
+    percent = None
+    if profile.accept:
+        share = profile.accept.relative_at(sum(loads) / len(loads)) if loads else profile.accept.percentage
+        percent = share * 100 if share is not None else None
+    count = int(part.assessment.figure("runs_in_set") or 0)
+    repeat = profile.repeat_limit(count)
+    changed = any(text_at(standing.fold, f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
+    return LimitsView(
+        accept=str(profile.accept) if profile.accept else "",
+        accept_percent=percent,
+        repeat=percent_shown(repeat) if repeat is not None else "",
+        minimum_runs=int(part.assessment.figure("minimum_runs") or profile.minimum_runs),
+        changed=changed,
+    )

@@ -1,0 +1,417 @@
+"""A visit: several methods in one job. What one part finds counts for the parts after it.
+
+Every channel has one factor in the instrument at any moment, and the visit follows it: it begins
+as read off; where a part asks for a new one and the read-back is entered, the figure read back is
+in force for the parts after it and for that part's own as-left runs.
+"""
+
+import datetime
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from wary.job.build import Building, Built, scalar_typed
+from wary.job.file import read
+from wary.job.fold import RECORD, Fold, text_at
+from wary.job.places import MAIN, Parts, joined, lists_of, scalars_of, split
+from wary.job.subject import Subject
+from wary.machines.machine import Part
+from wary.methods import all_methods
+from wary.methods.method import Close, Marks, Method
+from wary.rules.assessment import ADJUST, Assessment
+from wary.rules.correction import as_keyed, read_back_question
+from wary.typed import as_in_a_file
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What a part is handed by the parts before it: the factor in force and inputs, and plates typed elsewhere.
+
+    `factor_by` is the subject of the part that the factor in force comes from, empty where it was
+    read off at the beginning.
+    """
+
+    handed: dict[str, Any] = field(default_factory=dict)
+    shared: dict[str, Any] = field(default_factory=dict)
+    factor_by: str = ""
+
+
+@dataclass
+class Assessed:
+    """One part: its file, what its method says of it, and what follows for the visit."""
+
+    key: str
+    method: Method
+    built: Built
+    assessment: Assessment
+    marks: Marks
+    carried: Carried
+    begun: bool
+    questions: dict[str, str] = field(default_factory=dict)
+    factor_in_force: float | None = None
+    factor_after: float | None = None
+
+    @property
+    def given(self) -> Any:
+        return self.built.given
+
+    @property
+    def changed(self) -> bool:
+        """Whether something was changed in the instrument by this part."""
+        return self.begun and self.method.changed(self.given, self.assessment, self.marks)
+
+    @property
+    def proved(self) -> bool:
+        """Whether its own evidence shows that the machine may be left alone."""
+        return self.begun and self.method.proved(self.given, self.assessment)
+
+    @property
+    def unanswered(self) -> bool:
+        """Whether it asked for a new figure and nothing was read back."""
+        return self.begun and self.method.asks_for_change(self.assessment) and not self.marks.read_back
+
+
+class Walk:
+    """The parts of a job assessed in the order of the visit.
+
+    `before` holds parts as they were assessed before; one that is not named in `touched` and is
+    handed the same is taken from there and not assessed again. `touched` None touches all.
+    """
+
+    def __init__(self, subject: Subject, parts: Parts, fold: Fold, day: datetime.date) -> None:
+        self.subject, self.parts, self.fold, self.day = subject, parts, fold, day
+
+    def assessed(
+        self, before: dict[str, Assessed] | None = None, touched: frozenset[str] | None = None
+    ) -> dict[str, Assessed]:
+        """Every part by its key, in the order of the visit."""
+        done: dict[str, Assessed] = {}
+        carried = Carried({}, self._plates_of_parts())
+        for key, method in self.parts:
+            own = replace(carried, handed=self._fresh_for(dict(carried.handed), done))
+            held = (before or {}).get(key)
+            if held and touched is not None and key not in touched and held.carried == own:
+                part = held
+            else:
+                part = self._part(key, method, own)
+            done[key] = part
+            carried = self._carry_on(carried, part)
+        return done
+
+    def _plates_of_parts(self) -> dict[str, Any]:
+        """Plates that are typed in some part: they count for all that take them; the first in the visit's order."""
+        shared: dict[str, Any] = {}
+        for key, method in self.parts:
+            for name, typed in scalar_typed(self.fold, key, method).items():
+                shared.setdefault(name, typed)
+        return shared
+
+    def _fresh_for(self, handed: dict[str, Any], done: dict[str, Assessed]) -> dict[str, Any]:
+        """What is handed on, but for what was taken back and typed anew since."""
+        for name in [name for name, found in handed.items() if found is None]:
+            typed = self.fold["fields"].get(f"inputs.{name}")
+            takers = [key for key, part in done.items() if name in _taken_back(part)]
+            latest = max((self._latest(key) for key in takers), default=0)
+            if typed and typed["text"] and typed["seq"] > latest:
+                del handed[name]
+        return handed
+
+    def _latest(self, part: str) -> int:
+        prefix = f"{part}/"
+        return max((one["seq"] for path, one in self.fold["fields"].items() if path.startswith(prefix)), default=0)
+
+    def _part(self, key: str, method_key: str, carried: Carried) -> Assessed:
+        method = all_methods()[method_key]
+        building = Building(self.subject, self.fold, key, method_key, self.day, carried.handed, carried.shared)
+        built = building.built()
+        marks = marks_of(self.fold, key, method)
+        answer = method.assess(built.given, built.setting)
+        answer = self._with_factor_keyed(key, method, built, answer)
+        part = Assessed(key, method, built, answer, marks, carried, begun(self.fold, self.parts, key))
+        factor = getattr(built.given, "factor", None)
+        part.factor_in_force = factor if isinstance(factor, float) else None
+        part.factor_after = self._factor_after(part)
+        part.questions = self._questions(part)
+        return part
+
+    # --- the factor in force ------------------------------------------------------------------
+
+    def keyed(self, key: str) -> list[float]:
+        """The figures read back in a part, the present one first, where this machine shows a factor."""
+        entry = self.fold["fields"].get(joined(key, "read_back"))
+        if entry is None or not entry["text"] or self.subject.form == "reading":
+            return []
+        texts = [entry["text"], *([entry["previous"]["text"]] if entry["previous"] else [])]
+        numbers = [_number(text) for text in texts]
+        return [number for number in numbers if number is not None and number > 0]
+
+    def _with_factor_keyed(self, key: str, method: Method, built: Built, answer: Assessment) -> Assessment:
+        """The assessment with the figure read back as what the as-left evidence starts from.
+
+        Where a figure was read back twice, and the first one gives just the second as the next to
+        key in, the as-left evidence was taken with the first: the second was keyed in after it.
+        """
+        inputs = built.file["inputs"]
+        if "as_left_factor" not in scalars_of(method.key) or "as_left_factor" in inputs:
+            return answer
+        for number in reversed(self.keyed(key)):
+            with_it = read({**built.file, "inputs": {**inputs, "as_left_factor": number}})
+            assert with_it.method is not None and with_it.given is not None and with_it.setting is not None
+            if not _after_change(with_it.given):
+                return answer
+            tried = method.assess(with_it.given, with_it.setting)
+            present = self.keyed(key)[0]
+            if number != present and not (tried.call == ADJUST and tried.figure("new_factor") == present):
+                continue
+            worked_out = answer.found.figure("new_factor") if answer.as_found else None
+            if number == worked_out:
+                return answer
+            inputs["as_left_factor"] = number
+            built.given = with_it.given
+            return tried
+        return answer
+
+    def _factor_after(self, part: Assessed) -> float | None:
+        """The factor in the instrument after a part: the figure read back, or the one before it."""
+        if not part.marks.read_back:
+            return part.factor_in_force
+        form, now = self.subject.form, part.factor_in_force
+        if form == "percent" and part.marks.read_back.rstrip().endswith("%"):
+            change = _number(part.marks.read_back.rstrip().rstrip("%"))
+            divides = getattr(part.given, "direction", None) == "divides"
+            if now is None or change is None or change <= -100:
+                return now
+            return now / (1 + change / 100) if divides else now * (1 + change / 100)
+        keyed = self.keyed(part.key)
+        return keyed[0] if keyed else None
+
+    def _carry_on(self, carried: Carried, part: Assessed) -> Carried:
+        handed = dict(carried.handed)
+        by = carried.factor_by
+        if "factor" in scalars_of(part.method.key):
+            if part.marks.read_back:
+                handed["factor"], by = part.factor_after, part.method.subject.lower()
+            elif part.key and text_at(self.fold, joined(part.key, "inputs.factor")):
+                handed["factor"], by = part.factor_in_force, part.method.subject.lower()
+        if part.begun:
+            handed |= part.method.hands_on(part.given, part.assessment, part.marks)
+        return Carried(handed, carried.shared, by)
+
+    def _questions(self, part: Assessed) -> dict[str, str]:
+        """Quiet questions by the path of the field that they are asked of."""
+        asked = {
+            part.built.paths.get(question["path"], question["path"]): question["text"]
+            for question in part.assessment.questions
+        }
+        own = joined(part.key, "inputs.factor")
+        in_force = part.carried.handed.get("factor")
+        if part.key and text_at(self.fold, own) and in_force is not None and in_force != part.factor_in_force:
+            asked[own] = (
+                f"{as_keyed(in_force, None)} is in force since {part.carried.factor_by}; "
+                f"typed here is {text_at(self.fold, own)}. Which does the instrument show?"
+            )
+        back = self._read_back_question(part)
+        if back:
+            asked[joined(part.key, "read_back")] = back
+        return asked
+
+    def _read_back_question(self, part: Assessed) -> str | None:
+        text = part.marks.read_back
+        worked_out = (part.assessment.found.key_in or {}).get("factor")
+        if not text or self.subject.form != "factor":
+            return None
+        number = _number(text)
+        if number is None:
+            return f"“{text}” is not a number: type what the instrument shows."
+        if worked_out is None:
+            return None
+        latest = part.assessment.key_in.get("factor") if part.assessment.key_in else None
+        if latest is not None and float(latest) == number:
+            return None
+        return read_back_question(text, number, worked_out)
+
+
+def _taken_back(part: Assessed) -> list[str]:
+    """The inputs that a part says do not hold any more; the factor, where a reading was keyed in instead of one."""
+    if not part.begun:
+        return []
+    handed = part.method.hands_on(part.given, part.assessment, part.marks)
+    keyed = ["factor"] if part.marks.read_back and part.factor_after is None else []
+    return keyed + [name for name, found in handed.items() if found is None]
+
+
+def _after_change(given: Any) -> bool:
+    """Whether evidence was taken after a change: as-left runs, or a second pass."""
+    return bool(getattr(given, "as_left", None)) or len(getattr(given, "passes", None) or []) > 1
+
+
+def _number(text: str) -> float | None:
+    found = as_in_a_file(text, "number")
+    return float(found) if isinstance(found, (int, float)) else None
+
+
+def marks_of(fold: Fold, part: str, method: Method) -> Marks:
+    """What was ticked in a part, and what was read back in it."""
+    ticks = {
+        f"{step.key}.{item.key}"
+        for step in method.steps
+        for item in step.items
+        if text_at(fold, joined(part, f"tick.{step.key}.{item.key}")) == "yes"
+    }
+    return Marks(frozenset(ticks), text_at(fold, joined(part, "read_back")))
+
+
+def begun(fold: Fold, parts: Parts, part: str) -> bool:
+    """Whether a person typed anything into a part; of the main part of a visit, into one of its lists, or a read-back.
+
+    What is typed for the main part under `inputs.` counts for the whole visit, and begins nothing.
+    """
+    prefix = f"{part}/"
+    method = dict(parts)[part]
+    for path, one in fold["fields"].items():
+        if not one["text"] or one["source"] == RECORD:
+            continue
+        if part:
+            if path.startswith(prefix):
+                return True
+        elif "/" not in path:
+            head = path.partition(".")[0]
+            if head in lists_of(method) or path == "read_back":
+                return True
+            if len(parts) == 1 and head in ("inputs", "tick", "caution"):
+                return True
+    return False
+
+
+def touched_by(paths: Iterable[str], parts: Parts) -> frozenset[str]:
+    """The parts whose inputs these entries may have changed; what is typed for the visit may change all."""
+    touched: set[str] = set()
+    own_lists = {*lists_of(dict(parts)[MAIN])}
+    for path in paths:
+        part, rest = split(path)
+        head = rest.partition(".")[0]
+        if part:
+            touched.add(part)
+        elif head in own_lists or head in ("tick", "caution", "loose", "read_back"):
+            touched.add(MAIN)
+        elif rest in ("note", "conditions", "no_as_found"):
+            continue
+        else:
+            touched |= {key for key, _ in parts}
+    return frozenset(touched)
+
+
+# --- the visit as a whole ---------------------------------------------------------------------
+
+
+def decides(done: dict[str, Assessed]) -> Assessed:
+    """The part whose call decides the closing: the last that was begun and compares, else the last begun, else the main one."""
+    started = [part for part in done.values() if part.begun]
+    comparing = [part for part in started if part.method.compares]
+    return (comparing or started or [done[MAIN]])[-1]
+
+
+def not_valid(done: dict[str, Assessed]) -> list[str]:
+    """Why the machine is not valid as it stands, a sentence for each change that is not proved; empty where it is."""
+    half: dict[str, str] = {}
+    for key, part in done.items():
+        if part.begun and part.proved:
+            same = [other for other in half if done[other].method.key == part.method.key]
+            for other in list(half) if part.method.compares else same:
+                del half[other]
+        if part.changed and not part.proved:
+            half[key] = f"{part.method.subject}: {part.method.half_done}."
+    return list(half.values())
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """What a comparison came to, in per cent, and which method made it."""
+
+    error: float
+    uncertainty: float | None
+    method: str
+
+
+def as_found_as_left(done: dict[str, Assessed]) -> tuple[Comparison | None, Comparison | None]:
+    """The first comparison before any change, and the last after the last change; None where there is none."""
+    found = left = None
+    changed = False
+    for part in done.values():
+        errors = part.method.errors(part.given, part.assessment) if part.begun and part.method.compares else None
+        if errors and errors.found is not None:
+            first = Comparison(errors.found, errors.uncertainty_found, part.method.key)
+            if changed:
+                left = first
+            elif found is None:
+                found = first
+        if part.changed and part.method.compares:
+            changed, left = True, None
+        if errors and errors.left is not None:
+            changed, left = True, Comparison(errors.left, errors.uncertainty_left, part.method.key)
+    return found, left
+
+
+def factor_at_the_end(done: dict[str, Assessed]) -> float | None:
+    """The factor in the instrument when the visit is over."""
+    known = [part.factor_after for part in done.values() if "factor" in scalars_of(part.method.key)]
+    for part in reversed(done.values()):
+        if part.marks.read_back and "factor" in scalars_of(part.method.key):
+            return part.factor_after
+    return next((factor for factor in known if factor is not None), None)
+
+
+# --- the run sheet ----------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Section:
+    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
+
+    part: str
+    title: str
+    steps: tuple[str, ...]
+    optional: bool = False
+
+
+def sections(visit: tuple[Part, ...]) -> list[Section]:
+    """The run sheet of a visit: parts and steps in their order, with what other parts hand on left out.
+
+    Only the main part of a visit closes.
+    """
+    whole = len(visit) > 1
+    handed = {name: part.key for part in visit for name in all_methods()[part.method].hands if not part.optional}
+    rows: list[Section] = []
+    later = [part for part in visit if part.before]
+    for part in visit:
+        if part.before:
+            continue
+        own = _steps(part, handed, whole)
+        if part.key:
+            rows.append(Section(part.key, _title(part), tuple(own), part.optional))
+            continue
+        for other in later:
+            at = own.index(other.before) if other.before in own else len(own)
+            if own[:at]:
+                rows.append(Section(MAIN, _title(part), tuple(own[:at])))
+            rows.append(Section(other.key, _title(other), tuple(_steps(other, handed, whole)), other.optional))
+            own = own[at:]
+        rows.append(Section(MAIN, _title(part), tuple(own)))
+    return rows
+
+
+def _title(part: Part) -> str:
+    return part.title or all_methods()[part.method].title
+
+
+def _steps(part: Part, handed: dict[str, str], whole: bool) -> list[str]:
+    method = all_methods()[part.method]
+    kept = []
+    for step in method.steps:
+        fields = step.fields
+        done_elsewhere = (
+            bool(fields) and not step.items and all(handed.get(one, part.key) != part.key for one in fields)
+        )
+        if not done_elsewhere and not (whole and part.key and isinstance(step, Close)):
+            kept.append(step.key)
+    return kept

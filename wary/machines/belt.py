@@ -1,0 +1,58 @@
+"""Belt scale: a conveyor with weigh idlers on cells."""
+
+from wary.machines.machine import CELLS, OTHER, EventKind, Machine, Part, Plate
+
+SPANS = ("belt-zero", "belt-test-weight", "belt-material-test")
+
+PLATES = (
+    Plate("idler_spacing", "Idler spacing", "length"),
+    Plate("weigh_idlers", "Weigh idlers", "integer"),
+    Plate("angle", "Conveyor angle", "angle"),
+    Plate("belt_speed", "Belt speed", "speed"),
+    Plate("belt_length", "Belt length", "length"),
+    Plate("revolution_time", "Time of one belt revolution", "time"),
+    Plate("pulses_per_revolution", "Pulses in one revolution", "number"),
+    Plate("rated_rate", "Rated rate", "rate"),
+    Plate("indicated_division", "Division of the display", "mass"),
+    *CELLS,
+)
+
+VISIT = (
+    Part("length", "belt-length", optional=True),
+    Part("zero", "belt-zero"),
+    Part("weights", "belt-test-weight"),
+    Part("", "belt-material-test"),
+    Part("zero-left", "belt-zero", "Zero again", "as-left"),
+)
+
+EVENTS = {
+    "splice": EventKind("belt spliced or replaced", ("belt-length", *SPANS)),
+    "idler": EventKind("idler changed", SPANS),
+    "cell": EventKind("load cell changed", ("cell-check", "belt-zero", "belt-material-test")),
+    "instrument": EventKind(
+        "instrument replaced or reset", ("set-up-sheet", "belt-length", "belt-zero", "belt-material-test")
+    ),
+    "frame": EventKind("frame welded or moved", ("cell-check", "belt-zero", "belt-material-test")),
+    "product": EventKind("product changed"),
+    "seal": EventKind("seal broken", ("set-up-sheet",)),
+    "overload": EventKind("overloaded", ("cell-check",)),
+    "cleaned": EventKind("cleaned", ("belt-zero",)),
+    "other": OTHER,
+}
+
+
+class Belt(Machine):
+    key = "belt"
+    title = "belt scale"
+    profile = "belt-fine"
+    plates = PLATES
+    visit = VISIT
+    events = EVENTS
+    channels = ("belt",)
+    traits = frozenset({"runs"})
+    mass_unit = "t"
+    care = ("Weigh idlers and their neighbours turn and are clean", "Nothing rests on the weighbridge", "Scraper works")
+    stand_in = "belt"
+
+
+MACHINE = Belt()

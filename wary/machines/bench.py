@@ -1,0 +1,18 @@
+"""Bench channel: one amplifier and its cell on the bench."""
+
+from wary.machines.machine import STANDING, Machine, Part
+from wary.machines.vessel import EVENTS
+
+
+class Bench(Machine):
+    key = "bench"
+    title = "bench channel"
+    profile = "vessel"
+    plates = STANDING
+    visit = (Part("cells", "cell-check"), Part("", "span-points"))
+    events = EVENTS
+    channels = ("channel 1",)
+    care = ("Cell and cable kept together, and labelled",)
+
+
+MACHINE = Bench()

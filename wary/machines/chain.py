@@ -1,0 +1,20 @@
+"""Chain conveyor scale: a drag chain with cells on its sides."""
+
+from wary.machines.belt import EVENTS, PLATES, VISIT
+from wary.machines.machine import Machine, Part
+
+
+class Chain(Machine):
+    key = "chain"
+    title = "chain conveyor scale"
+    profile = "belt-plain"
+    plates = PLATES
+    visit = (Part("cells", "cell-check"), *VISIT)
+    events = EVENTS
+    channels = ("chain",)
+    traits = frozenset({"runs"})
+    mass_unit = "t"
+    care = ("Flights straight, chain tension even on both sides", "Nothing packed under the weigh length")
+
+
+MACHINE = Chain()

@@ -1,0 +1,164 @@
+"""What a kind of machine is: plates, usual visit, profile, channels, outline, events, care.
+
+A kind of machine lives in one file under `wary/machines/`. Server and screen read what stands
+there and have no list of kinds of their own.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+from wary.fields import Kind
+from wary.methods import all_methods
+from wary.methods.method import Method
+from wary.quantities import FAMILIES, NotAQuantity, Quantity, quantity
+from wary.typed import as_in_a_file
+
+
+@dataclass(frozen=True)
+class Plate:
+    """One plate figure: its key, what it is called, and what kind of thing it is."""
+
+    key: str
+    title: str
+    kind: Kind
+
+    @property
+    def units(self) -> tuple[str, ...]:
+        return FAMILIES.get(self.kind, ())
+
+
+@dataclass(frozen=True)
+class Part:
+    """One method of a visit; the main one has an empty key.
+
+    `before` names the step of the main part that it goes before. An `optional` part is done only
+    now and then, and its place in the sheet is one line until it is begun.
+    """
+
+    key: str
+    method: str
+    title: str = ""
+    before: str = ""
+    optional: bool = False
+
+
+@dataclass(frozen=True)
+class EventKind:
+    """Something that happens to a machine: in words, and which methods it makes stale."""
+
+    words: str
+    stale: tuple[str, ...] = ()
+
+
+class Machine:
+    """Base of all kinds of machine. Subclasses fill the class variables.
+
+    `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
+    `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
+    its loads are usually spoken of in; `stand_in` names the simulator that behaves like one.
+    """
+
+    key: ClassVar[str]
+    title: ClassVar[str]
+    profile: ClassVar[str]
+    plates: ClassVar[tuple[Plate, ...]]
+    visit: ClassVar[tuple[Part, ...]]
+    events: ClassVar[Mapping[str, EventKind]]
+    channels: ClassVar[tuple[str, ...]] = ("main",)
+    outline: ClassVar[Literal["round", "square"]] = "square"
+    traits: ClassVar[frozenset[str]] = frozenset()
+    mass_unit: ClassVar[str] = "kg"
+    care: ClassVar[tuple[str, ...]] = ()
+    stand_in: ClassVar[str] = ""
+
+    def main_part(self) -> Part:
+        """The part of the usual visit that closes it."""
+        return next(part for part in self.visit if not part.key)
+
+    def methods(self) -> dict[str, Method]:
+        """The methods that are for this kind of machine, by their keys."""
+        return {key: method for key, method in all_methods().items() if self.key in method.kinds}
+
+    def stale_by(self, kind: str) -> list[str]:
+        """The methods that an event makes stale on a machine of this kind."""
+        event = self.events.get(kind)
+        return [method for method in (event.stale if event else ()) if method in self.methods()]
+
+    def plate(self, key: str) -> Plate | None:
+        """The plate of this key; None where machines of this kind have none."""
+        return next((plate for plate in self.plates if plate.key == key), None)
+
+    def usual_mass(self, plates: Mapping[str, Any]) -> str:
+        """The unit in which loads on this machine are spoken of, by its plates where they say so."""
+        for key in ("division", "indicated_division", "capacity"):
+            unit = str(plates.get(key, "")).rpartition(" ")[2]
+            if unit in FAMILIES["mass"] and self.mass_unit == "kg":
+                return unit
+        rate = str(plates.get("rated_rate", "")).rpartition(" ")[2].partition("/")[0]
+        return rate if rate in FAMILIES["mass"] else self.mass_unit
+
+    def read_plates(self, typed: Mapping[str, Any]) -> tuple[dict[str, Any], list[dict[str, str]]]:
+        """Plates as typed, as a record keeps them, and a sentence for each that cannot be read.
+
+        An empty text takes a plate away.
+        """
+        kept: dict[str, Any] = {}
+        wrong = []
+        for key, found in typed.items():
+            path = f"plates.{key}"
+            plate = self.plate(key)
+            if plate is None:
+                known = ", ".join(one.key for one in self.plates)
+                wrong.append({"path": path, "text": f"is not a plate of this kind; expected {known}"})
+            elif str(found).strip() != "":
+                try:
+                    kept[key] = _read(plate, found)
+                except NotAQuantity as unread:
+                    wrong.append({"path": path, "text": str(unread)})
+        return kept, wrong
+
+    def figures(self, plates: Mapping[str, Any]) -> dict[str, Quantity | float]:
+        """Plates of a record as quantities and numbers; what cannot be read is left out."""
+        found: dict[str, Quantity | float] = {}
+        for key, written in plates.items():
+            plate = self.plate(key)
+            if isinstance(written, (int, float)):
+                found[key] = written
+            elif plate and plate.units:
+                try:
+                    found[key] = quantity(written, plate.kind)
+                except NotAQuantity:
+                    continue
+        return found
+
+
+def _read(plate: Plate, found: Any) -> Any:
+    read = as_in_a_file(str(found), plate.kind, plate.units[0] if plate.units else "")
+    if plate.units:
+        return quantity(read, plate.kind).text
+    if not isinstance(read, (int, float)) or read <= 0 or (plate.kind == "integer" and read != int(read)):
+        raise NotAQuantity(f"“{found}” cannot be used; expected {plate.title.lower()} as a number above zero")
+    return read
+
+
+CELLS = (
+    Plate("cell_capacity", "Capacity of one load cell", "mass"),
+    Plate("cell_count", "Number of load cells", "integer"),
+    Plate("cell_sensitivity", "Sensitivity of the cells", "signal"),
+)
+"""Plates of every machine that stands on load cells."""
+
+STANDING = (
+    Plate("capacity", "Capacity", "mass"),
+    Plate("division", "Division of the display", "mass"),
+    Plate("dead_load", "Dead load", "mass"),
+    Plate("live_capacity", "Most that is ever in or on it", "mass"),
+    Plate("excitation", "Excitation", "voltage"),
+    *CELLS,
+)
+"""Plates of machines that stand still."""
+
+OTHER = EventKind("something else")
+CELL_CHANGED = "cell"
+"""The event that replacing a cell amounts to, on every machine that stands on cells."""

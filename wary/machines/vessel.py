@@ -1,0 +1,34 @@
+"""Hopper, silo or tank on load cells."""
+
+from wary.machines.machine import OTHER, STANDING, EventKind, Machine, Part
+
+SPANS = ("zero-span", "known-load")
+MOVED = EventKind("moved to another place", ("zero-span", "known-load", "span-points"))
+SEAL = EventKind("seal broken", ("set-up-sheet",))
+
+EVENTS = {
+    "cell": EventKind("load cell changed", ("cell-check", "zero-span", "span-points", "known-load", "corner-test")),
+    "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", "zero-span", "span-points", "known-load")),
+    "frame": EventKind("frame welded or moved", ("cell-check", "corner-test", *SPANS)),
+    "place": MOVED,
+    "product": EventKind("product changed"),
+    "seal": SEAL,
+    "overload": EventKind("overloaded", ("cell-check", "corner-test", *SPANS)),
+    "cleaned": EventKind("cleaned"),
+    "other": OTHER,
+}
+
+
+class Vessel(Machine):
+    key = "vessel"
+    title = "hopper, silo or tank"
+    profile = "vessel"
+    plates = STANDING
+    visit = (Part("cells", "cell-check"), Part("", "known-load"))
+    events = EVENTS
+    channels = ("vessel",)
+    outline = "round"
+    care = ("Flexible joints free, stays slack", "Nothing built up on the mounts")
+
+
+MACHINE = Vessel()

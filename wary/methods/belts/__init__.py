@@ -1,0 +1,1 @@
+"""Belt and chain conveyor scales."""

@@ -1,0 +1,373 @@
+"""Weights or a chain on the belt scale, empty belt running.
+
+A test weight hangs under the belt, not on it: a tight or stiff belt is not in this test, and a
+material test outranks it. When the weights give the expected rate, that was a verification.
+"""
+
+import math
+from typing import Annotated, Any
+
+from wary import drawings
+from wary.drawings import Belt
+from wary.fields import (
+    AboveZero,
+    Angle,
+    Count,
+    Flag,
+    Mass,
+    MassFromZero,
+    MassPerLength,
+    NumberFromZero,
+    Plates,
+    PositiveLength,
+    PositiveSpeed,
+    PositiveTime,
+    Rate,
+    at_most,
+    choice,
+    field,
+    plate,
+)
+from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headline, not_ready_zero
+from wary.methods.method import Adjust, Close, Enter, Item, Look, Marks, Method, Seen, Setting
+from wary.methods.shared.cautions import BELT_RUNNING, BELT_WEIGHTS, OWN_RULES
+from wary.methods.shared.draft import Draft
+from wary.methods.shared.stages import FactorInputs
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+from wary.rules import slips
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    missing,
+    value,
+)
+from wary.rules.call import heavy_or_light, implausible, in_words
+from wary.rules.correction import gain, key_in_factor, nominal_ratio, signed
+from wary.rules.planning import LEAST_REVOLUTIONS
+
+LIVE_LIMIT = 0.02
+
+WHERE_TO_LOOK = (
+    "The plates: idler spacing measured on the frame, weigh idlers counted, test mass read off the weight.",
+    "Belt speed: measured on the belt itself against what the instrument takes it for.",
+    "Zero again with everything as it was, carrier and all.",
+)
+WHERE_LIVE = (
+    "The test mass that was entered against what hangs there, counted.",
+    "The carrier: does it touch the frame, was it counted twice or not at all?",
+    "The cells: read each by itself in a cell check.",
+)
+
+
+WeightKind = Annotated[str, choice(hung="hung", built_in="built in", chain="chain")]
+LiveIs = Annotated[str, choice(compensated="compensated", raw="raw")]
+
+
+class TestWeightInputs(FactorInputs):
+    """Inputs of a test with weights."""
+
+    weight_kind: WeightKind | None = field("Kind of weight")
+    test_mass: MassFromZero | None = field(
+        "Test mass", "all of it together", ask="Count the weights, and type their mass, all of it together."
+    )
+    chain_mass_per_length: MassPerLength | None = field("Chain, mass per length")
+    carrier_mass: MassFromZero | None = field("Carrier", "the bar that the weights hang on")
+    carrier_zeroed: Flag | None = field("Zero taken with the carrier in")
+    idler_spacing: PositiveLength | None = plate("Idler spacing")
+    weigh_idlers: Count | None = plate("Weigh idlers")
+    weigh_length: PositiveLength | None = plate("Weigh length", "instead of spacing and idlers")
+    angle: Angle | None = plate("Conveyor angle")
+    speed: PositiveSpeed | None = plate("Belt speed")
+    indicated_rate: Rate | None = field("Rate shown")
+    indicated_total: Mass | None = field("Total shown", "instead of the rate")
+    duration: PositiveTime | None = field("Over how long")
+    live_weight: Mass | None = field("Live weight shown")
+    live_is: LiveIs | None = field("Live weight is", "compensated for the angle, or raw")
+    revolutions: NumberFromZero | None = field("Revolutions run")
+    zero_done: ZeroDone | None = field("Zero was taken", "in this job, earlier today, or longer ago")
+    nominal_factor: AboveZero | None = plate("Factor it should be near")
+    plates: Plates | None = field("Plates")
+
+
+class BeltTestWeight(Method):
+    """`belt-test-weight`: expected rate `q·v` against the rate shown."""
+
+    key = "belt-test-weight"
+    title = "Test weights"
+    summary = "Weights or a chain on the scale, empty belt running"
+    subject = "The weights"
+    kinds = ("belt", "chain")
+    profile = "belt-fine"
+    compares = True
+    takes = {"speed": "belt_speed"}
+    hands = ("test_weight_factor",)
+    makes_stale = (ZERO_AGAIN,)
+    line = ("error", "effective_mass", "expected_rate", "live_error")
+    against = ("test_mass", "chain_mass_per_length")
+    inputs = TestWeightInputs
+    steps = (
+        Look(
+            "hang",
+            "Hang the weights",
+            "Stopped and locked off.",
+            items=(
+                Item("counted", "Weights counted, their mass read off them"),
+                Item("clear", "Carrier and weights hang free of the frame"),
+                Item("weights-on", "Weights are on", "Weights are on the scale: take them off."),
+                Item("carrier-in", "Carrier is in", "The carrier is in: take it out."),
+                Item("guards", "Guards were taken off for this", "Guards are off: put them back."),
+                Item("auto-correct", "Automatic correction switched off", "Automatic correction is off: put it back on."),
+            ),
+            cautions=(BELT_WEIGHTS,),
+        ),
+        Enter("weight", "The weight", "What it stands for on the belt.", fields=("weight_kind", "test_mass", "chain_mass_per_length", "carrier_mass", "carrier_zeroed")),
+        Enter("plates", "Read off", "What the instrument is set to now, before anything is changed.", fields=("idler_spacing", "weigh_idlers", "weigh_length", "angle", "speed", "factor", "factor_decimals", "direction", "nominal_factor"), cautions=(OWN_RULES,)),
+        Enter("zero", "Zero", "Empty and running, before any weight was hung.", fields=("zero_done",)),
+        Enter("run", "Run", "Empty belt, weights on, three revolutions or more.", fields=("revolutions", "indicated_rate", "indicated_total", "duration", "live_weight", "live_is"), cautions=(BELT_RUNNING,)),
+        Adjust("adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
+        Close("close", "Close", "Weights off, carrier out; then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: TestWeightInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        _required(sheet, given)
+        zero, unready = not_ready_zero(given.zero_done)
+        sheet.checks.append(zero)
+        sheet.absent += unready
+        weight = _effective(given)
+        if weight is not None and weight <= 0:
+            path = "chain_mass_per_length" if _by_chain(given) else "test_mass"
+            sheet.no_load(path, f"An effective mass of {mass_shown(weight, _unit(given))}")
+        expected = _expected(sheet, given, weight)
+        if sheet.absent or weight is None or expected is None:
+            return sheet.answer(NOT_READY, sheet.absent)
+        return _Judging(sheet, given, setting, weight, expected).answer()
+
+    def loose(self, given: TestWeightInputs) -> list[tuple[str, str]]:
+        if given.carrier_zeroed:
+            return [
+                (
+                    "zero-without-carrier",
+                    "The zero was taken with the carrier in: take it again without, or production reads light by it.",
+                )
+            ]
+        return []  # fmt: skip
+
+    def hands_on(self, given: TestWeightInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+        """What the weights gave, for the material to be held against; a zero with the carrier in counts no longer."""
+        handed: dict[str, Any] = {}
+        gave = answer.figure("new_factor") or (given.factor if answer.call == LEAVE else None)
+        if gave:
+            handed["test_weight_factor"] = gave
+        if given.carrier_zeroed:
+            handed["zero_done"] = None
+        return handed
+
+    def draw(self, given: TestWeightInputs, seen: Seen) -> Belt:
+        """The weight that hangs, and the rate it stands for."""
+        weight, length = _effective(given), _weigh_length(given)
+        above = []
+        if weight and length and given.speed:
+            unit = _rate_unit(given)
+            rate = Quantity(from_si(weight / length * given.speed.si, unit), unit, "")
+            above += headline(rate, "that the weight stands for")
+            above += headline(Quantity(weight / length, "kg/m", ""), "on the belt", 3)
+            above += headline(given.speed, "belt speed", 3)
+        unit = _unit(given)
+        return drawn_belt(
+            seen,
+            above,
+            idler_spacing=given.idler_spacing,
+            weigh_idlers=given.weigh_idlers,
+            angle=given.angle,
+            hung=drawings.figure(Quantity(from_si(weight, unit), unit, "")) if weight else None,
+            live_weight=drawings.figure(given.live_weight),
+        )
+
+
+def _by_chain(given: TestWeightInputs) -> bool:
+    return given.weight_kind == "chain" or (given.chain_mass_per_length is not None and given.test_mass is None)
+
+
+def _required(sheet: Draft, given: TestWeightInputs) -> None:
+    sheet.need(given, "chain_mass_per_length" if _by_chain(given) else "test_mass")
+    if not given.weigh_length and not given.idler_spacing:
+        sheet.absent.append(
+            missing(
+                "inputs.idler_spacing", "Measure the idler spacing on the frame, or the weigh length, and type it in."
+            )
+        )
+    sheet.need(given, "speed")
+    if given.indicated_rate is None and given.indicated_total is None:
+        sheet.absent.append(
+            missing(
+                "inputs.indicated_rate",
+                "Run it with the weights on, and type the rate it shows, or a total with its time.",
+            )
+        )
+    elif given.indicated_rate is None and given.duration is None:
+        sheet.absent.append(missing("inputs.duration", "Type over how long the total ran."))
+
+
+def _weigh_length(given: TestWeightInputs) -> float | None:
+    """`Lw` in m."""
+    if given.weigh_length:
+        return given.weigh_length.si
+    return given.idler_spacing.si * (given.weigh_idlers or 1) if given.idler_spacing else None
+
+
+def _effective(given: TestWeightInputs) -> float | None:
+    """What hangs on the scale beyond the zero, kg; None where that is not known yet."""
+    length = _weigh_length(given)
+    if _by_chain(given):
+        chain = given.chain_mass_per_length
+        return chain.si * length if chain is not None and length else None
+    if given.test_mass is None:
+        return None
+    carrier = given.carrier_mass.si if given.carrier_mass and not given.carrier_zeroed else 0.0
+    return given.test_mass.si + carrier
+
+
+def _unit(given: TestWeightInputs) -> str:
+    return (given.test_mass or given.carrier_mass or given.live_weight or Quantity(0, "kg", "")).unit
+
+
+def _rate_unit(given: TestWeightInputs) -> str:
+    if given.indicated_rate:
+        return given.indicated_rate.unit
+    return {"lb": "lb/h", "ston": "ston/h", "lton": "lton/h", "kg": "kg/h"}.get(
+        given.indicated_total.unit if given.indicated_total else "t", "t/h"
+    )
+
+
+def _expected(sheet: Draft, given: TestWeightInputs, weight: float | None) -> float | None:
+    """The rate that the weight stands for, kg/s, with the results it comes from."""
+    length = _weigh_length(given)
+    if weight is None:
+        return None
+    sheet.results["effective_mass"] = value(from_si(weight, _unit(given)), _unit(given))
+    if not length:
+        return None
+    sheet.results["load_per_length"] = value(weight / length, "kg/m")
+    if not given.speed:
+        return None
+    expected = weight / length * given.speed.si
+    unit = _rate_unit(given)
+    sheet.results["expected_rate"] = value(from_si(expected, unit), unit)
+    return expected
+
+
+class _Judging:
+    """The rules of a test with weights, once everything is in."""
+
+    def __init__(self, sheet: Draft, given: TestWeightInputs, setting: Setting, weight: float, expected: float) -> None:
+        self.sheet, self.given, self.setting = sheet, given, setting
+        self.weight, self.expected = weight, expected
+        if given.indicated_rate is not None:
+            self.shown = given.indicated_rate.si
+        else:
+            assert given.indicated_total and given.duration
+            self.shown = given.indicated_total.si / given.duration.si
+        self.error = self.shown / expected - 1
+        sheet.results["error"] = value(self.error * 100, "%")
+
+    def answer(self) -> Assessment:
+        sheet, given = self.sheet, self.given
+        live = self._live()
+        if given.revolutions is None or not at_most(LEAST_REVOLUTIONS, given.revolutions):
+            ran = "are not said" if given.revolutions is None else f"so far are {shown(given.revolutions)}"
+            text = f"The revolutions {ran}; three at least, for a belt has heavy and light places."
+            return sheet.answer(KEEP_TESTING, [Reason("more-revolutions", text)], headline="More revolutions")
+        if live and live.text:
+            return sheet.answer(FIND_FAULT, [live], look=WHERE_LIVE)
+        ratio = self.expected / self.shown if self.shown > 0 else None
+        if ratio is not None and math.isfinite(ratio):
+            sheet.slips = self._slips(ratio)
+        off = heavy_or_light(self.error)
+        limit = self.setting.profile.accept
+        if limit is None:
+            sheet.absent.append(
+                missing("profile.accept", "This profile has no accept limit: say how far off is still in order.")
+            )
+            return sheet.answer(NOT_READY, sheet.absent)
+        if limit.kept(self.error, self.error * self.weight):
+            text = f"It reads {off} with the weights; within {limit} that was a verification. Write it down and take the weights off."
+            return sheet.answer(
+                LEAVE,
+                [Reason("verified", text)],
+                headline="Verified: leave it alone",
+                lead=f"It reads {off} with the weights.",
+            )
+        implausible = self._implausible(ratio)
+        if implausible or ratio is None:
+            return sheet.answer(FIND_FAULT, [implausible] if implausible else [], look=WHERE_TO_LOOK)
+        return self._adjust(ratio, off, str(limit))
+
+    def _live(self) -> Reason | None:
+        """The live weight against what hangs there; a reason where it is more than 2 % off."""
+        given = self.given
+        if given.live_weight is None:
+            return None
+        cosine = math.cos(given.angle.si) if given.angle and given.live_is == "raw" else 1.0
+        error = given.live_weight.si / (self.weight * cosine) - 1
+        self.sheet.results["live_error"] = value(error * 100, "%")
+        text = (
+            f"The live weight of {given.live_weight.text} is {percent_shown(error, sign=True)} off what hangs there, "
+            f"{mass_shown(self.weight * cosine, _unit(given))}; up to 2 % is in order before any factor is touched."
+        )
+        fits = at_most(abs(error), LIVE_LIMIT)
+        self.sheet.check("live-weight", "pass" if fits else "fail", text)
+        return None if fits else Reason("live-weight", text)
+
+    def _slips(self, ratio: float) -> list[dict[str, object]]:
+        given = self.given
+        plates = given.plates or Plates()
+        spacing = (
+            {}
+            if given.weigh_length
+            else {"idler_spacing": given.idler_spacing, "weigh_idlers": given.weigh_idlers or 1}
+        )
+        entered = slips.Entered(
+            plates=plates.model_copy(update=spacing | ({"angle": given.angle} if given.angle else {})),
+            reference_unit=_unit(given),
+            indicated_unit=(given.indicated_total or Quantity(0, _rate_unit(given).partition("/")[0], "")).unit,
+            reference_sum=self.weight,
+            tare_sum=given.carrier_mass.si if given.carrier_mass and given.carrier_mass.si else None,
+            spacing_power=1,
+        )
+        found = slips.explain(ratio, 0.0, entered)
+        if given.factor and given.nominal_factor:
+            found += slips.explain(
+                nominal_ratio(given.factor, given.nominal_factor, ratio, given.direction), 0.0, entered, of="nominal"
+            )
+        return found
+
+    def _implausible(self, ratio: float | None) -> Reason | None:
+        if ratio is None or not math.isfinite(ratio):
+            return Reason("implausible", "It shows nothing, or less, with the weights on: there is no ratio to take.")
+        said = f"Expected over shown is {shown(ratio, 4)}"
+        return implausible(ratio, self.setting.profile, self.setting.occasion, said, "factor", "hung")
+
+    def _adjust(self, ratio: float, off: str, limit: str) -> Assessment:
+        sheet, given = self.sheet, self.given
+        change = (ratio - 1) * 100
+        sheet.results["percent_change"] = value(change, "%")
+        if given.factor:
+            key_in = key_in_factor(given.factor, ratio, given.direction, given.factor_decimals)
+            would = (1 + self.error) * gain(given.factor, key_in.keyed, given.direction) - 1
+            sheet.results["new_factor"] = value(key_in.keyed)
+            sheet.key_in = key_in.as_json(change, would)
+        else:
+            sheet.key_in = {"percent": signed(change)}
+        text = f"It reads {off} with the weights, outside {limit}. A material test, where there is one, outranks this."
+        sheet.down = ratio < 1
+        lead = f"It reads {off} with the weights."
+        return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=in_words(ADJUST, sheet.down), lead=lead)
+
+
+METHOD = BeltTestWeight()

@@ -1,0 +1,284 @@
+"""Zero of a belt scale: empty and running, whole revolutions, more than once.
+
+A belt has heavy and light places: a rate that swings but adds up to nothing over whole revolutions
+is in order however large the swing; one that goes on adding or losing is not.
+"""
+
+import math
+from collections.abc import Mapping
+from typing import Annotated, Any
+
+from wary import drawings
+from wary.drawings import Belt
+from wary.fields import Inputs, Mass, Percentage, PositiveRate, PositiveTime, at_most, field, plate, whole
+from wary.methods.belts.arithmetic import expected_band, hovers, whole_revolutions
+from wary.methods.belts.conveyor import drawn_belt, headline
+from wary.methods.method import (
+    VALUE,
+    Close,
+    Countdown,
+    Enter,
+    HandsBack,
+    Item,
+    Listed,
+    Look,
+    Marks,
+    Method,
+    Rows,
+    RowsFrom,
+    Seen,
+    Setting,
+    told,
+    typed,
+)
+from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
+from wary.methods.shared.draft import Draft
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    value,
+)
+
+ZERO_LIMIT, JUMP_LIMIT = 0.001, 0.05
+LEAST_READINGS = 2
+LEAST_TRACE = 6
+WORTH_SAYING = 0.01
+NEW_START = ("first", "repair")
+
+Revolutions = Annotated[int, whole(1, 10_000)]
+
+UNSTEADY = (
+    "Cake falling off the belt or the idlers between one reading and the next.",
+    "Belt tracking: does it wander over the weigh idlers?",
+    "Wind on the belt, or a draught under it.",
+    "A seized weigh idler, or one that turns unevenly.",
+    "A loose cell, or a cable that moves with the belt.",
+)
+RISEN = (
+    "Build-up on the belt, the frame or the weigh idlers: clean it off, then take the zero again.",
+    "Something resting on the weighbridge: spillage, a skirt, a guard, a bar left in its carrier.",
+)
+FALLEN = (
+    "Was it cleaned since, or the belt worn or changed?",
+    "Belt tension: tighter, it lifts off the weigh idlers.",
+    "The frame or an idler lifted out of line.",
+)
+
+
+class BeltZeroInputs(Inputs):
+    """Inputs of a belt zero; `idle` is the change of the total over each reading."""
+
+    rated_rate: PositiveRate | None = plate("Rated rate")
+    revolution_time: PositiveTime | None = plate("Time of one belt revolution")
+    revolutions_each: Revolutions | None = field("Revolutions in each reading", "whole ones; 1 where nothing is said")
+    idle: list[Mass] | None = field(
+        "Change of the total, empty",
+        ask="Empty and running: note the total, run whole revolutions, note it again, and type by how much it changed.",
+    )
+    stored_zero: Mass | None = field("Zero stored before")
+    new_zero: Mass | None = field("Zero it found now", "mass on the weighbridge")
+    trace: list[Mass] | None = field("Total over one revolution", "readings in their order, from mark to mark")
+    history: list[Mass] | None = field("Earlier zeros")
+    zero_limit: Percentage | None = field("Zero limit", "of the rated rate; 0.1 % where nothing is said")
+    jump_limit: Percentage | None = field("Jump limit", "of the stored zero; 5 % where nothing is said")
+
+
+READINGS = Rows(
+    list="idle",
+    name="Reading",
+    empty="No reading yet: note the total, run whole revolutions, note it again.",
+    columns=(typed(VALUE, "Change of the total"), told("share", "Of the rated rate")),
+    typed=(VALUE,),
+    tool=Countdown(
+        title="revolution", time="revolution_time", times="revolutions_each", reads="total", turns="revolutions", trace="trace"
+    ),
+)  # fmt: skip
+STORED = "new-zero.stored"
+
+
+class BeltZero(Method):
+    """`belt-zero`: `ε = idle/(rated rate · T · revolutions)` of each reading."""
+
+    key = "belt-zero"
+    title = "Zero"
+    summary = "Empty belt, whole revolutions, more than once"
+    question = "Does the zero hold?"
+    subject = "The zero"
+    half_done = "it was stored, and is not confirmed by another reading yet"
+    kinds = ("belt", "chain")
+    profile = "belt-fine"
+    inputs = BeltZeroInputs
+    takes = {"stored_zero": "zero"}
+    takes_rows = {"history": RowsFrom("earlier_zeros", {VALUE: "zero"})}
+    hands = ("zero_done",)
+    line = ("zero_error", "zero_spread", "zero_shift")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Stopped and locked off, walk the weigh area.",
+            items=(
+                Item("clean", "Belt, frame and weigh idlers clean; scraper works"),
+                Item("touching", "Nothing touches or rests on the weighbridge"),
+                Item("decimals", "Display's decimals raised to judge by", "The display's decimals are raised: put them back."),
+                Item("auto-zero", "Automatic zero switched off", "Automatic zero is off: put it back on."),
+            ),
+            cautions=(BELT_ISOLATE,),
+        ),
+        Enter("plates", "Read off", "Rate, revolution, and the zero stored before.", fields=("rated_rate", "revolution_time", "revolutions_each", "stored_zero")),
+        Listed("readings", "Empty readings", "Empty and running, whole revolutions: by how much did the total change?", rows=READINGS, cautions=(BELT_RUNNING,)),
+        Enter("new-zero", "The zero it found", "As the instrument gives it; compared with the stored one before it is kept.", fields=("new_zero",), items=(Item("stored", "The zero was stored in the instrument"),)),
+        Close("close", "Close", "Put the decimals back, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: BeltZeroInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        sheet.need(given, "rated_rate", "revolution_time", "idle")
+        if given.revolution_time:
+            sheet.results["whole_revolutions"] = value(whole_revolutions(given.revolution_time.si))
+        _shift(sheet, given)
+        _trace(sheet, given)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        errors = _errors(sheet, given)
+        if len(errors) < LEAST_READINGS:
+            text = "One reading is in; take it again, to see whether it hovers or creeps."
+            return sheet.answer(
+                KEEP_TESTING, [Reason("too-few-runs", text, {"runs": 1, "minimum": 2})], headline="One more reading"
+            )
+        limit = given.zero_limit.si if given.zero_limit else ZERO_LIMIT
+        spread = max(errors) - min(errors)
+        if not at_most(spread, limit):
+            text = (
+                f"The readings range over {percent_shown(spread)} of the rated rate; {percent_shown(limit)} is allowed. "
+                "Something comes and goes: a zero stored now would be one of chance."
+            )
+            return sheet.answer(FIND_FAULT, [Reason("not-repeating", text)], look=UNSTEADY)
+        jumped = None if setting.occasion in NEW_START else _jump(given)
+        if jumped:
+            reason, look = jumped
+            sheet.check("zero-jump", "fail", reason.text)
+            return sheet.answer(FIND_FAULT, [reason], look=look)
+        return _judge(sheet, given, math.fsum(errors) / len(errors), limit)
+
+    def changed(self, given: BeltZeroInputs, answer: Assessment, marks: Marks) -> bool:
+        """A zero that was off and has been stored is to be confirmed by another reading."""
+        return STORED in marks.ticks and answer.call == ADJUST
+
+    def hands_on(self, given: BeltZeroInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+        """A zero counts as done where it holds, or was off and has been stored."""
+        stored = answer.call == ADJUST and STORED in marks.ticks
+        return {"zero_done": "job"} if answer.call == LEAVE or stored else {}
+
+    def hands_back(
+        self, given: BeltZeroInputs, answer: Assessment, plates: Mapping[str, Quantity | float]
+    ) -> HandsBack:
+        return HandsBack(zero=given.new_zero.text if given.new_zero else None)
+
+    def draw(self, given: BeltZeroInputs, seen: Seen) -> Belt:
+        """The empty belt: its total over a revolution, and the zeros found before."""
+        totals = [total.si for total in given.trace or []]
+        zeros = [*(given.history or [])[-11:], *([given.new_zero] if given.new_zero else [])]
+        return drawn_belt(
+            seen,
+            headline(given.rated_rate, "rated rate") + headline(given.revolution_time, "one revolution"),
+            total=tuple(total - totals[0] for total in totals) if len(totals) >= LEAST_TRACE else (),
+            zeros=tuple(figure for zero in zeros if (figure := drawings.figure(zero))),
+        )
+
+
+def _trace(sheet: Draft, given: BeltZeroInputs) -> None:
+    """Hovering told from creeping, from the total over one revolution."""
+    totals = [total.si for total in given.trace or []]
+    if len(totals) < LEAST_TRACE or not given.trace:
+        return
+    unit = given.trace[0].unit
+    swing, way = max(totals) - min(totals), totals[-1] - totals[0]
+    if hovers(totals):
+        text = f"Over a revolution the total swings by {mass_shown(swing, unit, 3)} and comes back: it hovers, and that is in order."
+        sheet.check("hovers", "pass", text)
+    else:
+        text = (
+            f"Over a revolution the total goes on by {mass_shown(abs(way), unit, 3)} and does not come back: it creeps."
+        )
+        sheet.check("hovers", "note", text)
+
+
+def _errors(sheet: Draft, given: BeltZeroInputs) -> list[float]:
+    """Each reading as a fraction of what the rated rate would have carried."""
+    assert given.rated_rate and given.revolution_time and given.idle
+    seconds = given.revolution_time.si * (given.revolutions_each or 1)
+    errors = [idle.si / (given.rated_rate.si * seconds) for idle in given.idle]
+    mean = math.fsum(errors) / len(errors)
+    unit = given.rated_rate.unit
+    sheet.results["zero_error"] = value(mean * 100, "%")
+    sheet.results["zero_rate"] = value(from_si(mean * given.rated_rate.si, unit), unit)
+    sheet.results["zero_spread"] = value((max(errors) - min(errors)) * 100, "%")
+    shares = [Told(percent_shown(error, sign=True, decimals=3), error * 100) for error in errors]
+    sheet.rows["idle"] = [{"share": share} for share in shares]
+    return errors
+
+
+def _shift(sheet: Draft, given: BeltZeroInputs) -> None:
+    stored, new = given.stored_zero, given.new_zero
+    if stored and new:
+        sheet.results["zero_shift"] = value(from_si(new.si - stored.si, stored.unit), stored.unit)
+        if stored.si and abs(new.si - stored.si) > WORTH_SAYING * abs(stored.si):
+            way, usual = ("risen", RISEN[0]) if new.si > stored.si else ("fallen", FALLEN[0])
+            text = f"The zero has {way} by {mass_shown(abs(new.si - stored.si), stored.unit, 3)} since it was stored. {usual}"
+            sheet.check("zero-moved", "note", text)
+        if stored.si:
+            sheet.results["zero_shift_share"] = value((new.si - stored.si) / abs(stored.si) * 100, "%")
+    band = expected_band([zero.si for zero in given.history or []])
+    if band and given.history:
+        unit = (stored or new or given.history[0]).unit
+        sheet.results["expected_zero_low"] = value(from_si(band[0], unit), unit)
+        sheet.results["expected_zero_high"] = value(from_si(band[1], unit), unit)
+
+
+def _jump(given: BeltZeroInputs) -> tuple[Reason, tuple[str, ...]] | None:
+    """Why the zero found now is not to be stored before someone went and looked; None where it may be."""
+    stored, new = given.stored_zero, given.new_zero
+    if new is None:
+        return None
+    if stored is not None:
+        limit = given.jump_limit.si if given.jump_limit else JUMP_LIMIT
+        shift = new.si - stored.si
+        if not at_most(abs(shift), limit * abs(stored.si)):
+            way = "risen" if shift > 0 else "fallen"
+            share = f", {percent_shown(abs(shift / stored.si), decimals=1)} of it" if stored.si else ""
+            text = f"The zero has {way} by {mass_shown(abs(shift), stored.unit)}{share}: go and look before storing it."
+            return Reason("sanity", text), RISEN if shift > 0 else FALLEN
+    band = expected_band([zero.si for zero in given.history or []])
+    if band and not (band[0] - 1e-9 * abs(band[0]) <= new.si <= band[1] + 1e-9 * abs(band[1])):
+        unit = new.unit
+        between = f"{mass_shown(band[0], unit)} to {mass_shown(band[1], unit)}"
+        text = (
+            f"A zero of {new.text} lies outside what earlier ones let expect, {between}: go and look before storing it."
+        )
+        return Reason("sanity", text), RISEN if new.si > band[1] else FALLEN
+    return None
+
+
+def _judge(sheet: Draft, given: BeltZeroInputs, mean: float, limit: float) -> Assessment:
+    assert given.rated_rate
+    sheet.down = mean > 0
+    rate = f"{shown(abs(from_si(mean * given.rated_rate.si, given.rated_rate.unit)), 3)} {given.rated_rate.unit}"
+    way = "adds" if mean > 0 else "loses"
+    text = f"Empty it {way} {rate}, {percent_shown(abs(mean), decimals=3)} of the rated rate; {percent_shown(limit)} is allowed."
+    if mean == 0:
+        text = f"Empty it adds up to nothing; {percent_shown(limit)} of the rated rate is allowed."
+    if at_most(abs(mean), limit):
+        return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="The zero holds", lead=text)
+    reason = Reason("store-zero", f"{text} Store the zero, then confirm it with another reading.")
+    return sheet.answer(ADJUST, [reason], headline="Store the zero", lead=text)
+
+
+METHOD = BeltZero()

@@ -1,0 +1,1 @@
+"""Load cells, hoppers, tanks, platforms, wheel pads, bench channels."""

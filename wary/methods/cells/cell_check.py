@@ -1,0 +1,417 @@
+"""Cell check: what the plates say of each load cell, and how each answers when it is pressed.
+
+Wiring is checked by behaviour and not by colour: colours differ between makers. A chain or belt is
+never equally heavy all along, so with running bands some swing is normal.
+"""
+
+import math
+from typing import Annotated, Any
+
+from wary import drawings
+from wary.drawings import CellMark
+from wary.fields import (
+    CellCount,
+    CellReading,
+    Inputs,
+    MassFromZero,
+    Number,
+    NumberFromZero,
+    PositiveMass,
+    Voltage,
+    at_most,
+    choice,
+    field,
+    plate,
+)
+from wary.methods.cells import arithmetic
+from wary.methods.cells.arithmetic import CellPlate, Cells
+from wary.methods.cells.record import CELLS_ON_RECORD
+from wary.methods.method import (
+    Close,
+    Item,
+    Listed,
+    Look,
+    Method,
+    Rows,
+    Seen,
+    Setting,
+    told,
+    typed,
+)
+from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
+from wary.methods.shared.draft import Draft
+from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
+
+READINGS = ("empty", "pressed", "released", "running_low", "running_high")
+NAMED = (
+    "sensitivity-range", "cell-count", "responds", "returns", "empty-signal", "balance", "running-swing", "headroom",
+)  # fmt: skip
+EMPTY_BAND = 0.2
+LEAST_BALANCE, GOOD_BALANCE = 0.5, 0.8
+MOST_SWING = 0.25
+
+WHERE_TO_LOOK = {
+    "cell-count": "Count the cells, and look what number the instrument is set to.",
+    "sensitivity-range": "Read the sensitivity off the plate or the certificate again: the point, and the unit.",
+    "balance": "Shims under the light cell, the level of the frame, and whether something bridges it.",
+    "responds": "The wiring of that cell: the signal pair swapped or open, or the cell upside down.",
+    "returns": "What holds that cell: a bound mount, dirt beside it, a stay rod that is too tight.",
+    "empty-signal": "What is really on the cells when it is empty: pipes, build-up, a stay, or one cell not carried.",
+    "running-swing": "Something carried round with the band: cake on one length of it, a bent flight, a seized roller.",
+}
+
+
+CellKind = Annotated[str, choice(analogue="analogue", digital="digital")]
+PLATE_KEYS = ("label", "capacity", "sensitivity", "sensitivity_source")
+PLATES = Rows(
+    list="cells",
+    name="Cell",
+    empty="No cells yet: type the first one's plate below.",
+    columns=(
+        typed("label", "Cell"),
+        typed("capacity", "Capacity"),
+        typed("sensitivity", "Sensitivity"),
+        typed("sensitivity_source", "Read from"),
+    ),
+    typed=PLATE_KEYS,
+)
+PRESSED = Rows(
+    list="cells",
+    name="Cell",
+    empty="No cells yet: their plates come first.",
+    columns=(
+        typed("label", "Cell"),
+        typed("empty", "Empty"),
+        typed("pressed", "Pressed"),
+        typed("released", "Released"),
+        told("share", "Share"),
+        told("answers", "Answers"),
+    ),
+    typed=READINGS,
+    where={"running_low": "runs", "running_high": "runs"},
+    fixed=True,
+    csv=False,
+)
+
+
+class Cell(CellPlate):
+    """One cell with its readings, all of them mV/V, masses, or raw counts."""
+
+    empty: CellReading | None = field("Empty")
+    pressed: CellReading | None = field("Pressed")
+    released: CellReading | None = field("Released")
+    running_low: CellReading | None = field("Lowest, running empty")
+    running_high: CellReading | None = field("Highest, running empty")
+
+
+class CellCheckInputs(Inputs):
+    """Inputs of a cell check."""
+
+    cells: list[Cell] | None = field("Cells", ask="Type the first cell's plate: its capacity and its sensitivity.")
+    cell_count: CellCount | None = field("Cells set in the instrument")
+    cell_kind: CellKind | None = field("Kind of cell")
+    dead_load: MassFromZero | None = field("Dead load", "what the cells carry when it is empty")
+    live_capacity: MassFromZero | None = field("Most that is ever in or on it")
+    division: PositiveMass | None = plate("Division of the display")
+    excitation: Voltage | None = field("Excitation")
+    expected_raw: Number | None = field("Counts expected when empty")
+    raw_band: NumberFromZero | None = field("Give or take")
+
+
+def figure_of(reading: Quantity | float) -> float:
+    """A reading as one number: SI for a mass, mV/V for a signal, counts as they are."""
+    if not isinstance(reading, Quantity):
+        return reading
+    return from_si(reading.si, "mV/V") if reading.family == "signal" else reading.si
+
+
+class CellCheck(Method):
+    """`cell-check`: plates, signals, balance, and each cell pressed in turn."""
+
+    key = "cell-check"
+    title = "Cell check"
+    summary = "What each load cell's plate says, and how it answers when pressed"
+    question = "Are the cells in order?"
+    subject = "The cells"
+    kinds = ("vessel", "platform", "pads", "bench", "belt", "chain")
+    profile = "vessel"
+    inputs = CellCheckInputs
+    takes_rows = {"cells": CELLS_ON_RECORD}
+    line = ("balance", "share_used")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Every mount and everything that touches the frame.",
+            items=(
+                Item("free", "Nothing touches, bridges or hangs on it: pipes, cables, stays, spillage"),
+                Item("mounts", "Every mount is upright, every cell carries"),
+                Item("boxes", "Junction boxes dry, cables whole"),
+                Item("box-open", "A junction box was opened", "A junction box is open: close and seal it."),
+            ),
+            cautions=(CELL_WIRING,),
+        ),
+        Listed(
+            "plates",
+            "Plates",
+            "One row for each cell, from its plate or certificate.",
+            fields=(
+                "cell_count",
+                "cell_kind",
+                "dead_load",
+                "live_capacity",
+                "division",
+                "excitation",
+                "expected_raw",
+                "raw_band",
+            ),
+            rows=PLATES,
+        ),
+        Listed(
+            "press",
+            "Press each in turn",
+            "Empty, pressed, released: one cell after the other.",
+            rows=PRESSED,
+            cautions=(PRESS_CELL,),
+        ),
+        Close("close", "Close", "Write down what was found."),
+    )
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found: list[tuple[tuple[str | int, ...], str]] = []
+        first: str | None = None
+        rows = raw.get("cells")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            for key in READINGS if isinstance(row, dict) else ():
+                kind = _kind(row.get(key))
+                first = first or kind
+                if kind and kind != first:
+                    found.append(
+                        (("cells", place, key), f"is {kind} where another reading is {first}; expected one kind")
+                    )
+        return found
+
+    def assess(self, given: CellCheckInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        cells = given.cells or []
+        sheet.need(given, "cells")
+        for place, cell in enumerate(cells):
+            sheet.need_in(f"inputs.cells[{place}]", cell, ("capacity", "sensitivity"), _name(cell, place))
+        complete = bool(cells) and all(cell.capacity and cell.sensitivity for cell in cells)
+        if complete:
+            _plates(sheet, given, cells)
+        _readings(sheet, cells)
+        if given.cell_kind == "digital" and any(_kind(getattr(c, k)) == "mV/V" for c in cells for k in READINGS):
+            sheet.check("cell-kind", "note", "Digital cells give counts or masses: readings in mV/V do not suit them.")
+        sheet.not_ready_where_failed("headroom", "overload", "inputs.live_capacity")
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        failed = sheet.failed(NAMED)
+        if failed:
+            codes = [check.code for check in sheet.checks if check.state == "fail"]
+            look = [WHERE_TO_LOOK[code] for code in codes if code in WHERE_TO_LOOK]
+            return sheet.answer(FIND_FAULT, failed, look=look)
+        read = any(getattr(cell, key) is not None for cell in cells for key in READINGS)
+        headline = "The cells are in order" if read else "The plates fit together"
+        return sheet.answer(LEAVE, _in_order(cells, read), headline=headline)
+
+    def draw(self, given: CellCheckInputs, seen: Seen) -> drawings.Cells:
+        """The cells from above: the share of each, and how it answered."""
+        shares, cells = _shares(given.cells or []), given.cells or []
+        marks = [
+            CellMark(
+                label=cell.label or str(place + 1),
+                text=percent_shown(share, decimals=0) if (share := shares[place]) is not None else "",
+                answers=_behaviour(cell),
+            )
+            for place, cell in enumerate(cells)
+        ]
+        return drawings.Cells(outline=seen.outline, cells=tuple(marks))
+
+
+def _behaviour(cell: Cell) -> drawings.Behaviour | None:
+    if cell.empty is None or cell.pressed is None:
+        return None
+    released = figure_of(cell.released) if cell.released is not None else None
+    return arithmetic.behaviour(figure_of(cell.empty), figure_of(cell.pressed), released)
+
+
+def _shares(cells: list[Cell]) -> list[float | None]:
+    """Each cell's share of all that is read so far, as fractions; None where it is not read yet."""
+    empty = [figure_of(cell.empty) if cell.empty is not None else None for cell in cells]
+    total = math.fsum(reading or 0.0 for reading in empty)
+    return [reading / total if reading is not None and total > 0 else None for reading in empty]
+
+
+def _told(cells: list[Cell]) -> list[dict[str, Told]]:
+    rows = []
+    for cell, share in zip(cells, _shares(cells), strict=True):
+        row: dict[str, Told] = {}
+        if share is not None:
+            row["share"] = Told(percent_shown(share, decimals=1), share * 100)
+        how = _behaviour(cell)
+        if how:
+            row["answers"] = Told(arithmetic.BRIEFLY[how], None, "good" if how == "in-order" else "bad")
+        rows.append(row)
+    return rows
+
+
+def _plates(sheet: Draft, given: CellCheckInputs, listed: list[Cell]) -> None:
+    """Results and checks from the plates alone; every cell has its capacity and sensitivity."""
+    capacities = [cell.capacity.si for cell in listed if cell.capacity]
+    sensitivities = [from_si(cell.sensitivity.si, "mV/V") for cell in listed if cell.sensitivity]
+    cells = Cells(capacities, sensitivities)
+    unit = next(cell.capacity.unit for cell in listed if cell.capacity)
+    dead = given.dead_load.si if given.dead_load else 0.0
+    live = given.live_capacity.si if given.live_capacity else None
+    sheet.results |= arithmetic.plate_results(cells, unit, dead, live)
+    if live is not None:
+        sheet.results["signal_at_capacity"] = value(cells.signal(dead + live), "mV/V")
+    sheet.checks.append(arithmetic.sensitivity_check(sensitivities))
+    sheet.slips += arithmetic.sensitivity_slips(sensitivities)
+    if given.cell_count is not None:
+        _count(sheet, given.cell_count, len(listed))
+    if live is not None:
+        sheet.checks.append(arithmetic.headroom_check((dead + live) / cells.rated_load, len(set(capacities)) > 1))
+    if given.division:
+        if live:
+            sheet.checks += arithmetic.division_checks(given.division.si, live, given.division.unit)
+        if given.excitation:
+            microvolts = cells.microvolts(given.division.si, from_si(given.excitation.si, "V"))
+            sheet.results["signal_per_division"] = value(microvolts, "µV")
+            sheet.checks.append(arithmetic.microvolt_check(microvolts))
+    empty = [cell.empty for cell in listed]
+    if given.dead_load:
+        expected = cells.signal(dead)
+        sheet.results["expected_empty_signal"] = value(expected, "mV/V")
+        if expected > 0 and all(_kind(reading) == "mV/V" for reading in empty):
+            _empty_signal(sheet, [figure_of(r) for r in empty if r is not None], expected)
+    if given.expected_raw is not None and given.raw_band is not None and all(_kind(r) == "counts" for r in empty):
+        _empty_counts(sheet, listed, given.expected_raw, given.raw_band)
+
+
+def _count(sheet: Draft, entered: int, listed: int) -> None:
+    if entered == listed:
+        sheet.check("cell-count", "pass", f"The instrument is set to {entered} cells, as listed.")
+        return
+    sheet.check("cell-count", "fail", f"The instrument is set to {entered} cells; {listed} are listed.")
+    sheet.slips.append(arithmetic.count_slip(entered, listed))
+
+
+def _empty_signal(sheet: Draft, readings: list[float], expected: float) -> None:
+    mean = math.fsum(readings) / len(readings)
+    off = mean / expected - 1
+    text = f"Empty, the cells give {shown(mean)} mV/V on the mean; the dead load asks for {shown(expected)} mV/V."
+    sheet.check("empty-signal", "pass" if at_most(abs(off), EMPTY_BAND) else "fail", text)
+
+
+def _empty_counts(sheet: Draft, cells: list[Cell], expected: float, band: float) -> None:
+    outside = [
+        (place, cell)
+        for place, cell in enumerate(cells)
+        if cell.empty is not None and not at_most(abs(figure_of(cell.empty) - expected), band)
+    ]
+    where = f"{shown(expected, 7)} ± {shown(band, 7)}"
+    if not outside:
+        sheet.check("empty-signal", "pass", f"Empty, every cell gives counts within {where}.")
+        return
+    place, cell = outside[0]
+    assert cell.empty is not None
+    text = f"Empty, {_name(cell, place)} gives {shown(figure_of(cell.empty), 7)}; {where} is expected."
+    sheet.check("empty-signal", "fail", text)
+
+
+def _readings(sheet: Draft, cells: list[Cell]) -> None:
+    """Results and checks from the readings, as far as they are in."""
+    empty = [figure_of(cell.empty) for cell in cells if cell.empty is not None]
+    if cells and len(empty) == len(cells):
+        total = math.fsum(empty)
+        if total:
+            sheet.results["shares"] = [value(reading / total * 100, "%") for reading in empty]
+        if len(empty) > 1 and max(empty) > 0:
+            _balance(sheet, cells, empty)
+    sheet.rows["cells"] = _told(cells)
+    _pressing(sheet, cells)
+    _running(sheet, cells)
+
+
+def _balance(sheet: Draft, cells: list[Cell], empty: list[float]) -> None:
+    balance = min(empty) / max(empty)
+    sheet.results["balance"] = value(balance)
+    light = empty.index(min(empty))
+    text = (
+        f"{_name(cells[light], light)} carries {percent_shown(balance, decimals=0)} of what the heaviest one carries."
+    )
+    if balance < LEAST_BALANCE * (1 - 1e-9):
+        sheet.check("balance", "fail", text + " Half and less is not normal.")
+    else:
+        sheet.check("balance", "note" if balance < GOOD_BALANCE * (1 - 1e-9) else "pass", text)
+
+
+def _pressing(sheet: Draft, cells: list[Cell]) -> None:
+    pressed = [(place, c) for place, c in enumerate(cells) if c.empty is not None and c.pressed is not None]
+    if not pressed:
+        return
+    answers = []
+    for place, cell in pressed:
+        how = _behaviour(cell)
+        assert how is not None
+        answers.append((_name(cell, place), how))
+    silent = [f"{name} {arithmetic.BEHAVIOURS[how]}" for name, how in answers if how in ("reversed", "dead")]
+    text = "; ".join(silent) + "." if silent else f"{_many(len(pressed))} rise when pressed."
+    sheet.check("responds", "fail" if silent else "pass", text[0].upper() + text[1:])
+    rose = [row for row, (_, how) in zip(pressed, answers, strict=True) if how in ("in-order", "stays")]
+    returned = [(place, cell) for place, cell in rose if cell.released is not None]
+    if returned:
+        stuck = [f"{name} {arithmetic.BEHAVIOURS[how]}" for name, how in answers if how == "stays"]
+        text = "; ".join(stuck) + "." if stuck else f"{_many(len(returned))} fall back when released."
+        sheet.check("returns", "fail" if stuck else "pass", text[0].upper() + text[1:])
+
+
+def _many(count: int) -> str:
+    return "The one cell pressed does" if count == 1 else f"All {count} cells pressed"
+
+
+def _running(sheet: Draft, cells: list[Cell]) -> None:
+    swings = []
+    for place, cell in enumerate(cells):
+        if cell.running_low is None or cell.running_high is None:
+            continue
+        low, high = figure_of(cell.running_low), figure_of(cell.running_high)
+        mean = (low + high) / 2
+        swings.append((_name(cell, place), (high - low) / mean if mean > 0 else math.inf))
+    if not swings:
+        return
+    name, worst = max(swings, key=lambda row: row[1])
+    amount = percent_shown(worst, decimals=0) if math.isfinite(worst) else "more than all"
+    text = f"Running empty, {name} swings by {amount} of its mean; up to a quarter is normal."
+    sheet.check("running-swing", "pass" if at_most(worst, MOST_SWING) else "fail", text)
+
+
+def _kind(reading: Any) -> str | None:
+    """`counts`, `mV/V` or `mass`, of a reading read or raw; None where there is none that can be told."""
+    if reading is None or isinstance(reading, bool):
+        return None
+    if isinstance(reading, (int, float)):
+        return "counts"
+    unit = reading.unit if isinstance(reading, Quantity) else str(reading).strip().rpartition(" ")[2]
+    return {"signal": "mV/V", "mass": "mass"}.get(FAMILY_OF.get(unit, ""))
+
+
+def _name(cell: CellPlate, place: int) -> str:
+    return f"cell {cell.label or place + 1}"
+
+
+def _in_order(cells: list[Cell], read: bool) -> list[Reason]:
+    unread = "The plates fit together; no cell was read yet. Press each in turn to see that it answers."
+    reasons = [Reason("in-order", "Plates and signals fit together." if read else unread)]
+    if any(cell.sensitivity_source == "assumed" for cell in cells):
+        text = (
+            "A sensitivity is assumed and not read: whatever rests on it is provisional until a known load confirms it."
+        )
+        reasons.append(Reason("provisional", text))
+    return reasons
+
+
+METHOD = CellCheck()

@@ -1,0 +1,213 @@
+"""Corner test: the same load on every corner, pad or cell.
+
+A platform that reads differently at its corners has a cell, a mount or a trim out of step; no span
+factor cures that.
+"""
+
+import math
+
+from wary import drawings
+from wary.drawings import CellMark
+from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, Words, at_most, field, plate
+from wary.methods.method import (
+    Close,
+    Enter,
+    Item,
+    Listed,
+    Look,
+    Marks,
+    Method,
+    Rows,
+    RowsFrom,
+    Seen,
+    Setting,
+    Stale,
+    told,
+    typed,
+)
+from wary.methods.shared.cautions import LIFT_WEIGHTS
+from wary.methods.shared.draft import Draft
+from wary.quantities import from_si, mass_shown, shown
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    missing,
+    value,
+    word,
+)
+
+WHERE_TO_LOOK = (
+    "Whether the load really stood at that position, and all of it.",
+    "What touches or bridges the platform there: dirt under the edge, a stop, a cable.",
+    "The mount of that cell, and whether its foot stands on firm ground.",
+    "The cell itself: press it in a cell check.",
+)
+
+
+class Position(Inputs):
+    """One corner, pad or cell with the load on it."""
+
+    label: Words | None = field("Which corner or pad")
+    indicated: Mass | None = field("Indicated", ask="Put the load there, let it settle, and type what it shows.")
+
+
+CORNERS = Rows(
+    list="positions",
+    name="Corner",
+    empty="No corner yet: name the first and put the load on it.",
+    columns=(typed("label", "Corner"), typed("indicated", "Shown"), told("error", "Off by"), told("furthest", "")),
+    typed=("label", "indicated"),
+    resume=True,
+)
+TRIMMED = "corners.trimmed"
+
+
+class CornerInputs(Inputs):
+    """Inputs of a corner test."""
+
+    test_load: MassFromZero | None = field(
+        "What is put on each corner", ask="Say what is put on each corner: type its mass."
+    )
+    division: PositiveMass | None = plate("Division of the display")
+    positions: list[Position] | None = field(
+        "Corners, in turn", ask="Put the load on the first corner, and type what it shows."
+    )
+    limit: MassFromZero | None = field("How far corners may differ", "one division where nothing is said")
+
+
+class CornerTest(Method):
+    """`corner-test`: range over the positions, the worst one named."""
+
+    key = "corner-test"
+    title = "Corner test"
+    summary = "The same load on every corner, pad or cell"
+    question = "Do the corners agree?"
+    subject = "The corners"
+    half_done = "one was trimmed, and they do not agree yet"
+    kinds = ("platform", "pads", "vessel", "bench")
+    profile = "vessel"
+    inputs = CornerInputs
+    compares = True
+    takes_rows = {"positions": RowsFrom("cells", {"label": "label"})}
+    makes_stale = (
+        Stale("span-after-trim", "A corner was trimmed: zero and span again, and then each corner.", by=("zero-span",)),
+    )
+    line = ("range", "worst")
+    against = ("test_load",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            items=(
+                Item("free", "Nothing touches the platform; gap clear all round"),
+                Item("level", "Feet down, level"),
+                Item("zero", "Empty, it shows zero"),
+            ),
+        ),
+        Enter("load", "The load", "The same load each time; a quarter to a third of capacity is usual.", fields=("test_load", "division", "limit")),
+        Listed("corners", "Each corner in turn", "Load on, settled, read; then on to the next.", rows=CORNERS, cautions=(LIFT_WEIGHTS,), items=(Item("trimmed", "The corner named was trimmed"),)),
+        Close("close", "Close", "Weights off, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: CornerInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        sheet.need(given, "test_load", "positions")
+        if given.test_load and given.test_load.si <= 0:
+            sheet.no_load("test_load", f"A test load of {given.test_load.text}")
+        if given.limit is None and given.division is None:
+            sheet.absent.append(
+                missing("inputs.division", "Read the display's division off, or type how far corners may differ.")
+            )
+        positions = given.positions or []
+        for place, position in enumerate(positions):
+            sheet.need_in(f"inputs.positions[{place}]", position, ("indicated",), _name(position, place))
+        if len(positions) == 1:
+            text = "One position is in; corners are compared with each other, so take at least two."
+            sheet.absent.append(Reason("too-few-positions", text, {"path": "inputs.positions"}))
+        read = [p.indicated.si for p in positions if p.indicated]
+        if given.test_load and len(read) == len(positions) and len(read) > 1:
+            _figures(sheet, given, positions, read)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        return _judge(sheet, given, positions, read)
+
+    def changed(self, given: CornerInputs, answer: Assessment, marks: Marks) -> bool:
+        return TRIMMED in marks.ticks
+
+    def draw(self, given: CornerInputs, seen: Seen) -> drawings.Cells:
+        """Each corner with what it showed; the one that is furthest off is marked."""
+        positions = given.positions or []
+        read = [p.indicated.si for p in positions if p.indicated]
+        furthest = _furthest(read) if len(read) > 1 else None
+        marks, place_read = [], -1
+        for place, position in enumerate(positions):
+            place_read += position.indicated is not None
+            text = f"{shown(position.indicated.value, 6)} {position.indicated.unit}" if position.indicated else ""
+            worst = position.indicated is not None and place_read == furthest
+            marks.append(CellMark(label=position.label or str(place + 1), text=text, furthest=worst))
+        return drawings.Cells(outline=seen.outline, cells=tuple(marks))
+
+
+def _furthest(read: list[float]) -> int | None:
+    """The place of the reading that is furthest from the mean; None where all are alike."""
+    mean = math.fsum(read) / len(read)
+    worst = max(range(len(read)), key=lambda place: (round(abs(read[place] - mean), 12), -place))
+    return worst if abs(read[worst] - mean) > 1e-12 * max(abs(mean), 1e-9) else None
+
+
+def _figures(sheet: Draft, given: CornerInputs, positions: list[Position], read: list[float]) -> None:
+    assert given.test_load
+    first = positions[0].indicated
+    unit = first.unit if first else given.test_load.unit
+    mean = math.fsum(read) / len(read)
+    furthest = _furthest(read)
+    worst = furthest or 0
+    errors = [from_si(one - given.test_load.si, unit) for one in read]
+    sheet.results["range"] = value(from_si(max(read) - min(read), unit), unit)
+    sheet.results["worst"] = word(positions[worst].label or str(worst + 1))
+    sheet.results["errors"] = [value(error, unit) for error in errors]
+    if all(one > 0 for one in read):
+        sheet.results["trim_ratios"] = [value(mean / one) for one in read]
+    sheet.rows["positions"] = [
+        {"error": Told(f"{shown(error, 5, sign=True)} {unit}", error)}
+        | ({"furthest": Told("furthest off", None, "note")} if place == furthest else {})
+        for place, error in enumerate(errors)
+    ]
+
+
+def _judge(sheet: Draft, given: CornerInputs, positions: list[Position], read: list[float]) -> Assessment:
+    low = min(range(len(read)), key=lambda place: read[place])
+    others = [s for place, s in enumerate(read) if place != low]
+    mean_of_others = math.fsum(others) / len(others)
+    first = positions[0].indicated
+    unit = first.unit if first else "kg"
+    if read[low] < mean_of_others / 2 * (1 - 1e-9):
+        text = (
+            f"{_name(positions[low], low)} shows {mass_shown(read[low], unit)}, less than half of the others' mean of "
+            f"{mass_shown(mean_of_others, unit)}: it does not carry, or is not wired in."
+        )
+        sheet.check("carries", "fail", text)
+        return sheet.answer(FIND_FAULT, [Reason("sanity", text)], look=WHERE_TO_LOOK)
+    allowed = given.limit.si if given.limit else given.division.si if given.division else 0.0
+    spread = max(read) - min(read)
+    between = f"The corners differ by {mass_shown(spread, unit)}; {mass_shown(allowed, unit)} is allowed."
+    if at_most(spread, allowed):
+        return sheet.answer(LEAVE, [Reason("within-limit", between)], lead=between)
+    worst = str(sheet.results["worst"]["value"])
+    text = (
+        f"{between} Trim {worst}; where each pad is a channel with a span of its own, zero and span that channel. "
+        "The span factor of the whole cures nothing here."
+    )
+    return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=f"Trim {worst}", lead=between)
+
+
+def _name(position: Position, place: int) -> str:
+    return position.label or f"Position {place + 1}"
+
+
+METHOD = CornerTest()

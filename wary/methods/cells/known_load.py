@@ -1,0 +1,104 @@
+"""Known loads against what the system shows: the comparison for a vessel that was filled, and the
+nudge after a vehicle's scale was proven on a ground scale.
+"""
+
+from typing import Annotated
+
+from wary import drawings
+from wary.drawings import Vessel
+from wary.fields import Mass, choice, field
+from wary.methods.cells.record import TARES_STALE
+from wary.methods.method import Adjust, Close, Enter, Item, Look, Plan, Seen, Setting, Tally
+from wary.methods.shared.cautions import FILL_GATE, OWN_RULES
+from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
+from wary.methods.shared.stages import ComparisonInputs, Stage
+from wary.rules.assessment import ADJUST, Assessment, Check, Reason
+
+OffsetApplied = Annotated[str, choice(before="before the factor", after="after it")]
+
+WHERE_TO_LOOK = (
+    "Zero, empty: has something built up, or does something rest against it?",
+    "Pipes, stays and cables that carry part of the load, more of it as it fills.",
+    "The weighing itself: tare taken again, all of the load arrived, valve shut and tight.",
+    "The cells: press each in a cell check.",
+)
+
+
+class KnownLoadInputs(ComparisonInputs):
+    """Inputs of a known load, beside those of every comparison."""
+
+    offset: Mass | None = field("Offset in the instrument")
+    offset_applied: OffsetApplied | None = field("Offset taken off", "before the factor, or after it")
+
+
+class KnownLoad(ComparisonMethod):
+    """`known-load`: one careful load is enough, and asks to be confirmed."""
+
+    key = "known-load"
+    title = "Known load"
+    summary = "Known loads, weighed elsewhere, against what it shows"
+    subject = "The known load"
+    kinds = ("vessel", "platform", "chain")
+    profile = "vessel-fill"
+    inputs = KnownLoadInputs
+    confirms = True
+    makes_stale = (TARES_STALE,)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            items=(
+                Item("free", "Nothing touching, hanging or caked on"),
+                Item("shut", "Every other way in and out is shut and tight"),
+                Item("steady", "Agitator, vibrator and air as in normal work"),
+                Item("auto-off", "Automatic filling off for the test", "Automatic filling is off: put it back on."),
+                Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
+            ),
+        ),
+        Enter(
+            "plates",
+            "Read off",
+            "What the instrument is set to now, before anything is changed.",
+            fields=("factor", "factor_decimals", "direction", "nominal_factor", "indicated_division", "offset", "offset_applied"),
+            cautions=(OWN_RULES,),
+        ),
+        Plan(
+            "amount",
+            "How much to weigh",
+            "What this reference can show, and what to arrange.",
+            fields=("reference_division", "reference_readings", "reference_uncertainty"),
+        ),
+        Tally("as-found", "As found", "Known load in or out; what it shows moved by how much?", list="runs", cautions=(FILL_GATE,)),
+        Adjust("adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
+        Tally("as-left", "As left", "Another known load, with the new figure.", list="as_left", stage="left", cautions=(FILL_GATE,)),
+        Close("close", "Close", "Put back what was changed, then write it up."),
+    )  # fmt: skip
+
+    def offset_after(self, given: KnownLoadInputs) -> float:
+        return given.offset.si if given.offset and given.offset_applied == "after" else 0.0
+
+    def assess(self, given: KnownLoadInputs, setting: Setting) -> Assessment:
+        def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
+            return factor_check(given), []
+
+        answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
+        for stage in (answer, answer.as_found):
+            if stage and stage.call == ADJUST and stage.results["runs_in_set"]["value"] == 1:
+                text = "This rests on a single run: confirm it with another load before it is relied on."
+                stage.reasons.append(Reason("single-run", text))
+        answer.plan = reference_plan(given, setting, answer)
+        return answer
+
+    def draw(self, given: KnownLoadInputs, seen: Seen) -> Vessel:
+        """The vessel filled as far as the last run shows, against its capacity."""
+        loads = [run.indicated or run.reference or run.gross for run in [*(given.runs or []), *(given.as_left or [])]]
+        known = [load for load in loads if load]
+        count = seen.number("cell_count")
+        return Vessel(
+            capacity=drawings.figure(seen.quantity("capacity") or seen.quantity("live_capacity")),
+            load=drawings.figure(known[-1], 6) if known else None,
+            cells=round(count) if count else None,
+        )
+
+
+METHOD = KnownLoad()

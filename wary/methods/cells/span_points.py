@@ -1,0 +1,434 @@
+"""Zero and several loads: linearity, hysteresis, and for an amplifier channel counts per unit.
+
+Loads are totals on the scale, not what was added.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+from wary import drawings
+from wary.drawings import PointMark
+from wary.fields import (
+    Inputs,
+    Mass,
+    MassFromZero,
+    Number,
+    Plates,
+    PositiveMass,
+    PositiveSignal,
+    at_most,
+    choice,
+    field,
+    plate,
+    whole,
+)
+from wary.methods.cells.arithmetic import CellPlate, Cells
+from wary.methods.cells.record import CELLS_ON_RECORD
+from wary.methods.method import (
+    VALUE,
+    Close,
+    Enter,
+    Item,
+    Listed,
+    Look,
+    Method,
+    Rows,
+    Seen,
+    Setting,
+    told,
+    typed,
+)
+from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
+from wary.methods.shared.draft import Draft
+from wary.quantities import from_si, ladder_step, percent_shown, shown, to_si
+from wary.rules import slips
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    missing,
+    value,
+)
+from wary.rules.fitting import deviation, line
+
+NAMED = ("reversed", "no-signal", "linearity", "hysteresis", "zero_return")
+LEAST_CHANGE = 0.01
+COUNTS_APART = 0.05
+NOISE_DIVISIONS = 6
+
+Bits = Annotated[int, whole(2, 64)]
+
+WHERE_TO_LOOK = (
+    "Whether each load is the total on the scale and not what was added.",
+    "Something that touches as the load grows, or a load that stands off centre.",
+    "A cell near its end, or a mount that binds: go up and come down again.",
+    "The wiring: signal pair swapped or open, excitation missing.",
+)
+
+
+Going = Annotated[str, choice(up="up", down="down")]
+POINTS = Rows(
+    list="points",
+    name="Point",
+    empty="No points yet: begin with nothing on it.",
+    columns=(
+        typed("load", "Load on it"),
+        typed("raw", "Counts"),
+        typed("indicated", "Shown"),
+        typed("going", "Going"),
+        told("off", "Off by"),
+    ),
+    typed=("load", "raw", "indicated", "going"),
+    ends=("raw", "indicated"),
+    either=("raw", "indicated"),
+)
+NOISE = Rows(list="noise", name="Reading", empty="None yet.", columns=(typed(VALUE, "Read"),), typed=(VALUE,))
+
+
+class Point(Inputs):
+    """One load, a total on the scale, with what was read: raw counts or an indicated mass."""
+
+    load: MassFromZero | None = field("Load on the scale", ask="type the total that is on the scale.")
+    raw: Number | None = field("Raw counts")
+    indicated: Mass | None = field("Indicated")
+    going: Going | None = field("Going up or down")
+
+
+class SpanPointsInputs(Inputs):
+    """Inputs of span points."""
+
+    points: list[Point] | None = field("Points", ask="Begin with nothing on it: type the load and what was read.")
+    division: PositiveMass | None = plate("Division of the display")
+    cells: list[CellPlate] | None = field("Cells")
+    adc_range: PositiveSignal | None = field("Amplifier's range", "mV/V at full scale")
+    adc_bits: Bits | None = field("Amplifier's bits")
+    noise: list[Number] | None = field("Counts at constant load")
+    plates: Plates | None = field("Plates")
+
+
+class SpanPoints(Method):
+    """`span-points`: deviations from the line, or the figures of an amplifier channel."""
+
+    key = "span-points"
+    title = "Several loads"
+    summary = "Zero and several loads: linearity, counts per unit, noise"
+    question = "Is it straight, and does it read right?"
+    subject = "The points"
+    kinds = ("vessel", "platform", "bench")
+    profile = "vessel"
+    inputs = SpanPointsInputs
+    compares = True
+    confirms = True
+    takes_rows = {"cells": CELLS_ON_RECORD}
+    line = ("linearity", "hysteresis", "counts_per_unit")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            items=(
+                Item("free", "Nothing touching, hanging or caked on"),
+                Item("warm", "Warm, and exercised once with the largest load"),
+                Item("added", "Loads are noted as totals on the scale"),
+            ),
+        ),
+        Enter(
+            "plates",
+            "Read off",
+            "Division of the display; for an amplifier channel its range and bits.",
+            fields=("division", "adc_range", "adc_bits"),
+            cautions=(OWN_RULES,),
+        ),
+        Listed(
+            "points",
+            "Points",
+            "Empty first, then up; down again shows what sticks. One reading and one load are enough to begin with.",
+            rows=POINTS,
+            cautions=(LIFT_WEIGHTS,),
+        ),
+        Listed(
+            "noise",
+            "Noise",
+            "Counts at constant load, ten or more, for the smallest useful division.",
+            rows=NOISE,
+        ),
+        Close("close", "Close", "Loads off, then write it up."),
+    )
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found: list[tuple[tuple[str | int, ...], str]] = []
+        first: str | None = None
+        rows = raw.get("points")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            if not isinstance(row, dict):
+                continue
+            kinds = [key for key in ("raw", "indicated") if row.get(key) is not None]
+            if len(kinds) == 2:
+                found.append(
+                    (("points", place, "indicated"), "stands beside “raw” in the same point; expected one of the two")
+                )
+            elif kinds:
+                first = first or kinds[0]
+                if kinds[0] != first:
+                    found.append(
+                        (("points", place, kinds[0]), f"where another point gives “{first}”; expected one kind")
+                    )
+        return found
+
+    def assess(self, given: SpanPointsInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        sheet.need(given, "points")
+        points = given.points or []
+        for place, point in enumerate(points):
+            sheet.need_in(f"inputs.points[{place}]", point, ("load",), f"Point {place + 1}")
+            if point.raw is None and point.indicated is None:
+                key = "raw" if any(p.raw is not None for p in points) else "indicated"
+                text = f"Point {place + 1}: type what was read."
+                sheet.absent.append(missing(f"inputs.points[{place}].{key}", text))
+        loads = {point.load.si for point in points if point.load}
+        if points and not sheet.absent and len(loads) < 2:
+            text = "All points have the same load; two different loads at least make a line."
+            sheet.absent.append(Reason("too-few-loads", text, {"path": "inputs.points"}))
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        work = _Points(sheet, given, setting)
+        if points[0].raw is not None:
+            return work.of_counts()
+        return work.of_masses()
+
+    def draw(self, given: SpanPointsInputs, seen: Seen) -> drawings.Line:
+        """Each point's deviation from the line through all of them, in per cent of the largest load."""
+        marks = [mark for mark in _deviations(given.points or []) if mark]
+        return drawings.Line(points=tuple(marks))
+
+
+def _deviations(points: Sequence[Point]) -> list[PointMark | None]:
+    """For each point how far it lies off the line through all that are read; None where it is not read yet."""
+    pairs = [
+        (point.load.si if point.load else None, point.raw if point.raw is not None else point.indicated)
+        for point in points
+    ]
+    known = [
+        (load, read if isinstance(read, float) else read.si)
+        for load, read in pairs
+        if load is not None and read is not None
+    ]
+    fit = line([load for load, _ in known], [read for _, read in known])
+    largest = max((load for load, _ in known), default=0.0)
+    marks: list[PointMark | None] = []
+    for point, (load, read) in zip(points, pairs, strict=True):
+        if load is None or read is None or point.load is None:
+            marks.append(None)
+            continue
+        figure = read if isinstance(read, float) else read.si
+        off = (figure - fit.at(load)) / fit.slope / largest * 100 if fit and fit.slope and largest else 0.0
+        share = load / largest * 100 if largest else 0.0
+        going: Any = "down" if point.going == "down" else "up"
+        marks.append(PointMark(share=share, off=off, text=point.load.text, going=going))
+    return marks
+
+
+class _Points:
+    """The figures and rules of span points, once every point is in."""
+
+    def __init__(self, sheet: Draft, given: SpanPointsInputs, setting: Setting) -> None:
+        self.sheet, self.given, self.setting = sheet, given, setting
+        self.points = given.points or []
+        first = self.points[0].load
+        assert first
+        self.unit = first.unit
+        self.loads = [from_si(p.load.si, self.unit) for p in self.points if p.load]
+        self.largest = max(
+            load for load, p in zip(self.loads, self.points, strict=True) if _up(p) or not self._any_up()
+        )
+        limit = setting.profile.accept
+        self.accept = limit.relative_at(to_si(max(self.loads), self.unit)) if limit else 0.0
+
+    def _any_up(self) -> bool:
+        return any(_up(point) for point in self.points)
+
+    def _mean(self, figures: Sequence[float], load: float, up: bool) -> float | None:
+        """Mean of what was read at a load, going up or coming down."""
+        there = [
+            read
+            for read, at, point in zip(figures, self.loads, self.points, strict=True)
+            if _up(point) == up and math.isclose(at, load, rel_tol=1e-9, abs_tol=1e-12)
+        ]
+        return math.fsum(there) / len(there) if there else None
+
+    def of_counts(self) -> Assessment:
+        sheet = self.sheet
+        raw = [point.raw for point in self.points if point.raw is not None]
+        fit = line(self.loads, raw)
+        assert fit
+        per = f"count/{self.unit}"
+        sheet.results["fit_slope"] = value(fit.slope, per)
+        sheet.results["fit_intercept"] = value(fit.intercept)
+        if fit.residual is not None and fit.slope_error is not None and fit.intercept_error is not None:
+            sheet.results["fit_slope_se"] = value(fit.slope_error, per)
+            sheet.results["fit_intercept_se"] = value(fit.intercept_error)
+            sheet.results["fit_residual_sd"] = value(fit.residual)
+        zero = self._mean(raw, 0.0, True)
+        top = self._mean(raw, self.largest, True)
+        per_unit = None
+        if zero is not None and top is not None and self.largest > 0:
+            per_unit = (top - zero) / self.largest
+            sheet.results["zero_raw"] = value(zero)
+            sheet.results["counts_per_unit"] = value(per_unit, per)
+        self._signal(raw, fit.slope)
+        if per_unit:
+            self._straightness(raw, zero or 0.0, per_unit)
+            self._expected(per_unit)
+        self._noise(per_unit or fit.slope)
+        failed = sheet.failed(NAMED)
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
+        slope = per_unit or fit.slope
+        sheet.rows["points"] = [
+            {"off": Told(percent_shown(mark.off / 100, sign=True, decimals=3), mark.off)} if mark else {}
+            for mark in _deviations(self.points)
+        ]
+        text = f"The channel gives {shown(slope, 6)} counts per {self.unit}" + (
+            f", {shown(zero, 7)} when empty." if zero is not None else "."
+        )
+        return sheet.answer(LEAVE, [Reason("measured", text)], headline="Measured", lead=text)
+
+    def _signal(self, figures: Sequence[float], slope: float) -> None:
+        """Whether the reading changes at all, and the right way."""
+        change = max(figures) - min(figures)
+        bits = self.given.adc_bits
+        least = LEAST_CHANGE * 2 ** (bits - 1) if bits and self.points[0].raw is not None else 0.0
+        if change == 0 or change < least * (1 - 1e-9):
+            text = "The reading hardly changes from the smallest load to the largest: the load goes past the cell, or a wire is open."
+            self.sheet.check("no-signal", "fail", text)
+        if slope < 0:
+            text = "The reading falls as the load grows: the signal pair is swapped, or the cell is upside down."
+            self.sheet.check("reversed", "fail", text)
+
+    def _straightness(self, figures: Sequence[float], zero: float, slope: float) -> None:
+        """Linearity, hysteresis and return to zero; `figures` against the line `zero + slope·load`."""
+        off = [
+            abs(read - zero - slope * load) / abs(slope)
+            for read, load, point in zip(figures, self.loads, self.points, strict=True)
+            if _up(point)
+        ]
+        self._share("linearity", max(off), "The points stray from the straight line by {}, {} is allowed.")
+        self._apart(figures, abs(slope))
+        down = self._mean(figures, 0.0, False)
+        if down is not None:
+            back = (down - zero) / slope
+            self._zero_return(back)
+
+    def _apart(self, figures: Sequence[float], slope: float) -> None:
+        apart = []
+        for load in dict.fromkeys(self.loads):
+            up, down = self._mean(figures, load, True), self._mean(figures, load, False)
+            if up is not None and down is not None:
+                apart.append(abs(up - down) / slope)
+        if apart:
+            self._share("hysteresis", max(apart), "Up and down differ by {}, {} is allowed.")
+
+    def _share(self, code: str, off: float, words: str) -> None:
+        share = off / self.largest
+        self.sheet.results[code] = value(share * 100, "%")
+        text = words.format(f"{percent_shown(share)} of the largest load", percent_shown(self.accept))
+        self.sheet.check(code, "pass" if at_most(share, self.accept) else "fail", text)
+
+    def _zero_return(self, back: float) -> None:
+        self.sheet.results["zero_return"] = value(back, self.unit)
+        if not self.given.division:
+            return
+        half = from_si(self.given.division.si / 2, self.unit)
+        text = f"Empty again it shows {shown(back, 3, sign=True)} {self.unit} against before; half a division is {shown(half)} {self.unit}."
+        self.sheet.check("zero_return", "pass" if at_most(abs(back), half) else "fail", text)
+
+    def _expected(self, per_unit: float) -> None:
+        given = self.given
+        cells = [c for c in given.cells or [] if c.capacity and c.sensitivity]
+        if not cells or len(cells) != len(given.cells or []) or not given.adc_range or not given.adc_bits:
+            return
+        plates = Cells(
+            [c.capacity.si for c in cells if c.capacity],
+            [from_si(c.sensitivity.si, "mV/V") for c in cells if c.sensitivity],
+        )
+        signal = plates.signal(to_si(1, self.unit))
+        expected = signal / from_si(given.adc_range.si, "mV/V") * 2 ** (given.adc_bits - 1)
+        per = f"count/{self.unit}"
+        self.sheet.results["expected_counts_per_unit"] = value(expected, per)
+        apart = per_unit / expected - 1
+        text = f"The plates let expect {shown(expected, 5)} counts per {self.unit}; measured are {shown(per_unit, 5)}."
+        fits = at_most(abs(apart), COUNTS_APART)
+        self.sheet.check("expected-counts", "pass" if fits else "fail", text)
+        if not fits and per_unit > 0:
+            first = cells[0]
+            same = given.plates or Plates(
+                cell_capacity=first.capacity, cell_sensitivity=first.sensitivity, cell_count=len(cells)
+            )
+            # The plates explain what is expected: a slip in them is one in the expectation.
+            self.sheet.slips += slips.explain(expected / per_unit, 0.0, slips.Entered(same))
+
+    def _noise(self, slope: float) -> None:
+        spread = deviation(self.given.noise or [])
+        if spread is None or slope == 0:
+            return
+        in_load = spread / abs(slope)
+        self.sheet.results["noise_sd"] = value(in_load, self.unit)
+        if in_load > 0:
+            useful = ladder_step(NOISE_DIVISIONS * in_load)
+            self.sheet.results["smallest_useful_division"] = value(useful, self.unit)
+
+    def of_masses(self) -> Assessment:
+        sheet = self.sheet
+        shown_masses = [from_si(p.indicated.si, self.unit) for p in self.points if p.indicated]
+        errors = [read - load for read, load in zip(shown_masses, self.loads, strict=True)]
+        sheet.results["errors"] = [value(error, self.unit) for error in errors]
+        sheet.rows["points"] = [{"off": Told(f"{shown(e, 5, sign=True)} {self.unit}", e)} for e in errors]
+        fit = line(self.loads, shown_masses)
+        assert fit
+        self._signal(shown_masses, fit.slope)
+        zero, top = self._mean(errors, 0.0, True), self._mean(errors, self.largest, True)
+        if zero is not None and top is not None and self.largest > 0:
+            slope = (top - zero) / self.largest
+            off = [
+                abs(error - zero - slope * load)
+                for error, load, point in zip(errors, self.loads, self.points, strict=True)
+                if _up(point)
+            ]
+            self._share("linearity", max(off), "The errors stray from a straight line by {}, {} is allowed.")
+        self._apart(errors, 1.0)
+        down = self._mean(errors, 0.0, False)
+        if zero is not None and down is not None:
+            self._zero_return(down - zero)
+        failed = sheet.failed(NAMED)
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
+        return self._judge(errors)
+
+    def _judge(self, errors: Sequence[float]) -> Assessment:
+        half = from_si(self.given.division.si / 2, self.unit) if self.given.division else 0.0
+        limit = self.setting.profile.accept
+
+        def allowed(load: float) -> float:
+            share = limit.relative_at(to_si(load, self.unit)) * load if limit and load > 0 else 0.0
+            return max(half, share)
+
+        worst = max(range(len(errors)), key=lambda place: abs(errors[place]) - allowed(self.loads[place]))
+        text = (
+            f"At {shown(self.loads[worst])} {self.unit} it is off by {shown(errors[worst], 3, sign=True)} {self.unit}; "
+            f"{shown(allowed(self.loads[worst]), 3)} {self.unit} is allowed there."
+        )
+        if all(at_most(abs(error), allowed(load)) for error, load in zip(errors, self.loads, strict=True)):
+            return self.sheet.answer(LEAVE, [Reason("within-limit", text)], lead=text)
+        self.sheet.results["corrections"] = [value(-error, self.unit) for error in errors]
+        return self.sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Adjust the points", lead=text)
+
+
+def _up(point: Point) -> bool:
+    return point.going != "down"
+
+
+METHOD = SpanPoints()

@@ -1,0 +1,416 @@
+"""Zero and one test load, in passes until both hold.
+
+Keying the value and taking the span are two acts. The first pass is as found, the last as left.
+"""
+
+from typing import Any
+
+from wary import drawings
+from wary.drawings import Load, spoken
+from wary.fields import (
+    AboveZero,
+    Inputs,
+    Mass,
+    MassFromZero,
+    Percentage,
+    Plates,
+    PositiveMass,
+    at_most,
+    field,
+    plate,
+)
+from wary.methods.cells.arithmetic import division_checks
+from wary.methods.cells.record import TARES_STALE
+from wary.methods.method import (
+    Close,
+    Enter,
+    Errors,
+    Item,
+    Listed,
+    Look,
+    Marks,
+    Method,
+    Plan,
+    Rows,
+    Seen,
+    Setting,
+    told,
+    typed,
+)
+from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
+from wary.methods.shared.draft import Draft
+from wary.methods.shared.stages import FactorInputs
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown, to_si
+from wary.rules import slips
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    value,
+)
+from wary.rules.call import implausible
+from wary.rules.correction import gain, key_in_factor
+from wary.rules.forms import ShouldRead
+
+MOST_PASSES = 4
+FEW_DIVISIONS = 50
+PROVES_LITTLE = 4.0
+
+WHERE_TO_LOOK = (
+    "Something touching or hanging: pipes, stays, cables, dirt under the edge.",
+    "Whether the load stands in the middle, and all of it is carried.",
+    "A cell that is overloaded or was: press each in a cell check.",
+    "Whether the reading had settled each time: filter, wind, a running agitator.",
+)
+
+
+class Pass(Inputs):
+    """One pass: what is shown empty, with the load on, and with it off again."""
+
+    zero: Mass | None = field("Shown empty", ask="Empty and steady: read what it shows.")
+    span: Mass | None = field("Shown with the load on", ask="Load on and steady: read what it shows.")
+    zero_after: Mass | None = field("Shown with it off again")
+
+
+PASSES = Rows(
+    list="passes",
+    name="Pass",
+    empty="The first pass is as found: empty and steady, read.",
+    columns=(
+        typed("zero", "Empty"),
+        typed("span", "Load on"),
+        typed("zero_after", "Off again"),
+        told("span_error", "Span off by"),
+        told("holds", "Holds"),
+    ),
+    typed=("zero", "span", "zero_after"),
+)
+TAKEN = frozenset({"take.zeroed", "take.keyed", "take.taken"})
+
+
+class ZeroSpanInputs(FactorInputs):
+    """Inputs of zero and span."""
+
+    capacity: PositiveMass | None = plate("Capacity")
+    division: PositiveMass | None = plate("Division of the display")
+    test_load: MassFromZero | None = field("Test load", ask="Say what is put on: type the test load.")
+    test_load_keyed: PositiveMass | None = field("Test load as keyed in", "as it was typed into the instrument")
+    test_load_uncertainty: MassFromZero | None = field("Uncertainty of the test load", "expanded, from its certificate")
+    passes: list[Pass] | None = field("Passes", ask="Empty and steady: read what it shows.")
+    as_left_factor: AboveZero | None = field("Factor keyed in before the last pass", "where it is not the one found")
+    accept: Percentage | None = field("Accept limit", "the profile's where nothing is said")
+    plates: Plates | None = field("Plates")
+
+
+class ZeroSpan(Method):
+    """`zero-span`: passes of zero and one load, and what this load proves."""
+
+    key = "zero-span"
+    title = "Zero and span"
+    summary = "Zero and one test load, passes until both hold"
+    question = "Do zero and span hold?"
+    subject = "The span"
+    half_done = "zero or span was taken, and does not hold yet"
+    kinds = ("vessel", "platform", "pads", "bench")
+    profile = "vessel"
+    inputs = ZeroSpanInputs
+    compares = True
+    confirms = True
+    makes_stale = (TARES_STALE,)
+    line = ("test_share", "divisions_tested")
+    against = ("test_load", "test_load_uncertainty")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            items=(
+                Item("free", "Nothing touching, hanging or caked on"),
+                Item("level", "Level, feet down, mounts upright"),
+                Item("warm", "Switched on long enough to be warm; exercised once with the load"),
+                Item("tracking", "Zero tracking off for the test", "Zero tracking is off: put it back on."),
+                Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
+            ),
+        ),
+        Enter(
+            "plates",
+            "Read off",
+            "What the instrument is set to now, before anything is changed.",
+            fields=("capacity", "division", "factor", "factor_decimals", "direction", "accept"),
+            cautions=(OWN_RULES,),
+        ),
+        Plan(
+            "load",
+            "The test load",
+            "What it is, and what it can prove.",
+            fields=("test_load", "test_load_uncertainty", "test_load_keyed"),
+        ),
+        Listed(
+            "passes",
+            "Passes",
+            "Empty and steady, read; load on and steady, read; load off, read again. The first pass is as found.",
+            rows=PASSES,
+            cautions=(LIFT_WEIGHTS,),
+        ),
+        Enter(
+            "take",
+            "Take zero and span",
+            "Only where the call says so: keying the value in and taking the span are two acts.",
+            items=(
+                Item("zeroed", "Empty and steady: the zero was taken"),
+                Item("keyed", "The value was keyed in"),
+                Item("taken", "Load on and steady: the span was taken"),
+            ),
+        ),
+        Close("close", "Close", "Weights off, put back what was changed, then write it up."),
+    )
+
+    def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        sheet.need(given, "capacity", "division", "test_load", "passes")
+        if given.test_load and given.test_load.si <= 0:
+            sheet.no_load("test_load", f"A test load of {given.test_load.text}")
+        for place, one in enumerate(given.passes or []):
+            sheet.need_in(f"inputs.passes[{place}]", one, ("zero", "span"), f"Pass {place + 1}")
+        accept = _accept(given, setting)
+        if given.test_load and given.test_load.si > 0 and given.division:
+            _what_it_proves(sheet, given, accept)
+            _passes(sheet, given, accept)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent, lead=_not_yet(sheet))
+        return _Judging(sheet, given, setting, accept).answer()
+
+    def changed(self, given: ZeroSpanInputs, answer: Assessment, marks: Marks) -> bool:
+        """A span taken, a figure read back, or a second pass: something was set between the passes."""
+        return bool(marks.read_back) or bool(TAKEN & marks.ticks) or len(given.passes or []) > 1
+
+    def errors(self, given: ZeroSpanInputs, answer: Assessment) -> Errors | None:
+        """The span error of the first pass and of the last, in per cent of the test load."""
+        rows, load = answer.results.get("passes", []), given.test_load
+        if not rows or load is None or load.si <= 0:
+            return None
+
+        def share(row: dict[str, Any]) -> float | None:
+            error = row.get("span_error")
+            return to_si(error["value"], error["unit"]) / load.si * 100 if error else None
+
+        return Errors(share(rows[0]), share(rows[-1]) if len(rows) > 1 else None)
+
+    def should_read(self, given: ZeroSpanInputs, answer: Assessment) -> ShouldRead | None:
+        last = given.passes[-1] if given.passes else None
+        if last is None or last.span is None or given.test_load is None:
+            return None
+        return ShouldRead(given.test_load, last.span, "the test load")
+
+    def draw(self, given: ZeroSpanInputs, seen: Seen) -> Load:
+        """The test load against capacity, with the last reading."""
+        last = given.passes[-1] if given.passes else None
+        shows = ""
+        if last and last.span:
+            shows = f"shows {spoken(last.span.value, last.span.unit, 6)}"
+        elif last and last.zero:
+            shows = f"empty: {spoken(last.zero.value, last.zero.unit, 6)}"
+        return Load(capacity=drawings.figure(given.capacity), load=drawings.figure(given.test_load), shows=shows)
+
+
+def _accept(given: ZeroSpanInputs, setting: Setting) -> float:
+    """The accept limit as a fraction of the test load."""
+    if given.accept:
+        return given.accept.si
+    limit = setting.profile.accept
+    if limit is None or given.test_load is None or given.test_load.si <= 0:
+        return 0.0
+    return limit.relative_at(given.test_load.si)
+
+
+def _not_yet(sheet: Draft) -> str:
+    paths = [str(reason.more.get("path", "")) for reason in sheet.absent]
+    if any(path.endswith(".span") for path in paths):
+        return "Now the load on, steady, and read."
+    if any(path.endswith(".zero") or path == "inputs.passes" for path in paths):
+        return "First empty and steady, and read what it shows."
+    return ""
+
+
+def _tolerance(given: ZeroSpanInputs, accept: float) -> float:
+    """How far span may be off with this load, kg: half a division, or the limit where that is more."""
+    assert given.division and given.test_load
+    return max(given.division.si / 2, accept * given.test_load.si)
+
+
+def _what_it_proves(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
+    assert given.test_load and given.division
+    load, unit = given.test_load.si, given.test_load.unit
+    sheet.results["divisions_tested"] = value(load / given.division.si)
+    if given.test_load_keyed:
+        sheet.results["keyed_error"] = value((given.test_load_keyed.si / load - 1) * 100, "%")
+        if abs(given.test_load_keyed.si / load - 1) > 1e-9:
+            text = (
+                f"Keyed in was {given.test_load_keyed.text}, the load is {given.test_load.text}: "
+                "every reading carries that difference."
+            )
+            sheet.check("keyed-load", "note", text)
+    if not given.capacity:
+        return
+    uncertainty = given.test_load_uncertainty.si if given.test_load_uncertainty else 0.0
+    proven = (_tolerance(given, accept) + uncertainty) * given.capacity.si / load
+    sheet.results["test_share"] = value(load / given.capacity.si * 100, "%")
+    sheet.results["proven_at_capacity"] = value(from_si(proven, unit), unit)
+    sheet.checks += division_checks(given.division.si, given.capacity.si, given.division.unit)
+    sheet.plan.append(
+        f"This load is {percent_shown(load / given.capacity.si, decimals=0)} of capacity, {shown(load / given.division.si)} divisions. "
+        f"An error hidden in it could be worth ± {mass_shown(proven, unit, 3)} at full capacity."
+    )
+
+
+def _holds(given: ZeroSpanInputs, one: Pass, accept: float) -> tuple[bool, bool]:
+    """Whether a pass's zero holds, and its span."""
+    assert given.division and given.test_load and one.zero and one.span
+    half = given.division.si / 2
+    zeros = [one.zero.si, *([one.zero_after.si] if one.zero_after else [])]
+    zero = all(at_most(abs(shown_empty), half) for shown_empty in zeros)
+    return zero, at_most(abs(one.span.si - given.test_load.si), _tolerance(given, accept))
+
+
+def _passes(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
+    assert given.test_load
+    rows = []
+    for one in given.passes or []:
+        unit = (one.span or one.zero or given.test_load).unit
+        row: dict[str, Any] = {}
+        if one.zero:
+            row["zero_error"] = value(from_si(one.zero.si, unit), unit)
+        if one.span:
+            row["span_error"] = value(from_si(one.span.si - given.test_load.si, unit), unit)
+        if one.zero and one.span:
+            net = one.span.si - one.zero.si - given.test_load.si
+            row["net_error"] = value(from_si(net, unit), unit)
+            row["holds"] = {"value": all(_holds(given, one, accept)), "unit": ""}
+        rows.append(row)
+    if rows:
+        sheet.results["passes"] = rows
+        sheet.rows["passes"] = [_told(row) for row in rows]
+
+
+def _told(row: dict[str, Any]) -> dict[str, Told]:
+    said: dict[str, Told] = {}
+    if "span_error" in row:
+        error = row["span_error"]
+        said["span_error"] = Told(f"{shown(error['value'], 5, sign=True)} {error['unit']}", error["value"])
+    if "holds" in row:
+        holds = row["holds"]["value"]
+        said["holds"] = Told("holds" if holds else "not yet", None, "good" if holds else "bad")
+    return said
+
+
+class _Judging:
+    """The rules of zero and span, once everything is in."""
+
+    def __init__(self, sheet: Draft, given: ZeroSpanInputs, setting: Setting, accept: float) -> None:
+        assert given.passes and given.test_load and given.division and given.capacity
+        self.sheet, self.given, self.setting, self.accept = sheet, given, setting, accept
+        self.passes, self.load = given.passes, given.test_load
+        self.division, self.capacity = given.division.si, given.capacity.si
+        self.last = self.passes[-1]
+
+    def answer(self) -> Assessment:
+        sheet = self.sheet
+        assert self.last.span and self.last.zero
+        rise = self.last.span.si - self.last.zero.si
+        if rise <= 0:
+            text = (
+                f"With the load on it shows {self.last.span.text}, empty {self.last.zero.text}: it falls when loaded. "
+                "A signal pair is swapped, or a cell is upside down."
+            )
+            sheet.check("reversed", "fail", text)
+            return sheet.answer(FIND_FAULT, [Reason("reversed", text)], look=WHERE_TO_LOOK)
+        ratio = self.load.si / rise
+        sheet.slips = self._slips(ratio)
+        implausible = self._implausible()
+        if implausible:
+            return sheet.answer(FIND_FAULT, [implausible], look=WHERE_TO_LOOK)
+        zero, span = _holds(self.given, self.last, self.accept)
+        if zero and span:
+            return self._leave()
+        if len(self.passes) >= MOST_PASSES:
+            text = f"After {len(self.passes)} passes zero and span still do not hold together: something moves that should not."
+            return sheet.answer(FIND_FAULT, [Reason("sanity", text)], look=WHERE_TO_LOOK)
+        return self._adjust(zero, ratio)
+
+    def _slips(self, ratio: float) -> list[dict[str, object]]:
+        assert self.last.span
+        keyed = self.given.test_load_keyed.si if self.given.test_load_keyed else None
+        entered = slips.Entered(
+            plates=self.given.plates or Plates(),
+            reference_unit=self.load.unit,
+            indicated_unit=self.last.span.unit,
+            reference_sum=self.load.si,
+            test_load=(self.load.si, keyed or self.capacity, "as keyed in" if keyed else "the capacity left standing"),
+        )
+        return slips.explain(ratio, 0.0, entered)
+
+    def _implausible(self) -> Reason | None:
+        first = self.passes[0]
+        assert first.span and first.zero
+        rise = first.span.si - first.zero.si
+        if len(self.passes) > 1 or rise <= 0:
+            return None
+        ratio = self.load.si / rise
+        said = f"It answers a load of {self.load.text} with {mass_shown(rise, self.load.unit)}"
+        return implausible(ratio, self.setting.profile, self.setting.occasion, said, "span")
+
+    def _leave(self) -> Assessment:
+        single = len(self.passes) == 1
+        half = mass_shown(self.division / 2, self.load.unit)
+        within = mass_shown(_tolerance(self.given, self.accept), self.load.unit)
+        text = f"Zero is within {half} and span within {within} of {self.load.text}"
+        reasons = [Reason("within-limit", f"{text}: as found, it is in order.")]
+        if not single:
+            reasons = [Reason("holds-after-adjustment", f"{text}, after {len(self.passes)} passes.")]
+        few = self.load.si / self.division < FEW_DIVISIONS * (1 - 1e-9)
+        proven = self.sheet.results["proven_at_capacity"]
+        hidden = Quantity(proven["value"], proven["unit"], "").si
+        wide = PROVES_LITTLE * max(self.division, self.accept * self.capacity)
+        if few or not at_most(hidden, wide):
+            little = (
+                f"It proves anything only up to about {self.load.text}: at full capacity an error hidden in it could be "
+                f"worth ± {mass_shown(hidden, self.load.unit, 3)}. The record is limited to that load."
+            )
+            reasons.append(Reason("proves-little", little))
+        lead = "In order as found: write it down and stop." if single else "Both hold: write it down."
+        return self.sheet.answer(LEAVE, reasons, lead=lead)
+
+    def _adjust(self, zero: bool, ratio: float) -> Assessment:
+        assert self.last.span and self.last.zero
+        change = (ratio - 1) * 100
+        self.sheet.down = ratio < 1
+        self.sheet.results["percent_change"] = value(change, "%")
+        given = self.given
+        factor = (given.as_left_factor if len(self.passes) > 1 else None) or given.factor
+        if factor:
+            key_in = key_in_factor(factor, ratio, given.direction, given.factor_decimals)
+            self.sheet.results["new_factor"] = value(key_in.keyed)
+            rise = self.last.span.si - self.last.zero.si
+            would = rise * gain(factor, key_in.keyed, given.direction) / self.load.si - 1
+            self.sheet.key_in = key_in.as_json(change, would)
+        if not zero:
+            after = self.last.zero_after
+            text = f"Empty it shows {self.last.zero.text}" + (
+                f", then {after.text} with the load off again" if after else ""
+            )
+            text += f"; half a division is {mass_shown(self.division / 2, self.load.unit)}. Take the zero again, then the span."
+            lead = "Next: empty and steady, take zero; then load on, take span."
+            return self.sheet.answer(ADJUST, [Reason("zero-moved", text)], headline="Zero again", lead=lead)
+        off = self.last.span.si - self.load.si
+        text = (
+            f"With {self.load.text} on it shows {self.last.span.text}, {mass_shown(abs(off), self.load.unit)} "
+            f"{'heavy' if off > 0 else 'light'}. Key in {self.load.text}, then take the span, then look at zero again."
+        )
+        lead = "Next: load on and steady, key the value in, take span; then load off, read zero."
+        return self.sheet.answer(ADJUST, [Reason("span-off", text)], headline="Take the span", lead=lead)
+
+
+METHOD = ZeroSpan()

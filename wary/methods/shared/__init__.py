@@ -1,0 +1,1 @@
+"""What several methods share: stages of runs, the comparison, answers, cautions."""

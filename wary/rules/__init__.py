@@ -1,0 +1,1 @@
+"""Rules that every method shares: evidence, the call, slips, planning, drift. They know no method."""

@@ -1,0 +1,85 @@
+"""Drift between visits: *as found now − as left last time*, its mean rate, and when a limit would be left.
+
+Errors are fractions or per cent, as they are given; times in days.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wary.rules.evidence import student
+from wary.rules.fitting import deviation
+
+LEAST_INTERVALS = 4
+SHORTEN, LENGTHEN = 0.5, 0.2
+
+
+@dataclass(frozen=True)
+class Visit:
+    """One closed job: its day, the error as found and as left, and whether it began anew (first, repair)."""
+
+    day: float
+    found: float | None
+    left: float | None
+    anew: bool = False
+
+
+@dataclass(frozen=True)
+class Interval:
+    """What moved between two visits: so much in so many days, up to `day`."""
+
+    day: float
+    days: float
+    moved: float
+
+
+@dataclass(frozen=True)
+class Drift:
+    """Mean rate a day with its 95 % interval, and from when on the limit may be left.
+
+    `leaves_in` counts days from the last visit; None where the drift leads nowhere or is not certain.
+    """
+
+    rate: float
+    low: float
+    high: float
+    leaves_in: float | None
+    hint: str
+
+
+def intervals(visits: Sequence[Visit]) -> list[Interval]:
+    """What moved between each visit and the one before it, oldest first."""
+    found = []
+    for before, after in zip(visits, visits[1:], strict=False):
+        left = before.left if before.left is not None else before.found
+        if after.anew or after.found is None or left is None or after.day <= before.day:
+            continue
+        found.append(Interval(after.day, after.day - before.day, after.found - left))
+    return found
+
+
+def drift(visits: Sequence[Visit], limit: float | None, every: float) -> Drift | None:
+    """The drift over four intervals or more; None with fewer. `every` is the days between visits."""
+    moved = intervals(visits)
+    if len(moved) < LEAST_INTERVALS:
+        return None
+    rates = [interval.moved / interval.days for interval in moved]
+    rate = math.fsum(rates) / len(rates)
+    half = student(len(rates) - 1) * (deviation(rates) or 0.0) / math.sqrt(len(rates))
+    last = visits[-1].left if visits[-1].left is not None else visits[-1].found
+    leaves = None
+    if limit is not None and last is not None and (rate - half > 0 or rate + half < 0):
+        edge = limit if rate > 0 else -limit
+        leaves = max(0.0, (edge - last) / rate)
+    return Drift(rate, rate - half, rate + half, leaves, _hint(rate, half, limit, every))
+
+
+def _hint(rate: float, half: float, limit: float | None, every: float) -> str:
+    if not limit:
+        return ""
+    most = max(abs(rate - half), abs(rate + half)) * every
+    if abs(rate) * every > limit * SHORTEN:
+        return "Between visits it moves by more than half of its limit: shorten the interval, or find what moves it."
+    if most < limit * LENGTHEN:
+        return "Between visits it hardly moves: the interval may be lengthened."
+    return "The interval fits."

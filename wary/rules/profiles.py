@@ -1,0 +1,71 @@
+"""Starting limits by profile. An organisation edits its own; these are starting values, not law."""
+
+from typing import Annotated, Any
+
+from wary.fields import Count, Inputs, LimitField, Percentage, Reader, field, limit
+from wary.quantities import quantity
+from wary.rules.call import Profile
+
+
+def _starting(accept: Any, repeat: str | None, minimum: int, plausible: str) -> Profile:
+    return Profile(
+        accept=limit(accept) if accept else None,
+        repeat=quantity(repeat, "percentage").si if repeat else None,
+        minimum_runs=minimum,
+        plausible=quantity(plausible, "percentage").si,
+    )
+
+
+STARTING: dict[str, Profile] = {
+    "belt-fine": _starting("0.5 %", "0.5 %", 3, "10 %"),
+    "belt-plain": _starting("1 %", "1 %", 3, "10 %"),
+    "vessel": _starting("0.1 %", "0.1 %", 1, "10 %"),
+    "vessel-fill": _starting("0.5 %", "0.5 %", 1, "10 %"),
+    "axle": _starting({"smaller": ["1 %", "150 kg"]}, "1 %", 1, "15 %"),
+    "lift-arm": _starting("2 %", "2 %", 3, "15 %"),
+    "load-cart": _starting("1 %", "1.5 %", 3, "15 %"),
+    "metered-feed": _starting("1 %", "2 %", 2, "15 %"),
+    "filling": _starting(None, None, 3, "10 %"),
+}
+
+
+TITLES = {
+    "belt-fine": "Belt scale, fine",
+    "belt-plain": "Belt scale, plain",
+    "vessel": "Vessel and platform",
+    "vessel-fill": "Vessel against a known fill",
+    "axle": "On-board axle",
+    "lift-arm": "Lift arm",
+    "load-cart": "Load cart",
+    "metered-feed": "Metered feed",
+    "filling": "Filling and dosing",
+}
+"""What the starting profiles are called."""
+
+
+def _name(found: Any) -> str:
+    if not isinstance(found, str) or found not in STARTING:
+        raise ValueError(f"{found!r} is not a profile known here; expected {', '.join(STARTING)}")
+    return found
+
+
+class ProfileGiven(Inputs):
+    """The profile of a job file: a name, or limits, or a name with limits of its own."""
+
+    name: Annotated[str, Reader(_name, {"type": "string", "enum": list(STARTING)}, "word")] | None = field("Name")
+    accept: LimitField | None = field("Accept limit")
+    repeat: Percentage | None = field("Repeat limit")
+    minimum_runs: Count | None = field("Minimum number of runs")
+    plausible: Percentage | None = field("Plausible limit")
+
+    def filled(self, otherwise: str) -> Profile:
+        """The limits given, and the rest from the named starting profile, or from `otherwise`."""
+        name = self.name or otherwise
+        start = STARTING[name]
+        return Profile(
+            accept=self.accept or start.accept,
+            repeat=self.repeat.si if self.repeat else start.repeat,
+            minimum_runs=self.minimum_runs or start.minimum_runs,
+            plausible=self.plausible.si if self.plausible else start.plausible,
+            name=name,
+        )

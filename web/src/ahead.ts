@@ -1,0 +1,20 @@
+import { jobQuery, meQuery, queries, roundQuery, systemQuery, unitsQuery } from "./api/queries";
+import { PAGES } from "./pages";
+
+/** Asks at once for all that the page of an address needs, instead of one after the other as it is drawn. */
+export function askAhead(path: string) {
+  if (path === "/sign-in") return;
+  const [, room = "", id = ""] = path.split("/");
+  void queries.prefetchQuery(meQuery);
+  if (room === "") {
+    void PAGES.round();
+    void queries.prefetchQuery(roundQuery);
+  } else if (room === "systems" && id) {
+    void PAGES.system();
+    void queries.prefetchQuery(systemQuery(id));
+  } else if (room === "jobs") {
+    void PAGES.bench();
+    void queries.prefetchQuery(jobQuery(id));
+    void queries.prefetchQuery(unitsQuery);
+  }
+}

@@ -1,0 +1,284 @@
+import { type ReactNode, useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { InputView, PartView, RowsView } from "../../api/client";
+import { VALUE } from "../../job/path";
+import { type Bench, useBench } from "../../job/useJob";
+import { spoken } from "../../ui/quantity";
+import { focusOn, newRow, useHand } from "../hand";
+import { Tool } from "../tools/Tool";
+import { BringRows } from "./BringRows";
+import { Choice } from "./Choice";
+import { EntryField } from "./EntryField";
+import { reads, usualUnit } from "./units";
+
+interface Props {
+  part: PartView;
+  /** The list among the inputs of its method, or of a row. */
+  input: InputView;
+  rows: RowsView;
+  /** The full path of the list: a list inside a row has one for each row. */
+  full: string;
+}
+
+const ASIDE = "set_aside";
+
+/** The places in one row of a list; a plain list has the one place `value`. */
+export const insideOf = (list: InputView): InputView[] =>
+  list.fields?.length ? list.fields : [{ ...list, key: VALUE, kind: list.of ?? "number", fields: [] }];
+
+/** A list as its layout says: the tool that goes with it, its rows to read, the row in hand to type, lists inside it. */
+export function ListBlock({ part, input, rows, full }: Props) {
+  return (
+    <>
+      {rows.tool && <Tool tool={rows.tool} part={part} full={full} />}
+      <ListTable input={input} rows={rows} full={full} />
+      <ListDock part={part} input={input} rows={rows} full={full} />
+      {rows.csv && <BringRows full={full} />}
+    </>
+  );
+}
+
+/** Of keys that exclude each other only the one in use is shown, once one is. */
+function inUse(bench: Bench, { either }: RowsView, full: string): (key: string) => boolean {
+  const listed = bench.rows(full);
+  const used = (either ?? []).filter((key) => listed.some((row) => bench.field(`${full}.${row.row}.${key}`).text));
+  return (key) => !used.length || !either?.includes(key) || used.includes(key);
+}
+
+function ListTable({ input, rows, full }: Omit<Props, "part">) {
+  const bench = useBench();
+  const hand = useHand();
+  const listed = bench.rows(full);
+  const kept = inUse(bench, rows, full);
+  const columns = rows.columns.filter((column) => kept(column.key));
+  const words = new Map(insideOf(input).map((one) => [one.key, one.words ?? []]));
+  return (
+    <div className="tally-frame">
+      <table className="list-table" aria-label={input.title}>
+        <thead>
+          <tr>
+            <th scope="col">No.</th>
+            {columns.map((column) => (
+              <th key={column.key} scope="col">
+                {column.title}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {listed.map((row, number) => {
+            const aside = bench.field(`${full}.${row.row}.${ASIDE}`).text;
+            const taken = hand.row(full) === row.row;
+            return (
+              <tr
+                key={row.row}
+                className={`${taken ? "taken" : ""}${aside ? " aside" : ""}`}
+                onClick={() => hand.take(full, row.row)}
+              >
+                <td>
+                  <Button
+                    variant="link"
+                    className="tally-number"
+                    aria-label={`Row ${number + 1}: change`}
+                    aria-pressed={taken}
+                  >
+                    {number + 1}
+                  </Button>
+                </td>
+                {columns.map((column, place) => (
+                  <td key={column.key}>
+                    {column.told ? (
+                      <Told told={row.told?.[column.key]} />
+                    ) : (
+                      <Read path={`${full}.${row.row}.${column.key}`} words={words.get(column.key)} />
+                    )}
+                    {place === columns.length - 1 && aside && <small className="why">set aside: {aside}</small>}
+                  </td>
+                ))}
+              </tr>
+            );
+          })}
+          {listed.length === 0 && (
+            <tr>
+              <td colSpan={columns.length + 1} className="soft">
+                {rows.empty}
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const STANDS: Record<string, string | undefined> = {
+  good: "good-text",
+  bad: "wrong-text",
+  note: "asks",
+  "": undefined,
+};
+
+function Told({ told }: { told?: { text: string; standing?: string } }) {
+  if (!told) return null;
+  return <span className={STANDS[told.standing ?? ""]}>{told.text}</span>;
+}
+
+/** A figure as it was typed, its unit small beside it. */
+function Read({ path, words }: { path: string; words?: InputView["words"] }) {
+  const bench = useBench();
+  const chosen = words?.find((one) => one.word === bench.field(path).text);
+  if (words?.length) return <>{chosen?.says ?? ""}</>;
+  const { figure, unit } = reads(bench, path);
+  if (!/\d/.test(figure)) return <>{figure}</>;
+  return (
+    <span className="reading">
+      {figure} {unit && <small className="unit">{spoken(unit)}</small>}
+    </span>
+  );
+}
+
+/** Where a row of a list is typed: large, and then straight on to the next. */
+function ListDock({ part, input, rows, full }: Props) {
+  const bench = useBench();
+  const hand = useHand();
+  const all = insideOf(input);
+  const kept = inUse(bench, rows, full);
+  const columns = rows.typed.flatMap((key) => all.find((one) => one.key === key) ?? []).filter((one) => kept(one.key));
+  const inner = rows.inner ? all.find((one) => one.key === rows.inner!.list) : undefined;
+  const [fresh, setFresh] = useState(newRow);
+  const [units, setUnits] = useState<Record<string, string>>({});
+  const listed = bench.rows(full);
+  const lacks = (row: string) =>
+    columns.some((column) => !column.words?.length && !bench.field(`${full}.${row}.${column.key}`).text);
+  const nextOpen = () => listed.find((one) => lacks(one.row))?.row;
+  const taken = hand.row(full) ?? (rows.fixed ? (nextOpen() ?? listed[0]?.row) : rows.resume ? nextOpen() : undefined);
+  const row = taken ?? fresh;
+  const place = listed.findIndex((one) => one.row === row);
+  const path = (key: string) => `${full}.${row}.${key}`;
+  const first = columns.find((column) => !column.words?.length) ?? columns[0];
+  const last = columns.reduce((found, column, index) => (column.words?.length ? found : index), 0);
+  const name = rows.name;
+  if (!bench.open || (rows.fixed && !listed.length)) return null;
+
+  const focusFirst = (to: string) => {
+    if (first) focusOn(`${full}.${to}.${first.key}`);
+  };
+  const next = () => {
+    if (rows.fixed) {
+      const after = listed[place + 1] ?? listed[0];
+      hand.take(full, after?.row);
+      if (after) focusFirst(after.row);
+      return;
+    }
+    const another = newRow();
+    setFresh(another);
+    hand.take(full, undefined);
+    const waiting = rows.resume ? listed.find((one) => one.row !== row && lacks(one.row)) : undefined;
+    if (waiting) focusOn(`${full}.${waiting.row}.${columns.at(-1)!.key}`);
+    else focusFirst(another);
+  };
+  // A row that holds a list goes on into it; any other is over.
+  const ended = () => {
+    if (!inner || !rows.inner) return next();
+    const begin = insideOf(inner).find((one) => rows.inner!.typed.includes(one.key));
+    const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(path(inner.key))}"]`);
+    const field = begin && dock?.querySelector<HTMLElement>("[data-entry]");
+    field?.focus();
+  };
+  const move = (way: 1 | -1) => {
+    const to = listed[(place < 0 ? listed.length : place) + way];
+    if (to) hand.take(full, to.row);
+    else if (way === 1 && !rows.fixed) next();
+  };
+  const takeOut = () => {
+    const under = path("");
+    const filled = Object.keys(bench.job.fields).filter((one) => one.startsWith(under) && bench.field(one).text);
+    bench.enter(...filled.map((one) => ({ path: one, text: "" })));
+    hand.take(full, undefined);
+  };
+  const number = place < 0 ? listed.length + 1 : place + 1;
+  const label = bench.field(path("label")).text;
+  const aside = bench.field(path(ASIDE)).text;
+  const canAside = all.some((one) => one.key === ASIDE);
+  return (
+    <div className="dock" data-sheet="" data-list={full} data-row={row} role="group" aria-label={`${name} ${number}`}>
+      <div className="dock-head">
+        <strong>
+          {name} {label || number}
+          {rows.fixed && <small className="unit"> of {listed.length}</small>}
+        </strong>
+        {place >= 0 && (
+          <span className="dock-acts">
+            {canAside &&
+              (aside ? (
+                <Button variant="link" onClick={() => bench.enter({ path: path(ASIDE), text: "" })}>
+                  Put it back in the set
+                </Button>
+              ) : (
+                <Button variant="link" onClick={() => hand.aside(full, row)}>
+                  Set aside
+                </Button>
+              ))}
+            {!rows.fixed && (
+              <Button variant="link" onClick={takeOut}>
+                Take out
+              </Button>
+            )}
+            <Button variant="link" data-new="" onClick={next}>
+              {rows.fixed ? "Next" : "New"} {name.toLowerCase()}
+            </Button>
+          </span>
+        )}
+      </div>
+      <div className="dock-fields">
+        {columns.map((column, index) =>
+          column.words?.length ? (
+            <Choice key={path(column.key)} path={path(column.key)} label={column.title} words={column.words} />
+          ) : (
+            <EntryField
+              key={path(column.key)}
+              path={path(column.key)}
+              label={column.title}
+              kind={column.kind}
+              big
+              units={column.units}
+              usual={
+                units[column.key] ??
+                usualUnit(
+                  bench,
+                  full,
+                  listed.map((one) => one.row),
+                  all,
+                  column,
+                )
+              }
+              onUnit={(unit) => setUnits({ ...units, [column.key]: unit })}
+              onEnter={
+                rows.ends?.includes(column.key)
+                  ? (text) => (text.trim() || index === last ? ended() : false)
+                  : index === last
+                    ? ended
+                    : undefined
+              }
+              onRow={move}
+            />
+          ),
+        )}
+      </div>
+      {inner && rows.inner && (
+        <Inside name={`${rows.inner.name}s of ${name.toLowerCase()} ${number}`}>
+          <ListBlock key={path(inner.key)} part={part} input={inner} rows={rows.inner} full={path(inner.key)} />
+        </Inside>
+      )}
+    </div>
+  );
+}
+
+/** A list inside a row, set in under it. */
+function Inside({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <section className="inside" aria-label={name}>
+      {children}
+    </section>
+  );
+}

@@ -1,0 +1,217 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
+import { Link } from "react-router";
+import { api, asked, Problem, type Schemas } from "../../api/client";
+import { useMe } from "../../api/queries";
+import { at } from "../../job/path";
+import { type Bench, useBench } from "../../job/useJob";
+import { Said } from "../../ui/TextField";
+import { counted } from "../../ui/words";
+import { EntryField } from "../entry/EntryField";
+
+type Outcome = Schemas["WayView"]["outcome"];
+
+/** What is still loose, what was set aside, what it is closed as, and by whom. */
+export function CloseStep() {
+  const bench = useBench();
+  const { job } = bench;
+  if (job.closing) return job.practice ? <Truth job={job.id} /> : <Closed />;
+  return <Closing />;
+}
+
+/** Every run that was set aside in any part, with its reason. */
+const setAside = (bench: Bench) =>
+  bench.job.parts.flatMap((part) =>
+    bench
+      .method(part)
+      .inputs.filter((input) => input.fields?.some((one) => one.key === "set_aside"))
+      .flatMap((input) => {
+        const list = at(part.key, input.key);
+        return bench.rows(list).map((row, number) => ({
+          number: number + 1,
+          why: bench.field(`${list}.${row.row}.set_aside`).text,
+        }));
+      })
+      .filter((row) => row.why),
+  );
+
+function Closing() {
+  const bench = useBench();
+  const cache = useQueryClient();
+  const me = useMe().data;
+  const { job } = bench;
+  const [outcome, setOutcome] = useState<Outcome | "">("");
+  const [given, setGiven] = useState({ reason: "", loose_reason: "", fault: "", told: "", signed: "" });
+  const [all, setAll] = useState(false);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const possible = job.ways.filter((way) => !way.why_not);
+  const others = job.ways.filter((way) => way.why_not);
+  // Only what the calls speak for is chosen beforehand; anything less is chosen by whoever signs.
+  const chosen = outcome || job.ways.find((way) => way.spoken_for)?.outcome;
+  const open = job.loose_ends.filter((end) => !end.done);
+  const waiting = bench.box.waiting.length;
+  const aside = setAside(bench);
+  const text = (key: keyof typeof given, label: string, long = 1000) => (
+    <Form.Group controlId={`close-${key}`} className="mb-2">
+      <Form.Label>{label}</Form.Label>
+      <Form.Control
+        value={given[key]}
+        maxLength={long}
+        autoComplete="off"
+        placeholder={key === "signed" ? me?.name : undefined}
+        onChange={(event) => setGiven({ ...given, [key]: event.target.value })}
+      />
+      <Said problem={problem} path={key} />
+    </Form.Group>
+  );
+
+  const close = async (event: React.FormEvent) => {
+    event.preventDefault();
+    if (!chosen) {
+      setProblem(new Problem(422, "Not closed yet", "", [{ path: "outcome", text: "Choose how it is closed." }]));
+      return;
+    }
+    setBusy(true);
+    try {
+      const body = { ...given, outcome: chosen };
+      const view = await asked(api.POST("/api/jobs/{job_id}/close", { params: { path: { job_id: job.id } }, body }));
+      setProblem(null);
+      bench.fresh(view);
+      void cache.invalidateQueries({ queryKey: ["round"] });
+      void cache.invalidateQueries({ queryKey: ["system", job.system.id] });
+      void cache.invalidateQueries({ queryKey: ["log"] });
+    } catch (raised) {
+      if (raised instanceof Problem) setProblem(raised);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Form onSubmit={close} noValidate className="close-job">
+      {open.length > 0 && (
+        <section>
+          <h3>Still loose</h3>
+          {open.map((end) => (
+            <div key={end.key} className="loose-row">
+              <span>{end.text}</span>
+              {end.tick && (
+                <Button variant="outline-primary" onClick={() => bench.enter({ path: end.key, text: "done" })}>
+                  Put back
+                </Button>
+              )}
+            </div>
+          ))}
+          {text("loose_reason", "Or why they stay as they are")}
+        </section>
+      )}
+      {aside.length > 0 && (
+        <p>
+          {counted(aside.length, "run")} set aside: {aside.map((row) => `run ${row.number}, ${row.why}`).join("; ")}.
+        </p>
+      )}
+      {job.parts.some((one) => one.limits.changed) && (
+        <p>Limits were changed on this job; that stands on the record.</p>
+      )}
+      <div className="fields">
+        <EntryField path="conditions" label="Conditions" kind="string" why="weather, material, what ran beside it" />
+        <EntryField path="note" label="Note for the record" kind="string" />
+      </div>
+      {job.not_valid.map((why) => (
+        <p key={why} className="not-valid">
+          <b>Not valid.</b> {why}
+        </p>
+      ))}
+      <fieldset className="outcomes">
+        <legend>Close it as</legend>
+        {(all ? job.ways : possible).map((way) => (
+          <Form.Check
+            key={way.outcome}
+            type="radio"
+            name="outcome"
+            id={`outcome-${way.outcome}`}
+            label={way.words[0]!.toUpperCase() + way.words.slice(1)}
+            checked={chosen === way.outcome}
+            onChange={() => setOutcome(way.outcome)}
+          />
+        ))}
+        {others.length > 0 && !all && (
+          <Button variant="link" onClick={() => setAll(true)}>
+            Why not {others.map((way) => way.words).join(", or ")}?
+          </Button>
+        )}
+        {all &&
+          others.map((way) => (
+            <p key={way.outcome} className="soft">
+              {way.words[0]!.toUpperCase() + way.words.slice(1)}: {way.why_not}
+            </p>
+          ))}
+        <Said problem={problem} path="outcome" />
+      </fieldset>
+      {chosen === "left-for-repair" && (
+        <>
+          {text("fault", "What is wrong with it")}
+          {text("told", "Who was told", 120)}
+        </>
+      )}
+      {chosen && chosen !== "complete" && chosen !== "left-for-repair" && text("reason", "Why")}
+      <div className="sign">
+        {text("signed", "Your name, to sign", 120)}
+        <Button type="submit" className="mb-2" disabled={busy || waiting > 0}>
+          {job.practice ? "Close the practice" : "Close and seal"}
+        </Button>
+      </div>
+      {waiting > 0 && (
+        <p className="asks">{counted(waiting, "entry", "entries")} must be kept first: the server is out of reach.</p>
+      )}
+      {problem && !problem.errors.length && <p className="wrong-text">{problem.message}</p>}
+    </Form>
+  );
+}
+
+/** After a practice: what was true beside what was done. */
+function Truth({ job }: { job: string }) {
+  const truth = useQuery({
+    queryKey: ["truth", job],
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}/truth", { params: { path: { job_id: job } } })),
+  }).data;
+  if (!truth) return null;
+  return (
+    <div className="truth">
+      <h3>What was true</h3>
+      <p className="lead-text">{truth.text}</p>
+      <h3>What you did</h3>
+      <p className={`lead-text ${truth.good ? "good-text" : "wrong-text"}`}>
+        <b>{truth.verdict}</b>
+      </p>
+      {truth.lines.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+      <Link className="btn btn-primary" to="/practice">
+        Another belt
+      </Link>
+    </div>
+  );
+}
+
+function Closed() {
+  const { job } = useBench();
+  const closing = job.closing!;
+  return (
+    <div>
+      <p className="lead-text">
+        Closed as <b>{closing.words}</b> by {closing.closed_by}.{closing.reason && ` ${closing.reason}`}
+        {closing.fault && ` ${closing.fault}. Told: ${closing.told}.`}
+      </p>
+      {job.record && (
+        <p>
+          <Link className="btn btn-primary" to={`/records/${job.record}`}>
+            To its record and certificate
+          </Link>
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,220 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { PartView, RowView } from "../../api/client";
+import { at } from "../../job/path";
+import { useBench } from "../../job/useJob";
+import { parted } from "../../ui/quantity";
+import { counted, figure, signed } from "../../ui/words";
+import { BringRows } from "../entry/BringRows";
+import { EntryField } from "../entry/EntryField";
+import { insideOf } from "../entry/ListBlock";
+import { RunDock } from "../entry/RunDock";
+import { reads } from "../entry/units";
+import { useHand } from "../hand";
+import { ErrorStrip, type Scale, scaleFor, StripHead } from "./ErrorStrip";
+import type { StepProps } from "./StepBody";
+
+/** Comparison runs: the tally, and below it the run in hand. */
+export function TallyStep({ part, step }: StepProps<"tally">) {
+  const bench = useBench();
+  const [noneFound, setNoneFound] = useState(false);
+  const list = step.list ?? "runs";
+  const full = at(part.key, list);
+  const input = bench.method(part).inputs.find((one) => one.key === list);
+  const first = ["first", "repair"].includes(bench.field("occasion").text);
+  const found = step.stage === "found";
+  return (
+    <>
+      <div className="tally-frame">
+        <Tally part={part} />
+      </div>
+      {input && <RunDock list={full} before={found ? undefined : at(part.key, "runs")} columns={insideOf(input)} />}
+      <BringRows full={full} />
+      {found && first && !noneFound && !bench.rows(full).length && (
+        <Button variant="link" onClick={() => setNoneFound(true)}>
+          There is nothing as found: say why
+        </Button>
+      )}
+      {(noneFound || bench.field("no_as_found").text) && (
+        <EntryField path="no_as_found" label="Why there are no as-found runs" kind="string" />
+      )}
+    </>
+  );
+}
+
+/** The table of runs that is the chart as well: as found and as left, on one scale. */
+function Tally({ part }: { part: PartView }) {
+  const bench = useBench();
+  const found = bench.rows(at(part.key, "runs"));
+  const left = bench.rows(at(part.key, "as_left"));
+  const errors = [...found, ...left].filter((row) => row.in_set && row.error != null).map((row) => row.error!);
+  const scale = scaleFor(errors, part.limits.accept_percent);
+  const first = [...found, ...left].find((row) => row.net || row.shown);
+  const units = [unitOf(first?.net), unitOf(first?.shown)];
+  return (
+    <table className="tally">
+      <caption className="visually-hidden">Runs: reference, indicated, error</caption>
+      <thead>
+        <tr>
+          <th scope="col">Run</th>
+          <th scope="col">Weighed{units[0] && `, ${units[0]}`}</th>
+          <th scope="col">Shown{units[1] && `, ${units[1]}`}</th>
+          <th scope="col">Error</th>
+          <th scope="col" className="strip">
+            <span className="visually-hidden">Error against the limit of {part.limits.accept}</span>
+            <StripHead scale={scale} />
+          </th>
+        </tr>
+      </thead>
+      <Stage part={part} list="runs" rows={found} scale={scale} title={left.length ? "As found" : ""} />
+      {left.length > 0 && <Stage part={part} list="as_left" rows={left} scale={scale} title="As left" />}
+    </table>
+  );
+}
+
+const unitOf = (text: string | null | undefined) => parted(text ?? "").unit;
+const bare = (text: string | null | undefined, unit: string) =>
+  !text ? "–" : unit && text.endsWith(` ${unit}`) ? text.slice(0, -unit.length - 1) : text;
+
+function Stage({
+  part,
+  list,
+  rows,
+  scale,
+  title,
+}: {
+  part: PartView;
+  list: string;
+  rows: RowView[];
+  scale: Scale;
+  title: string;
+}) {
+  const bench = useBench();
+  const hasLeft = (bench.job.rows[at(part.key, "as_left")] ?? []).length > 0;
+  const stage =
+    list === "runs" && hasLeft ? part.assessment.as_found : list === "as_left" && !hasLeft ? null : part.assessment;
+  const results = stage?.results ?? {};
+  const mean = figure(results, "mean_error");
+  const uncertainty = figure(results, "expanded_uncertainty");
+  const spread = figure(results, "spread");
+  const count = rows.filter((row) => row.in_set && row.error != null).length;
+  const earlier =
+    list === "as_left" && part.assessment.as_found ? figure(part.assessment.as_found.results, "mean_error") : null;
+  const unit = unitOf(rows.find((row) => row.net)?.net);
+  const shownUnit = unitOf(rows.find((row) => row.shown)?.shown);
+  return (
+    <tbody>
+      {title && (
+        <tr className="tally-stage">
+          <th colSpan={4} scope="rowgroup">
+            {title}
+          </th>
+          <td className="strip">
+            <ErrorStrip scale={scale} />
+          </td>
+        </tr>
+      )}
+      {rows.map((row, number) => (
+        <Run
+          key={row.row}
+          list={at(part.key, list)}
+          row={row}
+          number={number}
+          scale={scale}
+          units={[unit, shownUnit]}
+        />
+      ))}
+      {rows.length === 0 && (
+        <tr className="tally-empty">
+          <td colSpan={4}>No runs yet. The first one goes in below.</td>
+          <td className="strip">
+            <ErrorStrip scale={scale} />
+          </td>
+        </tr>
+      )}
+      {mean !== undefined && stage && (
+        <tr className="tally-mean">
+          <td colSpan={3}>
+            {counted(count, "run")}
+            {count > 1 && spread !== undefined && `, spread ${spread.toFixed(2)} %`}
+            {uncertainty !== undefined && <span className="unit"> ± {uncertainty.toFixed(2)} %</span>}
+          </td>
+          <td className="tally-error">{signed(mean)}</td>
+          <td className="strip">
+            <ErrorStrip
+              scale={scale}
+              ghost={earlier}
+              mean={{ error: mean, uncertainty: uncertainty ?? 0, call: stage.call }}
+            />
+          </td>
+        </tr>
+      )}
+    </tbody>
+  );
+}
+
+function Run({
+  list,
+  row,
+  number,
+  scale,
+  units,
+}: {
+  list: string;
+  row: RowView;
+  number: number;
+  scale: Scale;
+  units: string[];
+}) {
+  const bench = useBench();
+  const hand = useHand();
+  const text = (key: string) => bench.field(`${list}.${row.row}.${key}`);
+  const aside = text("set_aside").text;
+  const keys = ["gross", "tare", "reference", "indicated", "total_start", "total_end"];
+  const asks = keys.map((key) => text(key).kept?.question ?? text(key).kept?.problem ?? text(key).said).find(Boolean);
+  const waits = keys.some((key) => text(key).waits);
+  const figureAt = (key: string) => reads(bench, `${list}.${row.row}.${key}`).figure;
+  const tare = text("tare").text ? ` − ${figureAt("tare")}` : text("zeroed").text === "yes" ? " zeroed" : "";
+  const weighed = text("gross").text ? `${figureAt("gross")}${tare}` : "";
+  const taken = hand.row(list) === row.row;
+  return (
+    <tr
+      className={`tally-run${aside ? " aside" : ""}${taken ? " taken" : ""}`}
+      onClick={() => hand.take(list, row.row)}
+    >
+      <td>
+        <Button
+          variant="link"
+          className="tally-number"
+          aria-label={`Run ${number + 1}: change or set aside`}
+          aria-pressed={taken}
+        >
+          {number + 1}
+        </Button>
+      </td>
+      <td>
+        <span className="reading">{bare(row.net ?? figureAt("reference"), units[0] ?? "")}</span>
+        {weighed && <small>{weighed}</small>}
+      </td>
+      <td>
+        <span className="reading">{bare(row.shown ?? figureAt("indicated"), units[1] ?? "")}</span>
+        {text("total_end").text && (
+          <small>
+            {figureAt("total_end")} − {figureAt("total_start")}
+          </small>
+        )}
+      </td>
+      <td className="tally-error">
+        {row.error != null ? signed(row.error) : waits ? <small>waiting</small> : ""}
+        {aside ? (
+          <small className="why">set aside: {aside}</small>
+        ) : asks ? (
+          <small className="asks">{asks}</small>
+        ) : null}
+      </td>
+      <td className="strip">
+        <ErrorStrip scale={scale} error={row.error} aside={!!aside} would={row.predicted_error} />
+      </td>
+    </tr>
+  );
+}

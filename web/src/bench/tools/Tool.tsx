@@ -1,0 +1,26 @@
+import type { ReactElement } from "react";
+import type { PartView, ToolView } from "../../api/client";
+import { Countdown } from "./Countdown";
+import { Stopwatch } from "./Stopwatch";
+import { TapCounter } from "./TapCounter";
+
+export interface ToolProps<K extends ToolView["tool"] = ToolView["tool"]> {
+  tool: Extract<ToolView, { tool: K }>;
+  part: PartView;
+  /** The list that the tool enters into. */
+  full: string;
+}
+
+type Drawn<K extends ToolView["tool"]> = (props: ToolProps<K>) => ReactElement | null;
+
+const TOOLS: { [K in ToolView["tool"]]: Drawn<K> } = {
+  stopwatch: Stopwatch,
+  countdown: Countdown,
+  counter: TapCounter,
+};
+
+/** The tool that goes with a list. */
+export function Tool(props: ToolProps) {
+  const Chosen = TOOLS[props.tool.tool] as Drawn<ToolView["tool"]>;
+  return <Chosen {...props} />;
+}

@@ -1,0 +1,40 @@
+import type { Changes, JobView, RowView } from "../api/client";
+
+/** A row that holds nothing yet. */
+export const emptyRow = (row: string): RowView => ({
+  row,
+  in_set: true,
+  net: null,
+  shown: null,
+  error: null,
+  predicted_error: null,
+  told: {},
+});
+
+/** The job as the page holds it, after what changed; what is not named stays the same object. */
+export function patched(job: JobView, entries: number, state: JobView["state"], changes: Changes | null): JobView {
+  if (!changes) return { ...job, entries, state };
+  const fields = changes.fields ? { ...job.fields, ...changes.fields } : job.fields;
+  const rows = { ...job.rows };
+  for (const [list, order] of Object.entries(changes.order ?? {})) {
+    const known = new Map((rows[list] ?? []).map((row) => [row.row, row]));
+    rows[list] = order.map((row) => known.get(row) ?? emptyRow(row));
+  }
+  for (const [list, changed] of Object.entries(changes.rows ?? {}))
+    rows[list] = (rows[list] ?? []).map((row) =>
+      changed[row.row] ? ({ ...row, ...changed[row.row] } as RowView) : row,
+    );
+  const parts = new Map((changes.parts ?? []).map((part) => [part.key, part]));
+  return {
+    ...job,
+    entries,
+    state,
+    fields,
+    rows,
+    parts: job.parts.map((part) => parts.get(part.key) ?? part),
+    loose_ends: changes.loose_ends ?? job.loose_ends,
+    ways: changes.ways ?? job.ways,
+    not_valid: changes.not_valid ?? job.not_valid,
+    decides: changes.decides ?? job.decides,
+  };
+}

@@ -1,0 +1,187 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useCallback, useContext, useEffect, useMemo, useSyncExternalStore } from "react";
+import {
+  api,
+  asked,
+  type FieldView,
+  type JobView,
+  type MethodView,
+  type PartView,
+  type RowView,
+  type Schemas,
+} from "../api/client";
+import { jobQuery, useMe } from "../api/queries";
+import { type BoxState, boxOf } from "./outbox";
+import { emptyRow, patched } from "./patches";
+import { rowOf } from "./path";
+
+const isOpen = (state: JobView["state"]) => state !== "closed" && state !== "abandoned";
+
+/** A field as the bench shows it: what is in force or waits to be sent, and what is to be said of it. */
+export interface BenchField {
+  text: string;
+  unit: string;
+  waits: boolean;
+  said?: string;
+  kept?: FieldView;
+}
+
+export interface Typed {
+  path: string;
+  text: string;
+  unit?: string;
+  source?: "typed" | "captured";
+  steady?: boolean;
+}
+
+export interface Bench {
+  job: JobView;
+  box: BoxState;
+  open: boolean;
+  field: (path: string) => BenchField;
+  /** The rows of a list: those that the server knows, then those that wait. */
+  rows: (list: string) => RowView[];
+  part: (key: string) => PartView;
+  method: (part: PartView) => MethodView;
+  enter: (...typed: Typed[]) => void;
+  undo: () => Promise<string | null>;
+  /** Takes in what changed, or the job whole. */
+  take: (answer: Schemas["ChangedView"]) => void;
+  fresh: (view: JobView) => void;
+}
+
+const POLL = 3_000;
+
+interface Done {
+  id: string;
+  path: string;
+}
+const history = new Map<string, Done[]>();
+
+export function useJob(id: string) {
+  const cache = useQueryClient();
+  const me = useMe().data;
+  const query = useQuery(jobQuery(id));
+  const holds = useCallback(() => cache.getQueryData<JobView>(["job", id])?.entries, [cache, id]);
+  const fresh = useCallback(
+    (view: JobView) => {
+      if (view.entries >= (holds() ?? 0)) cache.setQueryData(["job", id], view);
+    },
+    [cache, holds, id],
+  );
+  const take = useCallback(
+    ({ entries, state, changes }: Schemas["ChangedView"]) => {
+      const held = cache.getQueryData<JobView>(["job", id]);
+      if (!held || entries < held.entries) return;
+      cache.setQueryData(["job", id], patched(held, entries, state, changes));
+      // A job that was closed elsewhere is another page.
+      if (isOpen(held.state) && !isOpen(state)) void cache.invalidateQueries({ queryKey: ["job", id] });
+    },
+    [cache, id],
+  );
+  const box = boxOf(id, holds, take);
+  const state = useSyncExternalStore(box.subscribe, box.snapshot);
+  const job = query.data;
+  const open = !!job && isOpen(job.state);
+
+  // Someone else's entries are seen within seconds: a cheap question, answered with what changed.
+  useEffect(() => {
+    if (!open) return;
+    const timer = setInterval(async () => {
+      const after = holds();
+      if (document.visibilityState !== "visible" || box.state.waiting.length || after === undefined) return;
+      const params = { path: { job_id: id }, query: { after } };
+      const { data } = await api.GET("/api/jobs/{job_id}/changes", { params }).catch(() => ({ data: undefined }));
+      if (data && holds() === after && !box.state.waiting.length) take(data);
+    }, POLL);
+    return () => clearInterval(timer);
+  }, [box, holds, id, open, take]);
+
+  const bench = useMemo<Bench | null>(() => {
+    if (!job) return null;
+    const waiting = new Map(state.waiting.map((entry) => [entry.path, entry]));
+    const refused = new Map(state.refused.map((entry) => [entry.path, entry]));
+    const field = (path: string): BenchField => {
+      const kept = job.fields[path];
+      const waits = waiting.get(path);
+      const said = refused.get(path)?.text;
+      if (waits && !waits.undoes) return { text: waits.text, unit: waits.unit ?? "", waits: true, said, kept };
+      return { text: kept?.text ?? "", unit: kept?.unit ?? "", waits: !!waits, said, kept };
+    };
+    const enter = (...typed: Typed[]) => {
+      if (!typed.length) return;
+      const entries = typed.map(({ path, text, unit = "", source = "typed", steady }) => ({
+        id: crypto.randomUUID(),
+        path,
+        text,
+        unit,
+        source,
+        steady: steady ?? null,
+        undoes: false,
+        supersedes: waiting.get(path)?.id ?? job.fields[path]?.id ?? null,
+        at: new Date().toISOString(),
+      }));
+      const done = history.get(id) ?? [];
+      history.set(id, [...done, ...entries.map(({ id, path }) => ({ id, path }))].slice(-200));
+      box.add(entries);
+    };
+    const undo = async () => {
+      const last = history.get(id)?.pop() ?? (await lastOf(id, job.entries, me?.name ?? ""));
+      if (!last) return null;
+      const entry = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
+      box.add([{ ...entry, unit: "", source: "typed", steady: null, at: new Date().toISOString() }]);
+      return last.path;
+    };
+    const rows = (list: string) => {
+      const known = job.rows[list] ?? [];
+      const names = new Set(known.map((row) => row.row));
+      const fresh: RowView[] = [];
+      for (const path of waiting.keys()) {
+        const row = rowOf(path, list);
+        if (!row || names.has(row) || !waiting.get(path)!.text) continue;
+        names.add(row);
+        fresh.push(emptyRow(row));
+      }
+      return [...known, ...fresh];
+    };
+    return {
+      job,
+      box: state,
+      open,
+      field,
+      rows,
+      part: (key) => job.parts.find((part) => part.key === key) ?? job.parts[0]!,
+      method: (part) => job.methods.find((method) => method.key === part.method)!,
+      enter,
+      undo,
+      take,
+      fresh,
+    };
+  }, [box, fresh, id, job, me?.name, open, state, take]);
+
+  return { bench, error: query.error };
+}
+
+/** The last thing this person typed into the job, from its trail: undo after a reload. */
+async function lastOf(id: string, entries: number, name: string): Promise<Done | null> {
+  const trail = await asked(
+    api.GET("/api/jobs/{job_id}/entries", {
+      params: { path: { job_id: id }, query: { after: Math.max(0, entries - 200) } },
+    }),
+  ).catch(() => []);
+  const undone = new Set(trail.filter((entry) => entry.undoes).map((entry) => entry.supersedes));
+  const own = trail.filter(
+    (entry) =>
+      entry.who === name && ["typed", "captured"].includes(entry.source) && !entry.undoes && !undone.has(entry.id),
+  );
+  return own.at(-1) ?? null;
+}
+
+export const BenchContext = createContext<Bench | null>(null);
+
+/** The bench that a component stands on. */
+export function useBench(): Bench {
+  const bench = useContext(BenchContext);
+  if (!bench) throw new Error("no bench above this component");
+  return bench;
+}

@@ -1,0 +1,208 @@
+import { useEffect, useRef, useState } from "react";
+import Button from "react-bootstrap/Button";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { SystemRow } from "../api/client";
+import { useReferences, useRound } from "../api/queries";
+import { Fault, Waiting } from "../ui/Fault";
+import { Top } from "../ui/Layout";
+import { ago, counted, day, signed } from "../ui/words";
+import { answersTo, LastStrip, openJob, StateShape } from "../plant/words";
+
+const wanted = (system: SystemRow) =>
+  system.open_jobs.length > 0 || system.is_due || !["in-order", "limited"].includes(system.state);
+
+/** What do I do today, and what do I bring? */
+export function Round() {
+  const round = useRound();
+  const [search, setSearch] = useSearchParams();
+  const [find, setFind] = useState("");
+  const box = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (search.has("find")) {
+      box.current?.focus();
+      setSearch({}, { replace: true });
+    }
+  }, [search, setSearch]);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.key !== "/" || event.target instanceof HTMLInputElement) return;
+      event.preventDefault();
+      box.current?.focus();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+  if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  const systems = round.data.systems.filter((system) => answersTo(system, find));
+  const stops = systems.filter(wanted);
+  const today = new Date().toLocaleDateString("en-GB", { weekday: "long" });
+  const sites = round.data.sites.filter((site) => systems.some((system) => system.site.id === site.id));
+  return (
+    <>
+      <title>Round · Wary Beacon</title>
+      <Top>
+        <div className="round-find">
+          <input
+            ref={box}
+            type="search"
+            className="form-control"
+            placeholder="Find a system"
+            aria-label="Find a system"
+            value={find}
+            onChange={(event) => setFind(event.target.value)}
+          />
+        </div>
+      </Top>
+      <div className="round">
+        <main>
+          <h1>
+            {today}
+            <small>
+              {counted(stops.length, "stop")} at {counted(new Set(stops.map((stop) => stop.site.id)).size, "site")}
+            </small>
+          </h1>
+          {sites.map((site) => (
+            <section key={site.id} className="stop">
+              <h2>{site.name}</h2>
+              {systems
+                .filter((system) => system.site.id === site.id)
+                .sort((a, b) => Number(wanted(b)) - Number(wanted(a)))
+                .map((system) => (
+                  <Stop key={system.id} system={system} />
+                ))}
+            </section>
+          ))}
+          {!systems.length && <p>No system of that name.</p>}
+        </main>
+        <Beside stops={stops} />
+      </div>
+    </>
+  );
+}
+
+const URGENT: SystemRow["state"][] = ["fault", "not-valid", "out-of-service", "stale"];
+const overdue = ({ due }: SystemRow) => due != null && due < new Date().toLocaleDateString("sv");
+
+function Stop({ system }: { system: SystemRow }) {
+  const open = system.open_jobs[0];
+  const urgent = !open && (overdue(system) || URGENT.includes(system.state));
+  return (
+    <div className="stop-row">
+      <StateShape system={system} />
+      <div>
+        <Link className="stop-name" to={`/systems/${system.id}`}>
+          {system.name}
+        </Link>
+        <small>
+          {system.kind_name}
+          {system.material && ` · ${system.material}`}
+        </small>
+      </div>
+      <div className="stop-why">
+        {urgent ? <b className="urgent">{system.why}</b> : system.why}
+        <small>{open ? `${open.headline || "just begun"} · ${ago(open.opened_at)}` : lastWords(system)}</small>
+      </div>
+      <LastStrip system={system} />
+      <div className="stop-act">
+        {open ? (
+          <Link className="btn btn-primary w-100" to={`/jobs/${open.id}`}>
+            Carry on
+          </Link>
+        ) : (
+          <Begin system={system} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function lastWords(system: SystemRow): string {
+  const last = system.last;
+  if (!last) return "never tested here";
+  const error = last.error == null ? "" : `left at ${signed(last.error)}, `;
+  return `${error}${day(last.closed_at, system.site.time_zone)}`;
+}
+
+/** Begins the usual visit of a system. */
+export function Begin({ system }: { system: SystemRow }) {
+  const navigate = useNavigate();
+  const [fault, setFault] = useState<unknown>(null);
+  const begin = async () => {
+    try {
+      navigate(`/jobs/${(await openJob(system, system.begin_with)).id}`);
+    } catch (problem) {
+      setFault(problem);
+    }
+  };
+  if (!system.begin_with) return null;
+  return (
+    <>
+      <Button variant="outline-primary" className="w-100" onClick={begin}>
+        Begin
+      </Button>
+      <Fault of={fault} />
+    </>
+  );
+}
+
+/** How long before its date a reference is spoken of: a month. */
+const SOON = 31 * 24 * 3600 * 1000;
+
+function Beside({ stops }: { stops: SystemRow[] }) {
+  const references = useReferences().data ?? [];
+  const bring = new Map<string, string[]>();
+  for (const stop of stops) {
+    const [name, ...amounts] = stop.bring;
+    if (name)
+      bring.set(name, [...(bring.get(name) ?? []), `${stop.name}${amounts.length ? `: ${amounts.join(", ")}` : ""}`]);
+  }
+  const soon = new Date(Date.now() + SOON).toLocaleDateString("sv");
+  const coming = references.filter((one) => one.due != null && one.due <= soon);
+  return (
+    <aside className="beside" aria-label="To bring and to arrange">
+      <section>
+        <h2>To bring and arrange</h2>
+        <ul>
+          {[...bring].map(([name, uses]) => (
+            <li key={name}>
+              {name}
+              {uses.map((use) => (
+                <small key={use}>{use}</small>
+              ))}
+            </li>
+          ))}
+          {!bring.size && <li className="soft">Nothing for these stops.</li>}
+        </ul>
+      </section>
+      {coming.length > 0 && (
+        <section>
+          <h2>References</h2>
+          <ul>
+            {coming.map((one) => (
+              <li key={one.id}>
+                {one.name}
+                <small>
+                  {one.overdue ? <b className="urgent">{one.due_words}</b> : one.due_words}
+                  {one.checked_by && ` · ${one.checked_by}`}
+                </small>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <section>
+        <h2>Between two stops</h2>
+        <ul>
+          <li>
+            <Link to="/practice">Practise on a belt</Link>
+            <small>a stand-in with a hidden state: would you have found it?</small>
+          </li>
+          <li>
+            <Link to="/sums">A quick sum</Link>
+            <small>without a job</small>
+          </li>
+        </ul>
+      </section>
+    </aside>
+  );
+}
