@@ -10,7 +10,7 @@ import math
 import re
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
-from functools import cache, lru_cache
+from functools import cache, cached_property, lru_cache
 
 import pint
 
@@ -143,7 +143,7 @@ class Quantity:
     pounds: float | None = None
     ounces: float | None = None
 
-    @property
+    @cached_property
     def si(self) -> float:
         return to_si(self.value, self.unit)
 
@@ -157,15 +157,28 @@ def quantity(text: object, family: str) -> Quantity:
 
     Raises NotAQuantity with a sentence that says what was found and what was expected.
     """
+    if isinstance(text, bool) or not isinstance(text, (str, int, float)):
+        raise NotAQuantity(f"{_shown(text)} is not a quantity; {_wanted(family)}")
+    if not isinstance(text, str):
+        raise NotAQuantity(f"{_shown(text)} has no unit; {_wanted(family)}")
+    return (_read if len(text) <= SHORT else _read.__wrapped__)(text, family)
+
+
+SHORT = 40
+"""How long a text may be whose reading is remembered; with every entry, all texts of its job are read again."""
+
+
+@cache
+def _wanted(family: str) -> str:
     example = {"mass": "12.4 kg", "percentage": "0.5 %", "signal": "2.0 mV/V", "length": "0.9 m"}.get(
         family, f"12.4 {FAMILIES[family][0]}"
     )
-    wanted = f"expected {article(family)} such as “{example}”"
-    if isinstance(text, bool) or not isinstance(text, (str, int, float)):
-        raise NotAQuantity(f"{_shown(text)} is not a quantity; {wanted}")
-    if not isinstance(text, str):
-        raise NotAQuantity(f"{_shown(text)} has no unit; {wanted}")
-    trimmed = text.strip()
+    return f"expected {article(family)} such as “{example}”"
+
+
+@lru_cache(maxsize=16_384)
+def _read(text: str, family: str) -> Quantity:
+    wanted, trimmed = _wanted(family), text.strip()
     both = _POUNDS_AND_OUNCES.match(trimmed)
     if both:
         pounds, ounces = float(both[1]), float(both[2])

@@ -6,10 +6,11 @@ so that the reading of the job file says what is wrong with it.
 """
 
 import re
+from functools import lru_cache
 from typing import Any
 
 from wary.fields import COUNTS
-from wary.quantities import FAMILY_OF
+from wary.quantities import FAMILY_OF, SHORT
 
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
 _GROUPED = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?:\D|$))")
@@ -26,6 +27,12 @@ def as_in_a_file(text: str, kind: str, unit: str = "") -> Any:
     `kind` is the field's kind (`wary.fields.Kind`); `unit` is the field's unit, for a bare number.
     Two limits are typed as `larger of 1 % and 60 kg`.
     """
+    remembered = len(text) <= SHORT and kind != "limit"
+    return (_as_in_a_file if remembered else _as_in_a_file.__wrapped__)(text, kind, unit)
+
+
+@lru_cache(maxsize=16_384)
+def _as_in_a_file(text: str, kind: str, unit: str) -> Any:
     plain = text.strip().replace("−", "-")
     if kind == "boolean":
         return {"yes": True, "no": False}.get(plain.lower(), text)

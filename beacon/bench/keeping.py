@@ -3,6 +3,7 @@
 import datetime
 import uuid
 from dataclasses import dataclass, field
+from typing import Any
 
 from django.db import transaction
 from django.http import Http404
@@ -10,8 +11,9 @@ from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import SHELF, Moment, is_far_behind, moment_after, moment_of
-from beacon.people.access import is_lead, works_in
+from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
+from beacon.plant.at_hand import channel_at_hand, versions
 from beacon.plant.models import Reference
 from wary.fields import limit
 from wary.job.assess import Standing, parts_of
@@ -83,7 +85,13 @@ def reference_on_record(reference: Reference) -> ReferenceOnRecord:
 @transaction.atomic
 def enter(user: Person, job_id: uuid.UUID, sent: list[Sent]) -> Kept:
     """Keeps entries in a job that this person may work on. Raises Http404 otherwise."""
-    return keep(user, job_of(user, job_id, lock=True), sent)
+    jobs = Job.objects.filter(id=job_id, **works_at("channel__system__site__organisation", user)).defer("fold")
+    found = list(jobs.annotate(plant=versions("channel")).order_by().select_for_update(of=("self",)))
+    if not found:
+        raise Http404
+    job = found[0]
+    job.channel = channel_at_hand(job.channel_id, job.plant)
+    return keep(user, job, sent)
 
 
 @transaction.atomic(savepoint=False)
@@ -94,7 +102,8 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
     not stand is refused with a sentence, and the others are kept all the same.
     """
     before = moment_of(job)
-    known = {entry.entry_id: entry for entry in Entry.objects.filter(job=job, entry_id__in=[one.id for one in sent])}
+    there_already = Entry.objects.filter(job=job, entry_id__in=[one.id for one in sent]).order_by()
+    known = {entry_id: said for entry_id, *said in there_already.values_list("entry_id", *SAID)}
     done = Kept(job, before, before)
     fresh: list[Sent] = []
     order = parts_of(job.parts)
@@ -107,7 +116,7 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
         done.kept.append(one.id)
         if there is None:
             fresh.append(one)
-            known[one.id] = Entry(entry_id=one.id, path=one.path, text=one.text, unit=one.unit, undoes=one.undoes)
+            known[one.id] = _said(one)
             if _names_a_reference(one) and one.source == Entry.Source.TYPED:
                 fresh += _brought(order, one)
     if fresh:
@@ -160,7 +169,7 @@ def _store(user: Person, job: Job, before: Moment, fresh: list[Sent]) -> Moment:
     if is_far_behind(job):
         job.fold, job.folded = standing.fold, after.count
         changed += ["fold", "folded"]
-    job.save(update_fields=changed)
+    Job.objects.filter(pk=job.pk).update(**{name: getattr(job, name) for name in changed})
     transaction.on_commit(lambda: SHELF.put(job.id, after))
     return after
 
@@ -169,8 +178,16 @@ def _names_a_reference(one: Sent | Entry) -> bool:
     return one.path.startswith(f"{REFERENCES}.") and one.path.endswith(".id") and one.text != ""
 
 
-def _same(before: Entry, one: Sent) -> str | None:
-    if (before.path, before.text, before.unit, before.undoes) == (one.path, one.text, one.unit, one.undoes):
+SAID = ("path", "text", "unit", "undoes")
+"""What an entry says; what is sent again under the same id has to say the same."""
+
+
+def _said(one: Sent) -> list[Any]:
+    return [getattr(one, name) for name in SAID]
+
+
+def _same(before: list[Any], one: Sent) -> str | None:
+    if before == _said(one):
         return None
     return "This entry's id was used before for something else; type it again."
 

@@ -14,7 +14,6 @@ from beacon.plant.models import Site, System
 from beacon.plant.view import Answer
 
 router = Router(tags=["planner"])
-LATEST = 12
 
 
 def _open_jobs(systems: list[System]) -> dict[UUID, list[Job]]:
@@ -43,6 +42,4 @@ def todays_round(request: HttpRequest) -> Answer:
 def one_system(request: HttpRequest, system_id: UUID) -> Answer:
     """One system: plates, limits, what was done on it."""
     system = system_to_work_on(person(request), system_id)
-    closed = Job.objects.filter(channel__system=system, closed_at__isnull=False, practice=False)
-    latest = closed.select_related("record").defer("fold", "record__content").order_by("-closed_at")[:LATEST]
-    return system_view(system, _open_jobs([system]).get(system.id, []), latest)
+    return system_view(system, _open_jobs([system]).get(system.id, []))

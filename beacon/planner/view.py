@@ -15,7 +15,7 @@ from beacon.plant.view import (
     system_record,
     today_at,
 )
-from beacon.records.done import closed_view, last_done, title_of
+from beacon.records.done import last_done, latest_closed, title_of
 from wary.job.closing import STATES, MachineState
 from wary.quantities import from_si, quantity, shown
 from wary.rules.planning import smallest_amount
@@ -95,7 +95,11 @@ def least_on(reference: Reference, system: System) -> str | None:
     return f"{shown(from_si(amount, unit), 3)} {unit}"
 
 
-def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job]) -> Answer:
+LATEST = 12
+"""How many closed jobs a system's page shows."""
+
+
+def system_view(system: System, open_jobs: Iterable[Job]) -> Answer:
     """One system with all that its page shows."""
     machine = system.machine
     methods = machine.methods().values()
@@ -105,6 +109,6 @@ def system_view(system: System, open_jobs: Iterable[Job], closed: Iterable[Job])
         | {
             "visit": [part.title or title_of(part.method) for part in machine.visit if not part.optional],
             "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
-            "jobs": [closed_view(job) for job in closed],
+            "jobs": latest_closed(system, LATEST),
         }
     )

@@ -7,6 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from beacon.bench.models import Job
+from beacon.plant.models import System
 from wary.methods import all_methods
 from wary.rules.assessment import Call
 
@@ -59,8 +60,11 @@ def title_of(method: str | None) -> str:
     return known.title if known else method or ""
 
 
-def closed_view(job: Job) -> dict[str, Any]:
-    """A closed job in one line, from the database."""
-    record = getattr(job, "record", None)
-    assert job.summary and job.closed_at
-    return last_done(job.summary | {"job": job.id, "record": record.id if record else None, "closed_at": job.closed_at})
+def latest_closed(system: System, most: int) -> list[dict[str, Any]]:
+    """The latest closed jobs of a system, so many, each in one line."""
+    jobs = Job.objects.filter(channel__system=system, closed_at__isnull=False, practice=False).order_by("-closed_at")
+    found = jobs.values_list("id", "record__id", "closed_at", "summary")[:most]
+    return [
+        last_done((summary or {}) | {"job": job, "record": record, "closed_at": at})
+        for job, record, at, summary in found
+    ]

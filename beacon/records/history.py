@@ -3,9 +3,12 @@
 import csv
 import datetime
 import io
+import uuid
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from typing import Any
 
+from django.db.models import Count, Max, QuerySet
 from openpyxl import Workbook
 from openpyxl.styles import Font
 
@@ -13,6 +16,7 @@ from beacon.bench.models import Job
 from beacon.plant.models import Channel, System
 from beacon.plant.view import Answer, event_view, profile_of
 from beacon.records.done import title_of
+from beacon.records.schemas import HistoryPoint
 from wary.quantities import NotAQuantity, quantity
 from wary.rules.drift import Drift, Visit, drift, intervals
 
@@ -21,29 +25,40 @@ DRAWN = 120
 """How many visits the history holds at the most, and how many of them a chart draws."""
 
 
-def _handed(channel: Channel, most: int = MOST) -> list[tuple[datetime.datetime, Answer]]:
-    """Time and summary of the closed jobs of a channel, the oldest first, the latest so many."""
-    jobs = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).order_by("-closed_at")
-    found = jobs.values_list("closed_at", "summary")[:most]
-    return [(at, handed) for at, handed in reversed(list(found)) if at and handed]
+def _closed(channel_id: uuid.UUID) -> QuerySet[Job]:
+    return Job.objects.filter(channel=channel_id, closed_at__isnull=False, practice=False)
 
 
 def history(system: System, channel: Channel) -> Answer:
     """Points for the chart, events, and the drift with what it comes to."""
-    handed = _handed(channel)
     accept = profile_of(system).accept
     limit = accept.percentage * 100 if accept and accept.percentage else None
-    visits = [_visit(at, one) for at, one in handed if one.get("error_found") is not None]
-    found = drift(visits, limit, system.interval_days)
+    stands = _closed(channel.id).aggregate(count=Count("id"), latest=Max("closed_at"))
     events = system.events.select_related("who", "system").order_by("at")
-    return {
+    return _of_closed_jobs(channel.id, stands["count"], stands["latest"], limit, system.interval_days) | {
         "channel": channel.id,
         "channel_name": channel.name,
         "accept": limit,
-        "visits": len(handed),
-        "points": [_point(at, one) for at, one in thinned(handed)],
         "events": [event_view(event) for event in events],
-        "drift": _drift_view(found, visits) if found else None,
+    }
+
+
+@lru_cache(maxsize=64)
+def _of_closed_jobs(
+    channel: uuid.UUID, count: int, latest: datetime.datetime | None, limit: float | None, interval_days: int
+) -> Answer:
+    """What the closed jobs of a channel come to, remembered for as long as there are so many and this is the latest.
+
+    A closed job does not change, so that these two say whether anything did; nobody writes to the answer.
+    """
+    found = _closed(channel).order_by("-closed_at").values_list("closed_at", "summary")[:MOST]
+    handed = [(at, one) for at, one in reversed(list(found)) if at and one]
+    visits = [_visit(at, one) for at, one in handed if one.get("error_found") is not None]
+    drifts = drift(visits, limit, interval_days)
+    return {
+        "visits": len(handed),
+        "points": [HistoryPoint(**_point(at, one)) for at, one in thinned(handed)],
+        "drift": _drift_view(drifts, visits) if drifts else None,
         "intervals": len(intervals(visits)),
     }
 
@@ -112,7 +127,7 @@ def _drift_view(found: Drift, visits: list[Visit]) -> Answer:
 
 def visits_table(channel: Channel, before: datetime.datetime | None, size: int) -> list[Answer]:
     """The visits of a channel as a table, the latest first, so many before a time."""
-    jobs = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).select_related("record")
+    jobs = _closed(channel.id).select_related("record")
     if before:
         jobs = jobs.filter(closed_at__lt=before)
     return [_row(job) for job in jobs.defer("fold", "record__content").order_by("-closed_at")[:size]]

@@ -24,7 +24,7 @@ AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.j
 _playwright: Playwright | None = None
 _browser: Browser | None = None
 
-expect.set_options(timeout=10_000)
+expect.set_options(timeout=20_000)
 
 
 def browser() -> Browser:

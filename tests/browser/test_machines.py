@@ -223,7 +223,7 @@ class StandIn(BrowserTestCase):
             "/api/practice?seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.url}
         )
         page.goto(f"/jobs/{answer.json()['id']}")
-        expect(page.get_by_text("The stand-in is silent.")).to_be_visible(timeout=4000)
+        expect(page.get_by_text("The stand-in is silent.")).to_be_visible()
         self.go("Empty readings")
         self.in_dock("0.4 kg")
         expect(page.locator(".list-table tbody tr")).to_have_count(1)

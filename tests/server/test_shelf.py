@@ -11,6 +11,8 @@ from django.test import Client, TransactionTestCase
 from beacon.bench import standing as held
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import JOBS_HELD, MOMENTS_HELD, SHELF, moment_of
+from beacon.plant import at_hand
+from beacon.plant.at_hand import CHANNELS_HELD, channel_at_hand, versions
 from tests.server.plant import AGREEING, BENCH, Plant, enter, entries, patched, runs, without_nothing
 
 
@@ -80,6 +82,44 @@ class Shelf(TransactionTestCase):
         self.assertEqual(len(SHELF._jobs), JOBS_HELD)
         self.assertNotIn(self.job.pk, SHELF._jobs)
         self.assertEqual(self.view()["entries"], moment.count)
+
+    def test_limits_changed_while_a_job_is_open_count_with_its_next_entry(self) -> None:
+        self.post(runs(AGREEING))
+        profile = self.plant.system.profile
+        for accept, minimum in (("3 %", 3), ("0.5 %", 5), ("0.5 %", 3)):
+            profile.accept, profile.minimum_runs = accept, minimum
+            profile.save()
+            answer = self.post({"runs.r3.indicated": "20.92 t"})
+            part = next(part for part in answer["changes"]["parts"] if part["key"] == "")
+            self.assertEqual(part["limits"]["minimum_runs"], minimum)
+            self.assertIn(accept, part["limits"]["accept"])
+            whole = next(part for part in self.view()["parts"] if part["key"] == "")
+            self.assertEqual(without_nothing(part), without_nothing(whole))
+
+    def test_a_channel_is_read_again_after_a_change_of_anything_behind_it_and_not_otherwise(self) -> None:
+        channel = self.plant.system.channels.get()
+
+        stands = Job.objects.annotate(plant=versions("channel")).filter(pk=self.job.pk)
+        held = channel_at_hand(channel.pk, stands.get().plant)
+        with self.assertNumQueries(1):
+            self.assertIs(channel_at_hand(channel.pk, stands.get().plant), held)
+        system = self.plant.system
+        behind: list[tuple[Any, str]] = [
+            (channel, "factor"), (system, "material"), (system.site, "name"),
+            (system.site.organisation, "name"), (system.profile, "title"),
+        ]  # fmt: skip
+        for thing, name in behind:
+            before = stands.get().plant
+            setattr(thing, name, f"other {name}"[:20])
+            thing.save()
+            self.assertNotEqual(stands.get().plant, before, name)
+            self.assertIsNot(channel_at_hand(channel.pk, stands.get().plant), held)
+        read = channel_at_hand(channel.pk, stands.get().plant)
+        self.assertEqual((read.factor, read.system.site.name), ("other factor", "other name"))
+        for _ in range(CHANNELS_HELD + 5):
+            at_hand._held[uuid.uuid4()] = ("", held)
+        channel_at_hand(channel.pk, "another")
+        self.assertLessEqual(len(at_hand._held), CHANNELS_HELD)
 
     def test_parts_whose_inputs_did_not_change_are_not_assessed_again(self) -> None:
         self.post({"zero/idle.a.value": "0.4 kg", "zero/idle.b.value": "0.5 kg", **runs(AGREEING)})

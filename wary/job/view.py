@@ -4,6 +4,7 @@ The models here are the bench's part of the API; they are the same wherever the 
 """
 
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import BaseModel, SerializerFunctionWrapHandler, model_serializer
@@ -417,13 +418,17 @@ def _as_typed(figure: dict[str, Any] | None, typed: dict[str, Any], keys: tuple[
     """A mass with as many decimals as were typed for it."""
     if figure is None:
         return None
-    texts = [typed[key] for key in keys if isinstance(typed.get(key), str)]
-    same_unit = [text for text in texts if text.endswith(f" {figure['unit']}") and " lb " not in text]
+    return _mass_as_typed(figure["value"], figure["unit"], tuple(typed.get(key) for key in keys))
+
+
+@lru_cache(maxsize=16_384)
+def _mass_as_typed(value: float, unit: str, given: tuple[str | None, ...]) -> str:
+    texts = [text for text in given if isinstance(text, str)]
+    same_unit = [text for text in texts if text.endswith(f" {unit}") and " lb " not in text]
     if texts and len(same_unit) == len(texts):
         places = max(_places(text) for text in same_unit)
-        number = f"{figure['value']:.{places}f}"
-        return f"{number.replace('-', '−')} {figure['unit']}"
-    return f"{shown(figure['value'], 5)} {figure['unit']}"
+        return f"{value:.{places}f}".replace("-", "−") + f" {unit}"
+    return f"{shown(value, 5)} {unit}"
 
 
 def _places(text: str) -> int:

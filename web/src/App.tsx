@@ -1,30 +1,31 @@
-import { lazy, Suspense } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { createElement } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { Problem } from "./api/client";
 import { useMe } from "./api/queries";
-import { PAGES } from "./pages";
+import { type PageName, pageQuery } from "./pages";
 import { SignIn } from "./people/SignIn";
 import { Fault, Waiting } from "./ui/Fault";
 
-const Round = lazy(PAGES.round);
-const Systems = lazy(PAGES.systems);
-const SystemPage = lazy(PAGES.system);
-const Bench = lazy(PAGES.bench);
-const Log = lazy(PAGES.log);
-const RecordPage = lazy(PAGES.record);
-const References = lazy(PAGES.references);
-const Sums = lazy(PAGES.sums);
-const Practice = lazy(PAGES.practice);
-const People = lazy(PAGES.people);
-
 export function App() {
   return (
-    <Suspense fallback={<Waiting />}>
-      <Routes>
-        <Route path="/sign-in" element={<SignIn />} />
-        <Route path="*" element={<SignedIn />} />
-      </Routes>
-    </Suspense>
+    <Routes>
+      <Route path="/sign-in" element={<SignIn />} />
+      <Route path="*" element={<SignedIn />} />
+    </Routes>
+  );
+}
+
+/** A page, as soon as its script is there. */
+function Page({ of }: { of: PageName }) {
+  const page = useQuery(pageQuery(of));
+  if (page.data) return createElement(page.data);
+  return page.error ? (
+    <main className="page">
+      <Fault of={page.error} />
+    </main>
+  ) : (
+    <Waiting />
   );
 }
 
@@ -42,16 +43,16 @@ function SignedIn() {
   if (!me.data) return <Waiting />;
   return (
     <Routes>
-      <Route path="/" element={me.data.works ? <Round /> : <Navigate to="/log" replace />} />
-      <Route path="/systems" element={<Systems />} />
-      <Route path="/systems/:id" element={<SystemPage />} />
-      <Route path="/jobs/:id" element={<Bench />} />
-      <Route path="/log" element={<Log />} />
-      <Route path="/records/:id" element={<RecordPage />} />
-      <Route path="/references" element={<References />} />
-      <Route path="/sums" element={<Sums />} />
-      <Route path="/practice" element={<Practice />} />
-      <Route path="/people" element={<People />} />
+      <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />
+      <Route path="/systems" element={<Page of="systems" />} />
+      <Route path="/systems/:id" element={<Page of="system" />} />
+      <Route path="/jobs/:id" element={<Page of="bench" />} />
+      <Route path="/log" element={<Page of="log" />} />
+      <Route path="/records/:id" element={<Page of="record" />} />
+      <Route path="/references" element={<Page of="references" />} />
+      <Route path="/sums" element={<Page of="sums" />} />
+      <Route path="/practice" element={<Page of="practice" />} />
+      <Route path="/people" element={<Page of="people" />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>
   );

@@ -1,5 +1,5 @@
 import { jobQuery, meQuery, queries, roundQuery, systemQuery, unitsQuery } from "./api/queries";
-import { PAGES } from "./pages";
+import { pageQuery } from "./pages";
 
 /** Asks at once for all that the page of an address needs, instead of one after the other as it is drawn. */
 export function askAhead(path: string) {
@@ -7,13 +7,13 @@ export function askAhead(path: string) {
   const [, room = "", id = ""] = path.split("/");
   void queries.prefetchQuery(meQuery);
   if (room === "") {
-    void PAGES.round();
+    void queries.prefetchQuery(pageQuery("round"));
     void queries.prefetchQuery(roundQuery);
   } else if (room === "systems" && id) {
-    void PAGES.system();
+    void queries.prefetchQuery(pageQuery("system"));
     void queries.prefetchQuery(systemQuery(id));
   } else if (room === "jobs") {
-    void PAGES.bench();
+    void queries.prefetchQuery(pageQuery("bench"));
     void queries.prefetchQuery(jobQuery(id));
     void queries.prefetchQuery(unitsQuery);
   }

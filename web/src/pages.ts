@@ -1,13 +1,28 @@
+import { queryOptions } from "@tanstack/react-query";
+import type { ComponentType } from "react";
+
 /** The pages, each a file of its own that is fetched when it is first shown. */
-export const PAGES = {
-  round: () => import("./round/Round").then((m) => ({ default: m.Round })),
-  systems: () => import("./plant/Systems").then((m) => ({ default: m.Systems })),
-  system: () => import("./plant/SystemPage").then((m) => ({ default: m.SystemPage })),
-  bench: () => import("./bench/Bench").then((m) => ({ default: m.Bench })),
-  log: () => import("./log/Log").then((m) => ({ default: m.Log })),
-  record: () => import("./log/RecordPage").then((m) => ({ default: m.RecordPage })),
-  references: () => import("./references/References").then((m) => ({ default: m.References })),
-  sums: () => import("./sums/Sums").then((m) => ({ default: m.Sums })),
-  practice: () => import("./practice/Practice").then((m) => ({ default: m.Practice })),
-  people: () => import("./people/People").then((m) => ({ default: m.People })),
-};
+const PAGES = {
+  round: () => import("./round/Round").then((m) => m.Round),
+  systems: () => import("./plant/Systems").then((m) => m.Systems),
+  system: () => import("./plant/SystemPage").then((m) => m.SystemPage),
+  bench: () => import("./bench/Bench").then((m) => m.Bench),
+  log: () => import("./log/Log").then((m) => m.Log),
+  record: () => import("./log/RecordPage").then((m) => m.RecordPage),
+  references: () => import("./references/References").then((m) => m.References),
+  sums: () => import("./sums/Sums").then((m) => m.Sums),
+  practice: () => import("./practice/Practice").then((m) => m.Practice),
+  people: () => import("./people/People").then((m) => m.People),
+} satisfies Record<string, () => Promise<ComponentType>>;
+
+export type PageName = keyof typeof PAGES;
+
+/** A page's own script, asked for like anything else; a boundary that waits would show it 300 ms late. */
+export const pageQuery = (name: PageName) =>
+  queryOptions<ComponentType>({
+    queryKey: ["page", name],
+    queryFn: PAGES[name],
+    networkMode: "always",
+    staleTime: Infinity,
+    gcTime: Infinity,
+  });

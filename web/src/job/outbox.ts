@@ -55,7 +55,7 @@ export class Outbox {
   private sending = false;
   private failures = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private loaded: Promise<void>;
+  private loading: Promise<void> | null;
 
   constructor(
     readonly job: string,
@@ -63,7 +63,7 @@ export class Outbox {
     private holds: () => number | undefined,
     private onKept: (answer: Schemas["KeptView"]) => void,
   ) {
-    this.loaded = this.load();
+    this.loading = this.load().finally(() => (this.loading = null));
   }
 
   subscribe = (listener: () => void) => {
@@ -74,8 +74,10 @@ export class Outbox {
 
   private set(change: Partial<BoxState>) {
     this.state = { ...this.state, ...change };
-    this.listeners.forEach((listener) => listener());
+    this.tell();
   }
+
+  private tell = () => this.listeners.forEach((listener) => listener());
 
   private async load() {
     const db = await opened();
@@ -92,15 +94,18 @@ export class Outbox {
       (entry) => ({ ...entry, text: entry.text ?? "", job: this.job, order: order++ }) as Waiting,
     );
     const paths = new Set(taken.map((entry) => entry.path));
-    this.set({
+    this.state = {
+      ...this.state,
       waiting: [...this.state.waiting, ...taken],
       refused: this.state.refused.filter((refused) => !paths.has(refused.path)),
-    });
+    };
+    // First it goes out, then the page is drawn: the two go on side by side.
+    void this.send();
+    this.tell();
     void opened().then((db) => {
       const still = taken.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
       return Promise.all(still.map((entry) => db?.put("waiting", entry)));
     });
-    void this.send();
   }
 
   /** Sends what waits, in its order, until the box is empty or the server cannot be reached. */
@@ -109,7 +114,7 @@ export class Outbox {
     this.sending = true;
     clearTimeout(this.timer);
     try {
-      await this.loaded;
+      if (this.loading) await this.loading;
       while (this.state.waiting.length) {
         if (!(await this.sendBatch(this.state.waiting.slice(0, 500)))) break;
       }

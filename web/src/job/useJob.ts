@@ -10,7 +10,7 @@ import {
   type RowView,
   type Schemas,
 } from "../api/client";
-import { jobQuery, useMe } from "../api/queries";
+import { jobQuery, useMe, useUnits } from "../api/queries";
 import { type BoxState, boxOf } from "./outbox";
 import { emptyRow, patched } from "./patches";
 import { rowOf } from "./path";
@@ -38,6 +38,8 @@ export interface Bench {
   job: JobView;
   box: BoxState;
   open: boolean;
+  /** The units of each kind of quantity with their size, once they are there. */
+  units?: Record<string, Record<string, number>>;
   field: (path: string) => BenchField;
   /** The rows of a list: those that the server knows, then those that wait. */
   rows: (list: string) => RowView[];
@@ -61,6 +63,7 @@ const history = new Map<string, Done[]>();
 export function useJob(id: string) {
   const cache = useQueryClient();
   const me = useMe().data;
+  const units = useUnits().data;
   const query = useQuery(jobQuery(id));
   const holds = useCallback(() => cache.getQueryData<JobView>(["job", id])?.entries, [cache, id]);
   const fresh = useCallback(
@@ -148,6 +151,7 @@ export function useJob(id: string) {
       job,
       box: state,
       open,
+      units,
       field,
       rows,
       part: (key) => job.parts.find((part) => part.key === key) ?? job.parts[0]!,
@@ -157,7 +161,7 @@ export function useJob(id: string) {
       take,
       fresh,
     };
-  }, [box, fresh, id, job, me?.name, open, state, take]);
+  }, [box, fresh, id, job, me?.name, open, state, take, units]);
 
   return { bench, error: query.error };
 }

@@ -1,6 +1,5 @@
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { InputView } from "../../api/client";
-import { useUnits } from "../../api/queries";
 import { type BenchField, useBench } from "../../job/useJob";
 import { figureOf, isOneOf, spoken, understand } from "../../ui/quantity";
 
@@ -28,7 +27,6 @@ const COUNTS = "counts";
 export function EntryField(props: Props) {
   const { path, label, kind, units = [], big } = props;
   const bench = useBench();
-  const table = useUnits().data;
   const field = bench.field(path);
   const [draft, setDraft] = useState<string | null>(null);
   const [chosen, setChosen] = useState("");
@@ -44,7 +42,7 @@ export function EntryField(props: Props) {
   const own = !wordy && field.text !== "" && !named && /[a-z]/i.test(held.figure);
   const unit = own ? "" : chosen || named || props.usual || units[0] || "";
   const text = draft ?? held.figure;
-  const understood = wordy ? null : understand(text, unit, table?.[kind]);
+  const understood = wordy ? null : understand(text, unit, bench.units?.[kind]);
   const latest = useRef({ draft, commit: () => {} });
 
   const send = (figure: string, under: string) => bench.enter({ path, text: figure, unit: under });
