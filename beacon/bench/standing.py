@@ -58,9 +58,13 @@ class _Shelf:
                 self._jobs.popitem(last=False)
 
     def at(self, job_id: uuid.UUID, count: int, latest: uuid.UUID | None = None) -> Moment | None:
-        """The moment after so many entries; with `latest`, only where that was the last of them."""
+        """The moment after so many entries: the latest with this last entry, or without `latest` the earliest.
+
+        There are several of one count where limits or plates were changed meanwhile; a page may have seen the earliest.
+        """
         with self._lock:
-            for moment in reversed(self._jobs.get(job_id, ())):
+            held = self._jobs.get(job_id, ())
+            for moment in held if latest is None else reversed(held):
                 if moment.count == count and (latest is None or moment.latest == latest):
                     return moment
         return None

@@ -55,9 +55,7 @@ def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
 
 def kept_view(done: Kept, after: int | None) -> dict[str, Any]:
     """What became of a batch, and what is other than the device last saw: the job after `after` entries."""
-    seen = done.before
-    if after is not None and after != seen.count:
-        seen = moment_at(done.job, min(after, seen.count))
+    seen = done.before if after is None else moment_at(done.job, min(after, done.before.count))
     return {"kept": done.kept, "refused": done.refused, **changed_view(done.job, seen, done.after)}
 
 

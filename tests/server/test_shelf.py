@@ -85,11 +85,13 @@ class Shelf(TransactionTestCase):
 
     def test_limits_changed_while_a_job_is_open_count_with_its_next_entry(self) -> None:
         self.post(runs(AGREEING))
+        seen = self.view()["entries"]
         profile = self.plant.system.profile
         for accept, minimum in (("3 %", 3), ("0.5 %", 5), ("0.5 %", 3)):
             profile.accept, profile.minimum_runs = accept, minimum
             profile.save()
-            answer = self.post({"runs.r3.indicated": "20.92 t"})
+            answer = self.post({"runs.r3.indicated": "20.92 t"}, seen)
+            seen = answer["entries"]
             part = next(part for part in answer["changes"]["parts"] if part["key"] == "")
             self.assertEqual(part["limits"]["minimum_runs"], minimum)
             self.assertIn(accept, part["limits"]["accept"])
