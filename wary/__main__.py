@@ -8,7 +8,7 @@ from typing import Any
 
 from wary.job.file import Refusal, Refused, decode, read, schema
 from wary.methods import all_methods
-from wary.methods.method import Input
+from wary.methods.tree import Input
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -20,7 +20,7 @@ from wary.job.assess import Standing, parts_of
 from wary.job.fold import live_rows
 from wary.job.places import REFERENCES, Parts, joined, place
 from wary.job.record import ReferenceOnRecord, brought_by
-from wary.methods.method import Tally
+from wary.methods.steps import Tally
 from wary.quantities import quantity
 from wary.typed import as_in_a_file
 

@@ -7,7 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from wary.job.closing import Outcome
-from wary.job.view import Bench, Changes, SectionView, Source
+from wary.job.models import Bench, Changes, SectionView, Source
 from wary.methods.method import MethodView
 from wary.rules.assessment import Call
 from wary.rules.forms import Form

@@ -18,8 +18,9 @@ from beacon.plant.models import LimitProfile, System
 from wary.job import fold as folding
 from wary.job.assess import Standing, assess, assess_again, parts_of
 from wary.job.fold import Fold
+from wary.job.models import Bench
 from wary.job.subject import Subject
-from wary.job.view import Bench, bench, bench_again
+from wary.job.view import bench, bench_again
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.rules.forms import FORMS

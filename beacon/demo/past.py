@@ -16,7 +16,7 @@ from wary.job.closing import Asked, Outcome
 from wary.job.places import joined
 from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.methods.method import Look
+from wary.methods.steps import Look
 
 
 class Past:

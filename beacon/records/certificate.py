@@ -16,7 +16,9 @@ from beacon.records.models import Record
 from wary.fields import limit
 from wary.job.places import inputs_of, joined
 from wary.methods import all_methods
-from wary.methods.method import Input, Listed, Method, Rows
+from wary.methods.method import Method
+from wary.methods.steps import Listed, Rows
+from wary.methods.tree import Input
 from wary.quantities import percent_shown, shown
 from wary.rules.call import HEADLINES
 from wary.rules.correction import as_keyed

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from beacon.plant.schemas import EventView
 from beacon.records.done import LastDone
-from wary.job.view import Source
+from wary.job.models import Source
 
 
 class LogRow(LastDone):

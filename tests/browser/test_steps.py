@@ -9,7 +9,7 @@ from tests.added import added
 from tests.browser.base import BrowserTestCase
 from tests.walks import WALKS, Walk
 from wary.methods import all_methods
-from wary.methods.method import Input
+from wary.methods.tree import Input
 
 OVERLAPS = """() => {
   const boxes = [...document.querySelectorAll('.figure text, .drawing-heads b, .drawing-heads small')]

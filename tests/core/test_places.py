@@ -19,7 +19,7 @@ from wary.job.subject import Subject
 from wary.job.taking_in import taken_in
 from wary.machines import all_machines
 from wary.methods import all_methods
-from wary.methods.method import spec
+from wary.methods.tree import spec
 
 PARTS = (("", "tray-fill"),)
 TEXTS = {

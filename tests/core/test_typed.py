@@ -11,7 +11,9 @@ from tests.core.jobs import answered, assess, job
 from tests.core.test_document import refused
 from wary.job.file import Refused, read
 from wary.methods import all_methods
-from wary.methods.method import Listed, Seen, Sheet, Tally, spec
+from wary.methods.method import Seen
+from wary.methods.steps import Listed, Sheet, Tally
+from wary.methods.tree import spec
 from wary.quantities import FAMILIES, quantity
 from wary.typed import as_in_a_file
 

@@ -11,7 +11,8 @@ from wary.job.fold import RECORD, Fold, live_rows, text_at
 from wary.job.places import MAIN, PLATE_KINDS, REFERENCE_KINDS, REFERENCES, inputs_of, joined, scalars_of
 from wary.job.subject import Subject
 from wary.methods import all_methods
-from wary.methods.method import VALUE, Input, Setting
+from wary.methods.method import Setting
+from wary.methods.tree import VALUE, Input
 from wary.typed import as_in_a_file
 
 

@@ -14,7 +14,7 @@ from functools import lru_cache
 
 from wary.fields import Kind, Plates
 from wary.methods import all_methods
-from wary.methods.method import VALUE, Input, spec
+from wary.methods.tree import VALUE, Input, spec
 
 Parts = tuple[tuple[str, str], ...]
 """The parts of a job: key (empty for the main one) and method, in the order of the visit."""

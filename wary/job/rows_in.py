@@ -9,7 +9,7 @@ from typing import Any
 
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import VALUE, Parts, inputs_of, list_at, split
-from wary.methods.method import Input
+from wary.methods.tree import Input
 from wary.quantities import FAMILIES, FAMILY_OF
 from wary.typed import as_in_a_file
 

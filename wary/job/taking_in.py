@@ -26,7 +26,7 @@ from wary.job.places import (
 from wary.job.subject import Subject
 from wary.machines.machine import Machine, Part
 from wary.methods import all_methods
-from wary.methods.method import Input
+from wary.methods.tree import Input
 from wary.rules.profiles import ProfileGiven
 
 

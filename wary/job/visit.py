@@ -17,7 +17,8 @@ from wary.job.places import MAIN, Parts, joined, lists_of, scalars_of, split
 from wary.job.subject import Subject
 from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.methods.method import Close, Marks, Method
+from wary.methods.method import Marks, Method
+from wary.methods.steps import Close
 from wary.rules.assessment import ADJUST, Assessment
 from wary.rules.correction import as_keyed, read_back_question
 from wary.typed import as_in_a_file

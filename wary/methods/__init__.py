@@ -4,7 +4,8 @@ import importlib
 import pkgutil
 from functools import lru_cache
 
-from wary.methods.method import Method, spec
+from wary.methods.method import Method
+from wary.methods.tree import spec
 
 WHERE = [__name__]
 """The packages in which methods are looked for."""

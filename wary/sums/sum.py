@@ -11,7 +11,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from wary.fields import Inputs
-from wary.methods.method import Input, spec
+from wary.methods.tree import Input, spec
 from wary.typed import as_in_a_file
 
 

@@ -8,22 +8,9 @@ import math
 
 from wary import drawings
 from wary.fields import AboveZero, Inputs, Mass, PositiveMass, PositiveTime, WhyAside, Words, field, plate
-from wary.methods.method import (
-    Close,
-    Enter,
-    Item,
-    Listed,
-    Look,
-    Marks,
-    Method,
-    Rows,
-    Seen,
-    Setting,
-    Stopwatch,
-    told,
-    typed,
-)
+from wary.methods.method import Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, told, typed
 from wary.quantities import mass_shown
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
 

@@ -12,24 +12,11 @@ from wary.drawings import Belt
 from wary.fields import AboveZero, Inputs, LengthFromZero, PositiveLength, PositiveSpeed, PositiveTime, at_most, field
 from wary.methods.belts.arithmetic import whole_revolutions
 from wary.methods.belts.conveyor import drawn_belt, headline
-from wary.methods.method import (
-    VALUE,
-    Close,
-    Enter,
-    HandsBack,
-    Item,
-    Listed,
-    Look,
-    Marks,
-    Method,
-    Rows,
-    Seen,
-    Setting,
-    Stopwatch,
-    typed,
-)
+from wary.methods.method import HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, typed
+from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, percent_shown, shown
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, missing, value
 

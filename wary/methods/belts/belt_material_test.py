@@ -10,10 +10,11 @@ from collections.abc import Sequence
 from wary.drawings import Belt, Headline, spoken
 from wary.fields import AboveZero, PositiveRate, PositiveTime, Run, field, plate
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headline, not_ready_zero
-from wary.methods.method import Adjust, Close, Enter, Item, Look, Plan, Seen, Setting, Tally
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_TRAFFIC, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
 from wary.methods.shared.stages import ComparisonInputs, Stage, net_of_run
+from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import Assessment, Check, Reason, value
 from wary.rules.evidence import Evidence

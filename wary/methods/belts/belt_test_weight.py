@@ -29,10 +29,11 @@ from wary.fields import (
     plate,
 )
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headline, not_ready_zero
-from wary.methods.method import Adjust, Close, Enter, Item, Look, Marks, Method, Seen, Setting
+from wary.methods.method import Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import BELT_RUNNING, BELT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import FactorInputs
+from wary.methods.steps import Adjust, Close, Enter, Item, Look
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.rules import slips
 from wary.rules.assessment import (

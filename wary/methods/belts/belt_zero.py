@@ -13,26 +13,11 @@ from wary.drawings import Belt
 from wary.fields import Inputs, Mass, Percentage, PositiveRate, PositiveTime, at_most, field, plate, whole
 from wary.methods.belts.arithmetic import expected_band, hovers, whole_revolutions
 from wary.methods.belts.conveyor import drawn_belt, headline
-from wary.methods.method import (
-    VALUE,
-    Close,
-    Countdown,
-    Enter,
-    HandsBack,
-    Item,
-    Listed,
-    Look,
-    Marks,
-    Method,
-    Rows,
-    RowsFrom,
-    Seen,
-    Setting,
-    told,
-    typed,
-)
+from wary.methods.method import HandsBack, Marks, Method, RowsFrom, Seen, Setting
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Countdown, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import (
     ADJUST,

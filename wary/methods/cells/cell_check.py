@@ -26,20 +26,10 @@ from wary.fields import (
 from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import CellPlate, Cells
 from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import (
-    Close,
-    Item,
-    Listed,
-    Look,
-    Method,
-    Rows,
-    Seen,
-    Setting,
-    told,
-    typed,
-)
+from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Item, Listed, Look, Rows, told, typed
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
 

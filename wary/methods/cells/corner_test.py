@@ -9,24 +9,10 @@ import math
 from wary import drawings
 from wary.drawings import CellMark
 from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, Words, at_most, field, plate
-from wary.methods.method import (
-    Close,
-    Enter,
-    Item,
-    Listed,
-    Look,
-    Marks,
-    Method,
-    Rows,
-    RowsFrom,
-    Seen,
-    Setting,
-    Stale,
-    told,
-    typed,
-)
+from wary.methods.method import Marks, Method, RowsFrom, Seen, Setting, Stale
 from wary.methods.shared.cautions import LIFT_WEIGHTS
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
 from wary.quantities import from_si, mass_shown, shown
 from wary.rules.assessment import (
     ADJUST,

@@ -9,9 +9,10 @@ from wary.fields import Frequency, MassFromZero, PositiveMass, Voltage, field, p
 from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import Cells, CellsOrPlate
 from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import Close, Enter, Figures, Item, Large, Look, Method, Seen, Setting
+from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import CELL_WIRING, OWN_RULES
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Look
 from wary.quantities import from_si, mass_shown
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, value
 

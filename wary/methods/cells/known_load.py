@@ -8,10 +8,11 @@ from wary import drawings
 from wary.drawings import Vessel
 from wary.fields import Mass, choice, field
 from wary.methods.cells.record import TARES_STALE
-from wary.methods.method import Adjust, Close, Enter, Item, Look, Plan, Seen, Setting, Tally
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.cautions import FILL_GATE, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
 from wary.methods.shared.stages import ComparisonInputs, Stage
+from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
 from wary.rules.assessment import ADJUST, Assessment, Check, Reason
 
 OffsetApplied = Annotated[str, choice(before="before the factor", after="after it")]

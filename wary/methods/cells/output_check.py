@@ -6,9 +6,10 @@ from wary import drawings
 from wary.drawings import PointMark
 from wary.fields import Current, Inputs, Mass, MassFromZero, PositivePercentage, at_most, field
 from wary.methods.cells.arithmetic import LOOP_SPAN, LOOP_ZERO, loop_current
-from wary.methods.method import Close, Enter, Item, Listed, Look, Method, Rows, Seen, Setting, told, typed
+from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import OUTPUT_LOOP
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
 from wary.quantities import from_si, percent_shown, shown
 from wary.rules.assessment import ADJUST, LEAVE, NOT_READY, Assessment, Reason, Told, value
 from wary.rules.fitting import line

@@ -8,9 +8,10 @@ from typing import Any
 
 from wary.fields import Flag, Inputs, Words, at_most, field
 from wary.methods.cells.arithmetic import division_checks, two_range
-from wary.methods.method import Close, Enter, Method, RowsFrom, Setting, Sheet, SheetGroup, SheetLine
+from wary.methods.method import Method, RowsFrom, Setting
 from wary.methods.shared.cautions import OWN_RULES
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Sheet, SheetGroup, SheetLine
 from wary.quantities import NotAQuantity, Quantity, mass_shown, percent_shown, quantity
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, value, word
 

@@ -25,22 +25,11 @@ from wary.fields import (
 )
 from wary.methods.cells.arithmetic import CellPlate, Cells
 from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import (
-    VALUE,
-    Close,
-    Enter,
-    Item,
-    Listed,
-    Look,
-    Method,
-    Rows,
-    Seen,
-    Setting,
-    told,
-    typed,
-)
+from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.tree import VALUE
 from wary.quantities import from_si, ladder_step, percent_shown, shown, to_si
 from wary.rules import slips
 from wary.rules.assessment import (

@@ -21,25 +21,11 @@ from wary.fields import (
 )
 from wary.methods.cells.arithmetic import division_checks
 from wary.methods.cells.record import TARES_STALE
-from wary.methods.method import (
-    Close,
-    Enter,
-    Errors,
-    Item,
-    Listed,
-    Look,
-    Marks,
-    Method,
-    Plan,
-    Rows,
-    Seen,
-    Setting,
-    told,
-    typed,
-)
+from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import FactorInputs
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, told, typed
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown, to_si
 from wary.rules import slips
 from wary.rules.assessment import (

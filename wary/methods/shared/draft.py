@@ -4,7 +4,8 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from wary.fields import Inputs
-from wary.methods.method import Method, Setting, ask_for
+from wary.methods.method import Method, Setting
+from wary.methods.tree import ask_for
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,

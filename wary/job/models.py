@@ -1,0 +1,223 @@
+"""What the bench shows of a job, as models: its part of the API, the same wherever the job is worked out."""
+
+from typing import Literal
+
+from pydantic import BaseModel, SerializerFunctionWrapHandler, model_serializer
+
+from wary.drawings import Drawing
+from wary.job.closing import Outcome
+from wary.rules.assessment import Call, CheckState
+from wary.rules.assessment import Standing as RowStanding
+
+Source = Literal["typed", "captured", "imported", "record"]
+
+
+class Figure(BaseModel):
+    """A result: a figure or a word, with its unit."""
+
+    value: float | int | bool | str
+    unit: str
+
+
+class Previous(BaseModel):
+    id: str
+    text: str
+    unit: str
+    who: str
+    at: str
+
+
+class FieldView(BaseModel):
+    """What is in force at a path, and what stood there before."""
+
+    id: str
+    text: str
+    unit: str
+    who: str
+    at: str
+    source: Source
+    earlier: int
+    previous: Previous | None
+    clash: bool
+    problem: str | None = None
+    question: str | None = None
+
+
+class ToldView(BaseModel):
+    """What is said of a row under one heading."""
+
+    text: str
+    figure: float | None = None
+    standing: RowStanding = ""
+
+
+class RowView(BaseModel):
+    """One row of a list; of a run `net` and `shown` are texts with the decimals that were typed, errors in per cent."""
+
+    row: str
+    in_set: bool = True
+    net: str | None = None
+    shown: str | None = None
+    error: float | None = None
+    predicted_error: float | None = None
+    told: dict[str, ToldView] = {}
+
+
+class Partial(BaseModel):
+    """A model of which only what was set is written."""
+
+    @model_serializer(mode="wrap")
+    def _what_was_set(self, handler: SerializerFunctionWrapHandler):  # type: ignore[no-untyped-def]
+        # No return annotation: the fields' own would be lost from the schema.
+        written = handler(self)
+        return {name: found for name, found in written.items() if name in self.model_fields_set}
+
+
+class RowChange(Partial):
+    """What of a row is other than before; what is left out is as it was."""
+
+    in_set: bool | None = None
+    net: str | None = None
+    shown: str | None = None
+    error: float | None = None
+    predicted_error: float | None = None
+    told: dict[str, ToldView] | None = None
+
+
+class ReasonView(BaseModel):
+    code: str
+    text: str
+    path: str | None = None
+    run: int | None = None
+
+
+class CheckView(BaseModel):
+    code: str
+    state: CheckState
+    text: str
+
+
+class SlipView(BaseModel):
+    parameter: str
+    entered: str
+    likely: str
+    predicted_ratio: float
+    text: str
+    of: str | None = None
+
+
+class KeyIn(BaseModel):
+    """The figure to key in, in the form that the instrument takes: the words before it, and the figure as text."""
+
+    form: str
+    figure: str | None
+    percent: str
+    factor: str | None = None
+    was: str | None = None
+    change: str | None = None
+    would_read: str | None = None
+    rounding: str | None = None
+
+
+class StageView(BaseModel):
+    call: Call
+    headline: str
+    lead: str
+    down: bool
+    reasons: list[ReasonView]
+    results: dict[str, Figure]
+    slips: list[SlipView]
+    key_in: KeyIn | None = None
+
+
+class AssessmentView(StageView):
+    suggestions: list[ReasonView]
+    checks: list[CheckView]
+    look: list[str]
+    plan: list[str]
+    tables: dict[str, list[dict[str, Figure]]]
+    as_found: StageView | None = None
+
+
+class LimitsView(BaseModel):
+    """Limits in words, and the accept band in per cent at the load weighed, to draw it."""
+
+    accept: str
+    accept_percent: float | None
+    repeat: str
+    minimum_runs: int
+    changed: bool
+
+
+class LooseEndView(BaseModel):
+    key: str
+    text: str
+    done: bool
+    tick: bool
+
+
+class FactorView(BaseModel):
+    """The factor in force when a part begins, and which part it comes from, empty where it was read off."""
+
+    text: str
+    by: str
+
+
+class PartView(BaseModel):
+    """One method of the visit; the main one has an empty key."""
+
+    key: str
+    method: str
+    title: str
+    begun: bool
+    assessment: AssessmentView
+    drawing: Drawing | None
+    limits: LimitsView
+    factor: FactorView | None
+
+
+class SectionView(BaseModel):
+    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
+
+    part: str
+    title: str
+    steps: list[str]
+    optional: bool
+
+
+class WayView(BaseModel):
+    """One way to close the job; `why_not` says what is in its way, `spoken_for` that the evidence is for it."""
+
+    outcome: Outcome
+    words: str
+    why_not: str
+    spoken_for: bool
+
+
+class Bench(BaseModel):
+    """A job as it stands: what is in force, what it comes to, and what is still open."""
+
+    fields: dict[str, FieldView]
+    rows: dict[str, list[RowView]]
+    parts: list[PartView]
+    loose_ends: list[LooseEndView]
+    ways: list[WayView]
+    not_valid: list[str]
+    decides: str
+
+
+class Changes(Partial):
+    """What of a bench is other than before: fields by path, rows by list and row, parts, and what follows.
+
+    Of a row only what changed is said. `order` holds the rows of a list where some came or went.
+    What is left out is as it was.
+    """
+
+    fields: dict[str, FieldView] = {}
+    rows: dict[str, dict[str, RowChange]] = {}
+    order: dict[str, list[str]] = {}
+    parts: list[PartView] = []
+    loose_ends: list[LooseEndView] | None = None
+    ways: list[WayView] | None = None
+    not_valid: list[str] | None = None
+    decides: str | None = None

@@ -1,0 +1,210 @@
+"""The steps of a run sheet: a closed set of kinds, each with what a screen needs to lay it out."""
+
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+
+@dataclass(frozen=True)
+class Item:
+    """Something to look at and tick. `loose_end` says what stays open from the tick until it is put back."""
+
+    key: str
+    text: str
+    loose_end: str | None = None
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of a list: a figure that was typed, or one of what the assessment tells of each row."""
+
+    key: str
+    title: str
+    told: bool = False
+
+
+def typed(key: str, title: str) -> Column:
+    """A column of what was typed."""
+    return Column(key=key, title=title)
+
+
+def told(key: str, title: str) -> Column:
+    """A column of what the assessment says of each row, under this name."""
+    return Column(key=key, title=title, told=True)
+
+
+@dataclass(frozen=True)
+class Stopwatch:
+    """Times from mark to mark; each tap ends one and begins the next. `title` is what is timed."""
+
+    title: str
+    tool: Literal["stopwatch"] = "stopwatch"
+
+
+@dataclass(frozen=True)
+class Countdown:
+    """Counts a time down with a tone at its end.
+
+    `time` and `times` are the inputs that say how long. With a source of readings linked, the
+    change of its readout `reads` is entered by itself once `turns` has gone on by `times`, and
+    what it showed on the way goes into the list `trace`.
+    """
+
+    title: str
+    time: str
+    times: str
+    reads: str = ""
+    turns: str = ""
+    trace: str = ""
+    tool: Literal["countdown"] = "countdown"
+
+
+@dataclass(frozen=True)
+class TapCounter:
+    """Counts taps and enters their number. `title` is what is counted."""
+
+    title: str
+    tool: Literal["counter"] = "counter"
+
+
+Tool = Annotated[Stopwatch | Countdown | TapCounter, Field(discriminator="tool")]
+
+
+@dataclass(frozen=True)
+class Rows:
+    """How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
+
+    `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
+    there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
+    key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
+    `inner` is a list inside each row.
+    """
+
+    list: str
+    name: str
+    empty: str
+    columns: tuple[Column, ...]
+    typed: tuple[str, ...]
+    ends: tuple[str, ...] = ()
+    either: tuple[str, ...] = ()
+    fixed: bool = False
+    resume: bool = False
+    csv: bool = True
+    where: dict[str, str] = field(default_factory=dict)
+    tool: Tool | None = None
+    inner: "Rows | None" = None
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step of a run sheet: what is entered, looked at and ticked, and the cautions that are confirmed here."""
+
+    key: str
+    title: str
+    text: str = ""
+    fields: tuple[str, ...] = ()
+    items: tuple[Item, ...] = ()
+    cautions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Look(Step):
+    """Things to look at and tick, before anything is touched."""
+
+    kind: Literal["look"] = "look"
+
+
+@dataclass(frozen=True)
+class Enter(Step):
+    """Figures to read off and type."""
+
+    kind: Literal["enter"] = "enter"
+
+
+@dataclass(frozen=True)
+class Plan(Step):
+    """The reference, and how much to weigh on it."""
+
+    kind: Literal["plan"] = "plan"
+
+
+@dataclass(frozen=True)
+class Tally(Step):
+    """Comparison runs with their error strip; `list` is the list of runs, found or left."""
+
+    kind: Literal["tally"] = "tally"
+    list: str = "runs"
+    stage: Literal["found", "left"] = "found"
+
+
+@dataclass(frozen=True)
+class Listed(Step):
+    """A list, laid out by its `rows`."""
+
+    kind: Literal["rows"] = "rows"
+    rows: Rows = field(kw_only=True)
+
+
+@dataclass(frozen=True)
+class SheetLine:
+    """One setting that a sheet asks for."""
+
+    name: str
+    title: str
+
+
+@dataclass(frozen=True)
+class SheetGroup:
+    """Settings of one purpose."""
+
+    title: str
+    lines: tuple[SheetLine, ...]
+
+
+@dataclass(frozen=True)
+class Sheet(Step):
+    """Settings as found beside as left, grouped by purpose; the list holds `name`, `found`, `left`, `digits`.
+
+    `differences` is the result that lists what was left otherwise than found.
+    """
+
+    kind: Literal["sheet"] = "sheet"
+    list: str = field(kw_only=True)
+    groups: tuple[SheetGroup, ...] = field(kw_only=True)
+    differences: str = "differences"
+
+
+@dataclass(frozen=True)
+class Large:
+    """A result to be shown large, and what it is."""
+
+    result: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Figures(Step):
+    """Figures to key in, large."""
+
+    kind: Literal["figures"] = "figures"
+    figures: tuple[Large, ...] = field(kw_only=True)
+
+
+@dataclass(frozen=True)
+class Adjust(Step):
+    """The figure to key in, and what the instrument then shows."""
+
+    kind: Literal["adjust"] = "adjust"
+
+
+@dataclass(frozen=True)
+class Close(Step):
+    """What is still loose, and the closing."""
+
+    kind: Literal["close"] = "close"
+
+
+AnyStep = Annotated[
+    Look | Enter | Plan | Tally | Listed | Sheet | Figures | Adjust | Close, Field(discriminator="kind")
+]

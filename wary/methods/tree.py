@@ -1,0 +1,117 @@
+"""The tree of a method's inputs, read from its annotations when the program starts."""
+
+import types
+from functools import lru_cache
+from typing import Annotated, Any, Union, get_args, get_origin
+
+from pydantic import BaseModel, ConfigDict
+from pydantic.fields import FieldInfo
+
+from wary.fields import Inputs, Kind, Reader
+
+VALUE = "value"
+"""The key under which a row of a plain list, such as a list of times, holds its one figure."""
+
+
+class Said(BaseModel):
+    """Part of what a method says of itself; never changed."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Choice(Said):
+    """A word to choose, and what it means."""
+
+    word: str
+    says: str
+
+
+class Input(Said):
+    """One place in the tree of inputs.
+
+    `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
+    a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
+    in every method of a visit.
+    """
+
+    key: str
+    title: str
+    why: str | None = None
+    kind: Kind
+    units: tuple[str, ...] = ()
+    words: tuple[Choice, ...] = ()
+    fields: tuple["Input", ...] = ()
+    of: Kind | None = None
+    plate: bool = False
+
+    def inside(self) -> tuple["Input", ...]:
+        """The places in a block, or in one row of a list; a plain list has the one place `value`."""
+        if self.kind == "list" and not self.fields:
+            return (self.model_copy(update={"key": VALUE, "kind": self.of, "of": None}),)
+        return self.fields
+
+
+@lru_cache(maxsize=256)
+def spec(model: type[Inputs]) -> tuple[Input, ...]:
+    """The tree of inputs of a block. Raises TypeError for an annotation that it does not know."""
+    return tuple(_place(model, key, info) for key, info in model.model_fields.items())
+
+
+def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    told: dict[str, Any] = {
+        "key": key,
+        "title": info.title or key.replace("_", " "),
+        "why": info.description,
+        "plate": bool(extra.get("plate")),
+    }
+    where = f"{model.__name__}.{key}"
+    bare, metadata = _bare(info.annotation, list(info.metadata), where)
+    if get_origin(bare) is list:
+        element, of = _bare(get_args(bare)[0], [], where)
+        if _is_block(element):
+            return Input(**told, kind="list", fields=spec(element))
+        reader = _reader(of, where)
+        return Input(**told, kind="list", of=reader.kind, units=reader.units, words=_words(reader))
+    if _is_block(bare):
+        return Input(**told, kind="block", fields=spec(bare))
+    reader = _reader(metadata, where)
+    return Input(**told, kind=reader.kind, units=reader.units, words=_words(reader))
+
+
+def _bare(annotation: Any, metadata: list[Any], where: str) -> tuple[Any, list[Any]]:
+    """An annotation without `Annotated` and without `None`, and what was annotated."""
+    while True:
+        if get_origin(annotation) is Annotated:
+            annotation, *more = get_args(annotation)
+            metadata = [*metadata, *more]
+        elif get_origin(annotation) in (Union, types.UnionType):
+            if any(isinstance(one, Reader) for one in metadata):
+                return annotation, metadata
+            parts = [part for part in get_args(annotation) if part is not type(None)]
+            if len(parts) != 1:
+                raise TypeError(f"{where}: an input is one thing; {annotation} is several")
+            annotation = parts[0]
+        else:
+            return annotation, metadata
+
+
+def _is_block(annotation: Any) -> bool:
+    return isinstance(annotation, type) and issubclass(annotation, Inputs)
+
+
+def _reader(metadata: list[Any], where: str) -> Reader:
+    for one in metadata:
+        if isinstance(one, Reader):
+            return one
+    raise TypeError(f"{where}: nothing says how this input is read; annotate it with a Reader, a block, or a list")
+
+
+def _words(reader: Reader) -> tuple[Choice, ...]:
+    return tuple(Choice(word=word, says=says) for word, says in reader.words.items())
+
+
+def ask_for(model: type[Inputs], key: str) -> str | None:
+    """What to do where this input is missing, in a sentence; None where the field does not say."""
+    extra = model.model_fields[key].json_schema_extra
+    return str(extra["ask"]) if isinstance(extra, dict) and "ask" in extra else None
