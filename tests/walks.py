@@ -17,6 +17,10 @@ BELT = {
     "revolution_time": "30 s",
 }
 VESSEL = {"capacity": "1500 kg", "division": "0.5 kg"}
+AXLE = {"capacity": "26000 kg"}
+ARM = {"capacity": "3 t", "indicated_division": "10 kg"}
+LIFT = {"capacity": "600 kg", "indicated_division": "1 kg"}
+CART = {"capacity": "14 t", "indicated_division": "20 kg"}
 
 
 @dataclass(frozen=True)
@@ -94,6 +98,26 @@ WALKS = (
         profile="belt-fine",
     ),
     Walk(
+        "axle-two-load",
+        "axle",
+        AXLE,
+        {
+            "inputs.ticket_division": "20 kg",
+            **{f"groups.g{n}.name": name for n, name in enumerate(("steer", "drive"), 1)},
+            **{f"groups.g{n}.empty_ticket": f"{kg} kg" for n, kg in enumerate((6200, 5400), 1)},
+            **{f"groups.g{n}.empty_shown": f"{kg} kg" for n, kg in enumerate((6200, 5410), 1)},
+            **{f"groups.g{n}.heavy_ticket": f"{kg} kg" for n, kg in enumerate((7100, 16200), 1)},
+            **{f"groups.g{n}.heavy_shown": f"{kg} kg" for n, kg in enumerate((7110, 16200), 1)},
+            **{f"groups.g{n}.proof_ticket": f"{kg} kg" for n, kg in enumerate((6600, 11000), 1)},
+            **{f"groups.g{n}.proof_shown": f"{kg} kg" for n, kg in enumerate((6620, 11080), 1)},
+        },
+        "leave",
+        "Proven: leave it alone",
+        {"total_payload": 11700.0, "proof_error": 100.0},
+        ("Proven: leave it alone", "16200 kg", "steer"),
+        profile="axle",
+    ),
+    Walk(
         "cell-check",
         "vessel",
         VESSEL,
@@ -146,6 +170,63 @@ WALKS = (
         "leave",
         "Leave it alone",
         paper=("Leave it alone", "1000"),
+    ),
+    Walk(
+        "lift-repeat",
+        "lift",
+        LIFT,
+        {
+            "inputs.empty_weight": "200 kg",
+            "inputs.heavy_weight": "340 kg",
+            "inputs.seating_lifts": "10",
+            **{f"heavy_lifts.h{n}.raw": str(raw) for n, raw in enumerate((1700, 1703, 1697, 1701, 1699), 1)},
+            **{f"empty_lifts.e{n}.raw": str(raw) for n, raw in enumerate((1000, 1002, 998, 1001, 999), 1)},
+        },
+        "leave",
+        "Set, not proven yet",
+        {"mass_per_raw": 0.2, "repeatability": 1.2},
+        ("340 kg", "1703"),
+        profile="lift-arm",
+    ),
+    Walk(
+        "lift-speed",
+        "lift-arm",
+        ARM,
+        {
+            "inputs.known_load": "1000 kg",
+            "inputs.known_load_source": "weighed",
+            **{
+                f"lifts.l{n}.{key}": text
+                for n, (load, speed, raw, time) in enumerate(
+                    (
+                        ("empty", "slow", "1000", "8 s"),
+                        ("empty", "quick", "1100", "4 s"),
+                        ("full", "slow", "3000", "8 s"),
+                        ("full", "quick", "3180", "4 s"),
+                        ("empty", "normal", "1050", "6 s"),
+                        ("known", "normal", "2050", "6 s"),
+                    ),
+                    1,
+                )
+                for key, text in (("load", load), ("speed", speed), ("raw", raw), ("time", time))
+            },
+        },
+        "leave",
+        "Set, not proven yet",
+        {"mass_per_raw": 1.0, "speed_effect_share": 18.0},
+        ("1000 kg", "3180"),
+        profile="lift-arm",
+    ),
+    Walk(
+        "load-comparison",
+        "cart",
+        CART,
+        _runs(("4.02", "4.04"), ("8.10", "8.12"), ("11.96", "11.98"), ("6.04", "6.04")),
+        "leave",
+        "Leave it alone",
+        {"mean_error": 0.22791252458135847},
+        ("Leave it alone", "11.98"),
+        profile="load-cart",
     ),
     Walk(
         "output-check",

@@ -108,7 +108,117 @@ class Vessel(Drawn):
     cells: int | None = None
 
 
-Drawing = Annotated[Belt | Cells | Load | Line | Vessel, Field(discriminator="shape")]
+LoadMissing = Literal["empty", "heavy", "both"]
+
+
+class GroupMark(Drawn):
+    """One axle group: what its tickets say, what it carries at the load in hand, which of the two loads it lacks."""
+
+    label: str
+    empty: Figure | None = None
+    heavy: Figure | None = None
+    carries: Figure | None = None
+    missing: LoadMissing | None = None
+
+
+class Axles(Drawn):
+    """A vehicle from the side with its axle groups; `valid` once both loads of every group are in."""
+
+    shape: Literal["axles"] = "axles"
+    groups: tuple[GroupMark, ...] = ()
+    valid: bool = False
+
+
+class Spot(Drawn):
+    """A place in a drawing of two quantities."""
+
+    x: float
+    y: float
+
+
+class Stretch(Drawn):
+    """A straight line from one place to another."""
+
+    start: Spot
+    end: Spot
+
+
+class LiftMark(Drawn):
+    """One kind of lift: how many of it are in, and how many are wanted."""
+
+    load: str
+    speed: str
+    going: Literal["up", "down"] = "up"
+    count: int = 0
+    wanted: int = 1
+
+
+class Lifts(Drawn):
+    """Loads by speeds with the lifts that are in; the oil against its gate (°C); raw figure over pace.
+
+    `empty` and `full` are the lines through slow and quick (x pace in 1/s, y raw figure), `known`
+    the known load's lift; `provisional` where what it weighs was estimated.
+    """
+
+    shape: Literal["lifts"] = "lifts"
+    kinds: tuple[LiftMark, ...] = ()
+    oil: Figure | None = None
+    least: Figure | None = None
+    empty: Stretch | None = None
+    full: Stretch | None = None
+    known: Spot | None = None
+    provisional: bool = False
+
+
+class StripMark(Drawn):
+    """One reading on a strip: how far from the mean of its strip (% of heavy less empty), its text, whether it is set aside."""
+
+    off: float
+    text: str
+    aside: bool = False
+
+
+class Strip(Drawn):
+    """Readings that should be alike, on the scale that all strips share."""
+
+    label: str
+    spread: str = ""
+    marks: tuple[StripMark, ...] = ()
+
+
+class Repeats(Drawn):
+    """Lifts of an empty and of a heavy container, each on its strip; how much the heavy one is to weigh, and what is in it."""
+
+    shape: Literal["repeats"] = "repeats"
+    empty: Figure | None = None
+    target: Figure | None = None
+    heavy: Figure | None = None
+    limit: float | None = None
+    strips: tuple[Strip, ...] = ()
+
+
+class FitMark(Drawn):
+    """One load: reference and indicated in kg, what it is called, whether it is set aside."""
+
+    reference: float
+    indicated: float
+    text: str
+    aside: bool = False
+
+
+class Fit(Drawn):
+    """Indicated against reference, with the straight line through them, where it meets zero, and its band there."""
+
+    shape: Literal["fit"] = "fit"
+    points: tuple[FitMark, ...] = ()
+    slope: float | None = None
+    intercept: Figure | None = None
+    low: float | None = None
+    high: float | None = None
+    to_text: str = ""
+
+
+Drawing = Annotated[Belt | Cells | Load | Line | Vessel | Axles | Lifts | Repeats | Fit, Field(discriminator="shape")]
 
 
 def figure(quantity: Quantity | None, significant: int = 4) -> Figure | None:

@@ -248,6 +248,7 @@ Rate = Annotated[Quantity, Of("rate")]
 PositiveSpeed = Annotated[Quantity, Of("speed", above=0)]
 PositiveSignal = Annotated[Quantity, Of("signal", above=0)]
 Angle = Annotated[Quantity, Of("angle", least=0)]
+Temperature = Annotated[Quantity, Of("temperature")]
 Percentage = Annotated[Quantity, Of("percentage", least=0)]
 PositivePercentage = Annotated[Quantity, Of("percentage", above=0)]
 MassPerLength = Annotated[Quantity, Of("mass per length", least=0)]
@@ -262,6 +263,7 @@ CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
 AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
 Decimals = Annotated[int, whole(0, 12)]
 Count = Annotated[int, whole(1, 100_000)]
+CountFromZero = Annotated[int, whole(0, 100_000)]
 Readings = Annotated[int, whole(1, 2)]
 CellCount = Annotated[int, whole(1, 64)]
 Words = Annotated[str, Reader(_text, {"type": "string"}, "string")]
@@ -340,6 +342,15 @@ class Run(Inputs):
     total_end: Mass | None = field("Total at the end")
     duration: PositiveTime | None = field("Duration")
     set_aside: WhyAside | None = field("Set aside because")
+
+    def readings_shown(self) -> tuple[Quantity, ...]:
+        """The displays that add up to what was indicated; empty where it was read in no such way."""
+        return (self.indicated,) if self.indicated else ()
+
+    @property
+    def stands_for(self) -> int:
+        """How many loads this run is the mean of."""
+        return 1
 
 
 EXCLUSIVE = (

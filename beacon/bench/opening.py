@@ -33,6 +33,7 @@ def record_of(channel: Channel) -> Record:
         "nominal_factor": system.nominal_factor,
         "test_weight_factor": channel.test_weight_factor,
         "zero": channel.zero,
+        "channel": channel.name,
     }
     cells = Cell.objects.filter(channel=channel, removed=None)
     instrument = system.instrument

@@ -19,7 +19,7 @@ from wary.job import fold as folding
 from wary.job.assess import Standing, assess, assess_again, parts_of
 from wary.job.fold import Fold
 from wary.job.models import Bench
-from wary.job.subject import Subject
+from wary.job.subject import Subject, own_limits
 from wary.job.view import bench, bench_again
 from wary.machines import all_machines
 from wary.methods import all_methods
@@ -98,9 +98,8 @@ def subject_of(job: Job) -> Subject:
     """The machine of a job, as far as the job needs to know of it."""
     system = job.channel.system
     own = system.profile.as_given()
-    family = system.profile.key.partition("-")[0]
-    foreign = {all_methods()[part.method].profile for part in job.parts}
-    foreign = {key for key in foreign if key != system.profile.key and key.partition("-")[0] != family}
+    methods = [all_methods()[part.method] for part in job.parts]
+    foreign = {method.profile for method in methods if not own_limits(system.profile.key, method)}
     others = LimitProfile.objects.filter(organisation_id=system.profile.organisation_id, key__in=foreign)
     return Subject(
         machine=all_machines()[system.kind],

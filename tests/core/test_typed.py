@@ -50,6 +50,16 @@ class TypedText(unittest.TestCase):
 
 # For each method: inputs that give an answer, and the call that they give.
 ANSWERED: dict[str, tuple[dict[str, Any], str]] = {
+    "axle-two-load": ({"groups": [{"empty_ticket": "5 t", "heavy_ticket": "9 t"}]}, "leave"),
+    "lift-repeat": (
+        {"empty_weight": "200 kg", "heavy_weight": "340 kg", "seating_lifts": 10, "empty_lifts": [{"done": True}] * 5, "heavy_lifts": [{"done": True}] * 5},
+        "leave",
+    ),
+    "lift-speed": (
+        {"known_load": "1 t", "lifts": [{"load": load, "speed": speed, "raw": raw} for load, speed, raw in (("empty", "slow", 10), ("empty", "quick", 11), ("full", "slow", 30), ("full", "quick", 31), ("empty", "normal", 10), ("known", "normal", 20))]},
+        "leave",
+    ),
+    "load-comparison": ({"runs": [{"reference": "4 t", "indicated": "4 t"}] * 3}, "leave"),
     "belt-length": ({"revolution_times": ["30 s"], "speed": "2 m/s"}, "leave"),
     "belt-material-test": ({"zero_done": "job", "runs": [{"reference": "20 t", "indicated": "20.01 t"}] * 3}, "leave"),
     "belt-test-weight": (

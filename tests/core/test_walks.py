@@ -4,10 +4,12 @@ import json
 import unittest
 
 import jsonschema_rs
+from pydantic import TypeAdapter
 
 from tests.core.visit import AtWork
 from tests.walks import WALKS, Walk
-from wary.drawings import Belt, Cells, Line, Load, Vessel
+from wary import drawings
+from wary.drawings import Axles, Belt, Cells, Fit, Lifts, Line, Load, Repeats, Vessel
 from wary.job.build import Built
 from wary.job.file import read, schema
 from wary.job.subject import Subject
@@ -15,6 +17,8 @@ from wary.job.taking_in import taken_in
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import Seen
+
+Drawing: TypeAdapter[drawings.Drawing] = TypeAdapter(drawings.Drawing)
 
 
 def at_work(walk: Walk) -> AtWork:
@@ -155,9 +159,46 @@ class Drawn(unittest.TestCase):
         self.assertIsInstance(drawn, Vessel)
         self.assertEqual(drawn.capacity.size, 1500.0)
 
+    def test_axle_groups_with_what_they_carry_and_lack(self) -> None:
+        drawn = self.drawing("axle-two-load")
+        self.assertIsInstance(drawn, Axles)
+        self.assertEqual(
+            [(one.label, one.carries.text, one.missing) for one in drawn.groups],
+            [("steer", "6600 kg", None), ("drive", "11\u202f000 kg", None)],
+        )
+        self.assertTrue(drawn.valid)
+        half = read({"method": "axle-two-load", "inputs": {"groups": [{"empty_ticket": "6 t"}, {}]}}).given
+        drawn = all_methods()["axle-two-load"].draw(half, Seen())
+        self.assertIsInstance(drawn, Axles)
+        assert isinstance(drawn, Axles)
+        self.assertEqual(([one.missing for one in drawn.groups], drawn.valid), (["heavy", "both"], False))
+
+    def test_lifts_by_load_and_speed_and_the_two_lines(self) -> None:
+        drawn = self.drawing("lift-speed")
+        self.assertIsInstance(drawn, Lifts)
+        self.assertEqual({(one.load, one.speed): one.count for one in drawn.kinds}[("known", "normal")], 1)
+        self.assertEqual(
+            (drawn.empty.start.y, drawn.empty.end.y, drawn.full.end.y, drawn.known.y), (1000.0, 1100.0, 3180.0, 2050.0)
+        )
+        self.assertAlmostEqual(drawn.full.end.x, 0.25)
+
+    def test_repeats_about_their_mean_and_the_filling_target(self) -> None:
+        drawn = self.drawing("lift-repeat")
+        self.assertIsInstance(drawn, Repeats)
+        self.assertEqual(drawn.target.text, "350 kg")
+        heavy, empty = drawn.strips
+        self.assertEqual((heavy.label, len(heavy.marks), empty.spread), ("heavy", 5, "0.57 %"))
+        self.assertAlmostEqual(heavy.marks[1].off, 3 / 700 * 100)
+
+    def test_loads_about_the_line_through_them(self) -> None:
+        drawn = self.drawing("load-comparison")
+        self.assertIsInstance(drawn, Fit)
+        self.assertEqual((len(drawn.points), drawn.to_text), (4, "11.96 t"))
+        self.assertTrue(drawn.low <= drawn.intercept.size <= drawn.high)
+
     def test_every_drawing_can_be_sent_and_says_its_shape(self) -> None:
         for walk in WALKS:
             drawn = self.drawing(walk.method)
             if drawn is not None:
                 sent = json.loads(drawn.model_dump_json())
-                self.assertIn(sent["shape"], ("belt", "cells", "load", "line", "vessel"), walk.method)
+                self.assertEqual(Drawing.validate_python(sent), drawn, walk.method)

@@ -102,7 +102,7 @@ class Building:
         return as_in_a_file(entry["text"], kind, entry["unit"])
 
     def _profile(self) -> dict[str, Any]:
-        profile = self.subject.limits_for(all_methods()[self.method].profile)
+        profile = self.subject.limits_for(all_methods()[self.method])
         for key, kind in (
             ("accept", "limit"),
             ("repeat", "percentage"),

@@ -74,6 +74,7 @@ def brought_by(reference: ReferenceOnRecord, parts: Parts, row: str) -> dict[str
             "inputs.reference_division": reference.division,
             "inputs.reference_uncertainty": reference.uncertainty,
             "inputs.reference_readings": "2",
+            "inputs.ticket_division": reference.division,
         }
     elif reference.kind == "weights":
         relative = reference.uncertainty.endswith("%")

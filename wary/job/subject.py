@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from wary.machines.machine import Machine
-from wary.methods.method import Seen
+from wary.methods.method import Method, Seen
 from wary.quantities import Quantity
 from wary.rules.forms import Form
 
@@ -39,9 +39,14 @@ class Subject:
         """What a drawing is made from beside the inputs."""
         return Seen(self.figures, self.machine.outline)
 
-    def limits_for(self, wanted: str) -> dict[str, Any]:
-        """The profile for a method that starts from `wanted`: the machine's own where it is of that family."""
-        own = self.profile.get("name", wanted)
-        if own == wanted or str(own).partition("-")[0] == wanted.partition("-")[0]:
+    def limits_for(self, method: Method) -> dict[str, Any]:
+        """The profile for a method: the machine's own where it is of that family, or one that the method takes over."""
+        wanted = method.profile
+        if own_limits(str(self.profile.get("name", wanted)), method):
             return dict(self.profile)
         return dict(self.profiles.get(wanted, {"name": wanted}))
+
+
+def own_limits(own: str, method: Method) -> bool:
+    """Whether a method is judged by a machine's own limits, which are of this name."""
+    return own.partition("-")[0] == method.profile.partition("-")[0] or own in method.also_profiles

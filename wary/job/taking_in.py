@@ -125,7 +125,7 @@ class _Taking:
         given = ProfileGiven.model_validate(self.document.get("profile") or {})
         method = all_methods()[self.document["method"]]
         theirs = given.filled(method.profile)
-        here = ProfileGiven.model_validate(self.subject.limits_for(method.profile)).filled(method.profile)
+        here = ProfileGiven.model_validate(self.subject.limits_for(method)).filled(method.profile)
         for key, one, other in (
             ("accept", theirs.accept, here.accept),
             ("repeat", theirs.repeat, here.repeat),

@@ -65,6 +65,10 @@ class Setting:
         return late
 
 
+NO_LIMITS = Setting(Profile(accept=None, repeat=None, minimum_runs=1, plausible=None))
+"""What surrounds inputs that are only drawn, not judged."""
+
+
 @dataclass(frozen=True)
 class Marks:
     """What was ticked in a part (`step.item`), and what was read back from the instrument."""
@@ -135,7 +139,8 @@ class Method:
     a provisional span is confirmed by it. `takes` names, for an input, the item of the system's
     record that fills it where that has another name (empty: none does). `hands` are inputs that it
     may hand to the parts of a visit after it. `half_done` says, after its subject, what is not proved
-    once something was changed. `line` are the results that its one line on a
+    once something was changed. `also_profiles` are the limits of machines that it takes over instead
+    of its own. `line` are the results that its one line on a
     certificate gives, `against` the inputs that say what it was compared with.
     """
 
@@ -147,6 +152,7 @@ class Method:
     half_done: ClassVar[str] = "a new figure is keyed in and not proved yet"
     kinds: ClassVar[tuple[str, ...]]
     profile: ClassVar[str]
+    also_profiles: ClassVar[tuple[str, ...]] = ()
     inputs: ClassVar[type[Inputs]]
     steps: ClassVar[tuple[AnyStep, ...]]
     compares: ClassVar[bool] = False

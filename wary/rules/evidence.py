@@ -23,6 +23,7 @@ class Pair:
     """One run in the set: masses in kg, with the standard uncertainty of reading each display.
 
     `index` is its place in the job file, counted from 0; `tare` and `duration` (s) where known.
+    `loads` is how many loads it is the mean of.
     """
 
     index: int
@@ -33,6 +34,7 @@ class Pair:
     readings: int = 1
     tare: float | None = None
     duration: float | None = None
+    loads: int = 1
 
     @property
     def error(self) -> float:

@@ -39,8 +39,9 @@ class KnownLoad(ComparisonMethod):
     title = "Known load"
     summary = "Known loads, weighed elsewhere, against what it shows"
     subject = "The known load"
-    kinds = ("vessel", "platform", "chain")
+    kinds = ("vessel", "platform", "chain", "axle", "lift-arm", "lift", "cart")
     profile = "vessel-fill"
+    also_profiles = ("axle", "lift-arm", "load-cart")
     inputs = KnownLoadInputs
     confirms = True
     makes_stale = (TARES_STALE,)

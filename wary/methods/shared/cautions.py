@@ -19,3 +19,10 @@ FILL_GATE = "Hands out of gates and clamps. Nobody in or under the vessel while 
 CELL_WIRING = "Isolate before touching cell cables or opening a junction box."
 PRESS_CELL = "Press with your own weight or a jack, never a hand between the frame and its mount."
 OUTPUT_LOOP = "Tell whoever runs the plant before the output moves: a controller may act on it."
+AXLE_LEVEL = "Level ground and wheels chocked before a brake is let off."
+AXLE_AIR = "Nobody near wheels or suspension while air is let out and filled again. The whole vehicle moves."
+ARM_RAISED = "Nobody under or beside a raised arm, bucket, bin or fork."
+LIFT_CAPACITY = "The load is within what the machine, the hooks and the slings may lift."
+CART_STANDS = (
+    "Brakes on and the cart stands still until the load is recorded. Nobody between cart and whatever loads it."
+)

@@ -102,6 +102,7 @@ def _stage_assessment(
         minimum=max(profile.minimum_runs, method.least_runs),
         occasion=setting.occasion,
         unready=[*absent, *stage.absent, *setting.overdue(), *unready],
+        failed=[Reason("sanity", check.text) for check in checks if check.state == "fail"],
         reference_division=division,
         smallest=smallest,
         aside=stage.aside,

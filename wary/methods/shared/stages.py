@@ -1,5 +1,6 @@
 """One list of runs, as found or as left, read into evidence; what it lacks becomes reasons."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -82,10 +83,16 @@ def read_stage(name: str, given: ComparisonInputs, setting: Setting, factor: flo
 
 def _unit(runs: Sequence[Run]) -> str:
     for run in runs:
-        mass = run.reference or run.gross or run.indicated or run.total_end
+        mass = run.reference or run.gross or shown_first(run)
         if mass:
             return mass.unit
     return "kg"
+
+
+def shown_first(run: Run) -> Quantity | None:
+    """What a run indicated was first read as, for its unit; None where nothing was."""
+    shown = run.readings_shown()
+    return shown[0] if shown else run.total_end
 
 
 def lacking_in(run: Run, path: str, place: int) -> list[Reason]:
@@ -99,7 +106,7 @@ def lacking_in(run: Run, path: str, place: int) -> list[Reason]:
         elif run.tare is None and not run.zeroed:
             text = f"Run {place + 1}: type the tare, or that the scale was zeroed with the container on it."
             lacking.append(missing(f"{path}.tare", text))
-    if run.indicated is None:
+    if not run.readings_shown():
         if run.total_start is None and run.total_end is None:
             lacking.append(missing(f"{path}.indicated", f"Run {place + 1}: type what it showed."))
         elif run.total_start is None:
@@ -164,8 +171,9 @@ def pair_of(run: Run, place: int, given: ComparisonInputs) -> Pair:
     """A run as a pair in kg. The run must be complete."""
     net = net_of_run(run, given.reference_readings or 1)
     assert net is not None
-    if run.indicated is not None:
-        indicated, shown_readings = run.indicated.si, 1
+    shown = run.readings_shown()
+    if shown:
+        indicated, shown_readings = math.fsum(one.si for one in shown), len(shown)
     else:
         assert run.total_start is not None and run.total_end is not None
         indicated, shown_readings = run.total_end.si - run.total_start.si, 2
@@ -181,4 +189,5 @@ def pair_of(run: Run, place: int, given: ComparisonInputs) -> Pair:
         readings=net.readings,
         tare=tare.si if tare else None,
         duration=run.duration.si if run.duration else None,
+        loads=run.stands_for,
     )

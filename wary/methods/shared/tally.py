@@ -4,7 +4,7 @@ import math
 from typing import Any
 
 from wary.fields import Run
-from wary.methods.shared.stages import ComparisonInputs, Stage, lacking_in, net_of_run, pair_of
+from wary.methods.shared.stages import ComparisonInputs, Stage, lacking_in, net_of_run, pair_of, shown_first
 from wary.quantities import from_si, round_half_up
 from wary.rules.assessment import Assessment, Check, value
 from wary.rules.correction import gain, key_in_factor, signed
@@ -63,7 +63,7 @@ def list_runs(answer: Assessment, stage: Stage, given: ComparisonInputs, offset:
         if not lacking_in(_in_set(run), "", place):
             pair = pair_of(run, place, given)
             row["reference"] = value(from_si(pair.reference, stage.unit), stage.unit)
-            indicated = run.indicated or run.total_end
+            indicated = shown_first(run)
             assert indicated is not None
             row["indicated"] = value(from_si(pair.indicated, indicated.unit), indicated.unit)
             if pair.reference > 0 and math.isfinite(pair.error):
@@ -82,8 +82,9 @@ def _halves(run: Run, unit: str) -> dict[str, Any]:
     net = net_of_run(run)
     if net:
         row["reference"] = value(from_si(net.mass, unit), unit)
-    if run.indicated:
-        row["indicated"] = value(run.indicated.value, run.indicated.unit)
+    shown = run.readings_shown()
+    if shown:
+        row["indicated"] = value(from_si(math.fsum(one.si for one in shown), shown[0].unit), shown[0].unit)
     elif run.total_start and run.total_end:
         moved = from_si(run.total_end.si - run.total_start.si, run.total_end.unit)
         row["indicated"] = value(moved, run.total_end.unit)

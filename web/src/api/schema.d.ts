@@ -2296,7 +2296,7 @@ export interface components {
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: components["schemas"]["wary__job__view__Figure"];
+                [key: string]: components["schemas"]["wary__job__models__Figure"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
@@ -2312,10 +2312,31 @@ export interface components {
             /** Tables */
             tables: {
                 [key: string]: {
-                    [key: string]: components["schemas"]["wary__job__view__Figure"];
+                    [key: string]: components["schemas"]["wary__job__models__Figure"];
                 }[];
             };
             as_found?: components["schemas"]["StageView"] | null;
+        };
+        /**
+         * Axles
+         * @description A vehicle from the side with its axle groups; `valid` once both loads of every group are in.
+         */
+        Axles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "axles";
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["GroupMark"][];
+            /**
+             * Valid
+             * @default false
+             */
+            valid: boolean;
         };
         /**
          * Belt
@@ -2523,6 +2544,64 @@ export interface components {
             question?: string | null;
         };
         /**
+         * Fit
+         * @description Indicated against reference, with the straight line through them, where it meets zero, and its band there.
+         */
+        Fit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "fit";
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["FitMark"][];
+            /** Slope */
+            slope?: number | null;
+            intercept?: components["schemas"]["wary__drawings__Figure"] | null;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /**
+             * To Text
+             * @default
+             */
+            to_text: string;
+        };
+        /**
+         * FitMark
+         * @description One load: reference and indicated in kg, what it is called, whether it is set aside.
+         */
+        FitMark: {
+            /** Reference */
+            reference: number;
+            /** Indicated */
+            indicated: number;
+            /** Text */
+            text: string;
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+        };
+        /**
+         * GroupMark
+         * @description One axle group: what its tickets say, what it carries at the load in hand, which of the two loads it lacks.
+         */
+        GroupMark: {
+            /** Label */
+            label: string;
+            empty?: components["schemas"]["wary__drawings__Figure"] | null;
+            heavy?: components["schemas"]["wary__drawings__Figure"] | null;
+            carries?: components["schemas"]["wary__drawings__Figure"] | null;
+            /** Missing */
+            missing?: ("empty" | "heavy" | "both") | null;
+        };
+        /**
          * Headline
          * @description A large figure above a drawing, and what it is.
          */
@@ -2614,6 +2693,61 @@ export interface components {
             rounding?: string | null;
         };
         /**
+         * LiftMark
+         * @description One kind of lift: how many of it are in, and how many are wanted.
+         */
+        LiftMark: {
+            /** Load */
+            load: string;
+            /** Speed */
+            speed: string;
+            /**
+             * Going
+             * @default up
+             * @enum {string}
+             */
+            going: "up" | "down";
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Wanted
+             * @default 1
+             */
+            wanted: number;
+        };
+        /**
+         * Lifts
+         * @description Loads by speeds with the lifts that are in; the oil against its gate (°C); raw figure over pace.
+         *
+         *     `empty` and `full` are the lines through slow and quick (x pace in 1/s, y raw figure), `known`
+         *     the known load's lift; `provisional` where what it weighs was estimated.
+         */
+        Lifts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "lifts";
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: components["schemas"]["LiftMark"][];
+            oil?: components["schemas"]["wary__drawings__Figure"] | null;
+            least?: components["schemas"]["wary__drawings__Figure"] | null;
+            empty?: components["schemas"]["Stretch"] | null;
+            full?: components["schemas"]["Stretch"] | null;
+            known?: components["schemas"]["Spot"] | null;
+            /**
+             * Provisional
+             * @default false
+             */
+            provisional: boolean;
+        };
+        /**
          * LimitsView
          * @description Limits in words, and the accept band in per cent at the load weighed, to draw it.
          */
@@ -2699,7 +2833,7 @@ export interface components {
             begun: boolean;
             assessment: components["schemas"]["AssessmentView"];
             /** Drawing */
-            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"]) | null;
+            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"]) | null;
             limits: components["schemas"]["LimitsView"];
             factor: components["schemas"]["FactorView"] | null;
         };
@@ -2744,6 +2878,27 @@ export interface components {
             path?: string | null;
             /** Run */
             run?: number | null;
+        };
+        /**
+         * Repeats
+         * @description Lifts of an empty and of a heavy container, each on its strip; how much the heavy one is to weigh, and what is in it.
+         */
+        Repeats: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "repeats";
+            empty?: components["schemas"]["wary__drawings__Figure"] | null;
+            target?: components["schemas"]["wary__drawings__Figure"] | null;
+            heavy?: components["schemas"]["wary__drawings__Figure"] | null;
+            /** Limit */
+            limit?: number | null;
+            /**
+             * Strips
+             * @default []
+             */
+            strips: components["schemas"]["Strip"][];
         };
         /**
          * RowView
@@ -2802,6 +2957,16 @@ export interface components {
             /** Of */
             of?: string | null;
         };
+        /**
+         * Spot
+         * @description A place in a drawing of two quantities.
+         */
+        Spot: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** StageView */
         StageView: {
             /**
@@ -2819,11 +2984,52 @@ export interface components {
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: components["schemas"]["wary__job__view__Figure"];
+                [key: string]: components["schemas"]["wary__job__models__Figure"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
             key_in?: components["schemas"]["KeyIn"] | null;
+        };
+        /**
+         * Stretch
+         * @description A straight line from one place to another.
+         */
+        Stretch: {
+            start: components["schemas"]["Spot"];
+            end: components["schemas"]["Spot"];
+        };
+        /**
+         * Strip
+         * @description Readings that should be alike, on the scale that all strips share.
+         */
+        Strip: {
+            /** Label */
+            label: string;
+            /**
+             * Spread
+             * @default
+             */
+            spread: string;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["StripMark"][];
+        };
+        /**
+         * StripMark
+         * @description One reading on a strip: how far from the mean of its strip (% of heavy less empty), its text, whether it is set aside.
+         */
+        StripMark: {
+            /** Off */
+            off: number;
+            /** Text */
+            text: string;
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
         };
         /**
          * SystemBrief
@@ -2923,7 +3129,7 @@ export interface components {
          * Figure
          * @description A result: a figure or a word, with its unit.
          */
-        wary__job__view__Figure: {
+        wary__job__models__Figure: {
             /** Value */
             value: number | boolean | string;
             /** Unit */

@@ -1,9 +1,13 @@
 import type { ReactElement } from "react";
 import type { DrawingView } from "../api/client";
+import { AxlesDrawing } from "./Axles";
 import { BeltDrawing } from "./Belt";
 import { CellsDrawing } from "./Cells";
+import { FitDrawing } from "./Fit";
+import { LiftsDrawing } from "./Lifts";
 import { LineDrawing } from "./Line";
 import { LoadDrawing } from "./Load";
+import { RepeatsDrawing } from "./Repeats";
 import { VesselDrawing } from "./Vessel";
 
 type Shape = DrawingView["shape"];
@@ -23,6 +27,10 @@ const DRAWINGS: { [S in Shape]: (props: DrawnProps<S>) => ReactElement } = {
   load: LoadDrawing,
   line: LineDrawing,
   vessel: VesselDrawing,
+  axles: AxlesDrawing,
+  lifts: LiftsDrawing,
+  repeats: RepeatsDrawing,
+  fit: FitDrawing,
 };
 
 /** The machine as it is entered, so that a wrong plate figure looks wrong. */

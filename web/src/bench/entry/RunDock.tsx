@@ -1,15 +1,24 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { InputView } from "../../api/client";
+import { VALUE } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { focusOn, newRow, useHand } from "../hand";
 import { EntryField } from "./EntryField";
 import { usualUnit } from "./units";
 
 type Weighing = "gross" | "net" | "zeroed";
-type Showing = "reading" | "totals";
+type Showing = "reading" | "totals" | "passes" | "mean";
 
 const WEIGHING: Record<Weighing, string> = { gross: "gross and tare", net: "net", zeroed: "zeroed with it on" };
+const SHOWING: Record<Showing, string> = {
+  reading: "reading",
+  totals: "start and end",
+  passes: "passes that add up",
+  mean: "mean of several loads",
+};
+/** The place of a run that a way of reading the display needs, beside those that every run has. */
+const NEEDS: Partial<Record<Showing, string>> = { passes: "passes", mean: "loads" };
 const remembered = <T extends string>(key: string, otherwise: T) =>
   (localStorage.getItem(key) as T | null) ?? otherwise;
 
@@ -46,7 +55,26 @@ export function RunDock({ list, before, columns }: Props) {
       : text("gross")
         ? "gross"
         : weighing;
-  const what: Showing = text("indicated") ? "reading" : text("total_start") || text("total_end") ? "totals" : showing;
+  const passes = bench.rows(path("passes")).map((one) => one.row);
+  const offered = Object.fromEntries(
+    Object.entries(SHOWING).filter(([way]) => {
+      const needs = NEEDS[way as Showing];
+      return !needs || columns.some((column) => column.key === needs);
+    }),
+  ) as Record<Showing, string>;
+  const what: Showing = text("loads")
+    ? "mean"
+    : text("indicated")
+      ? showing === "mean"
+        ? "mean"
+        : "reading"
+      : text("total_start") || text("total_end")
+        ? "totals"
+        : passes.length
+          ? "passes"
+          : showing in offered
+            ? showing
+            : "reading";
   /** The unit that a figure of a run is typed in: as chosen here, as in the runs before it, as usual on this machine. */
   const unit = (key: string, alike: string[]) => {
     if (units[alike[0]!]) return units[alike[0]!];
@@ -87,8 +115,16 @@ export function RunDock({ list, before, columns }: Props) {
   const chooseShown = (way: Showing) => {
     setShowing(way);
     localStorage.setItem("showing", way);
-    const filled = (way === "totals" ? ["indicated"] : ["total_start", "total_end"]).filter((key) => text(key));
-    if (filled.length) bench.enter(...filled.map((key) => ({ path: path(key), text: "" })));
+    const kept: Record<Showing, string[]> = {
+      reading: ["indicated"],
+      mean: ["indicated", "loads"],
+      totals: ["total_start", "total_end"],
+      passes: passes.map((one) => `passes.${one}.${VALUE}`),
+    };
+    const filled = Object.values(kept)
+      .flat()
+      .filter((key) => !kept[way].includes(key) && text(key));
+    if (filled.length) bench.enter(...[...new Set(filled)].map((key) => ({ path: path(key), text: "" })));
   };
   const figure = (key: string, label: string, alike: string[], last = false) => {
     const column = columns.find((one) => one.key === key);
@@ -123,12 +159,7 @@ export function RunDock({ list, before, columns }: Props) {
       <div className="dock-head">
         <strong>Run {number}</strong>
         <Ways label="How it was weighed" ways={WEIGHING} chosen={how} onChoose={choose} />
-        <Ways
-          label="Display read as"
-          ways={{ reading: "reading", totals: "start and end" }}
-          chosen={what}
-          onChoose={chooseShown}
-        />
+        <Ways label="Display read as" ways={offered} chosen={what} onChoose={chooseShown} />
         {place >= 0 && (
           <span className="dock-acts">
             {aside ? (
@@ -150,13 +181,54 @@ export function RunDock({ list, before, columns }: Props) {
         {how === "net" && figure("reference", "Net weighed", WEIGHED)}
         {how !== "net" && figure("gross", how === "zeroed" ? "On the scale" : "Gross", WEIGHED)}
         {how === "gross" && figure("tare", "Tare", WEIGHED)}
-        {what === "reading" && figure("indicated", "Shown", SHOWN)}
+        {(what === "reading" || what === "mean") && figure("indicated", "Shown", SHOWN)}
+        {what === "mean" && figure("loads", "Loads in it", ["loads"])}
+        {what === "passes" && (
+          <Passes
+            key={path("passes")}
+            path={path("passes")}
+            rows={passes}
+            column={columns.find((one) => one.key === "passes")!}
+            unit={unit("indicated", SHOWN) ?? ""}
+          />
+        )}
         {what === "totals" && figure("total_start", "Total at start", SHOWN)}
         {what === "totals" && figure("total_end", "Total at end", SHOWN)}
         {figure("duration", "Took", ["duration"], true)}
       </div>
     </div>
   );
+}
+
+interface PassesProps {
+  /** The full path of the list of passes. */
+  path: string;
+  rows: string[];
+  column: InputView;
+  unit: string;
+}
+
+/** The passes of one load, each as it was shown, and one field more; an empty one goes on. */
+function Passes({ path, rows, column, unit }: PassesProps) {
+  const [fresh, setFresh] = useState(newRow);
+  const listed = rows.includes(fresh) ? rows : [...rows, fresh];
+  return listed.map((row, place) => (
+    <EntryField
+      key={row}
+      path={`${path}.${row}.${VALUE}`}
+      label={`Pass ${place + 1}`}
+      kind={column.of ?? "mass"}
+      big
+      usual={unit}
+      units={column.units}
+      onEnter={(text) => {
+        if (!text.trim() || place < listed.length - 1) return false;
+        const next = newRow();
+        setFresh(next);
+        focusOn(`${path}.${next}.${VALUE}`);
+      }}
+    />
+  ));
 }
 
 interface WaysProps<T extends string> {

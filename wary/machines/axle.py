@@ -1,0 +1,40 @@
+"""On-board axle scale: a lorry or a trailer that weighs its axle groups."""
+
+from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+
+MATCHED = ("axle-two-load", "load-comparison")
+
+
+class Axle(Machine):
+    key = "axle"
+    title = "on-board axle scale"
+    profile = "axle"
+    plates = (
+        Plate("capacity", "Allowed gross weight", "mass"),
+        Plate("indicated_division", "Division of the display", "mass"),
+        Plate("ticket_division", "Division of the usual ground scale", "mass"),
+        Plate("axle_groups", "Axle groups", "integer"),
+    )
+    visit = (
+        Part("", "axle-two-load"),
+        Part("tickets", "load-comparison", "Whole loads, against tickets", optional=True),
+    )
+    events = {
+        "tyres": EventKind("tyres changed", MATCHED),
+        "suspension": EventKind("springs, air bags or a levelling valve worked on", MATCHED),
+        "sensor": EventKind("sensor or hose changed", MATCHED),
+        "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", *MATCHED)),
+        "trailer": EventKind("another trailer hitched"),
+        "overload": EventKind("overloaded", MATCHED),
+        "seal": EventKind("seal broken", ("set-up-sheet",)),
+        "other": OTHER,
+    }
+    channels = ("lorry",)
+    care = (
+        "Tyres, springs and air bags as they were",
+        "Hoses and plugs of the sensors dry",
+        "Ride height the same at every weighing",
+    )
+
+
+MACHINE = Axle()

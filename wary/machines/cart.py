@@ -1,0 +1,33 @@
+"""Load cart or trailer on load cells, hitched to whatever pulls it; one channel a trailer."""
+
+from wary.machines.machine import CELLS, OTHER, EventKind, Machine, Part, Plate
+
+WEIGHED = ("load-comparison", "known-load")
+
+
+class Cart(Machine):
+    key = "cart"
+    title = "load cart or trailer"
+    profile = "load-cart"
+    plates = (
+        Plate("capacity", "Capacity", "mass"),
+        Plate("indicated_division", "Division of the display", "mass"),
+        Plate("hitch_low", "Least share on the hitch", "percentage"),
+        Plate("hitch_high", "Greatest share on the hitch", "percentage"),
+        *CELLS,
+    )
+    visit = (Part("cells", "cell-check"), Part("", "load-comparison"))
+    events = {
+        "cell": EventKind("load cell changed", ("cell-check", *WEIGHED)),
+        "tyres": EventKind("tyres or axle worked on", WEIGHED),
+        "hitch": EventKind("hitch changed, or another tractor", WEIGHED),
+        "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", *WEIGHED)),
+        "frame": EventKind("frame welded", ("cell-check", *WEIGHED)),
+        "overload": EventKind("overloaded", ("cell-check", *WEIGHED)),
+        "other": OTHER,
+    }
+    channels = ("trailer",)
+    care = ("Nothing built up on the mounts", "Cables whole, junction box dry", "Hitched at the usual height")
+
+
+MACHINE = Cart()

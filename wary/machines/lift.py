@@ -1,0 +1,31 @@
+"""Bin or creel lift with a scale in it, one channel a pair of forks or a comb."""
+
+from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+
+LIFTED = ("lift-repeat", "load-comparison", "known-load")
+
+
+class Lift(Machine):
+    key = "lift"
+    title = "bin or creel lift"
+    profile = "lift-arm"
+    plates = (
+        Plate("capacity", "Lift capacity", "mass"),
+        Plate("indicated_division", "Division of the display", "mass"),
+        Plate("seating_needed", "Seating lifts wanted", "integer"),
+        Plate("lifts_needed", "Lifts wanted of each", "integer"),
+    )
+    visit = (Part("lifts", "lift-repeat"), Part("", "load-comparison"))
+    events = {
+        "forks": EventKind("forks, comb or hooks changed", LIFTED),
+        "hydraulics": EventKind("hydraulics worked on", LIFTED),
+        "sensor": EventKind("sensor or hose changed", LIFTED),
+        "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", *LIFTED)),
+        "overload": EventKind("overloaded", LIFTED),
+        "other": OTHER,
+    }
+    channels = ("forks",)
+    care = ("Forks and comb straight, nothing rubs", "Sensors, hoses and plugs sound")
+
+
+MACHINE = Lift()

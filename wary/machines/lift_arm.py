@@ -1,0 +1,40 @@
+"""Scale in a lifting arm: a loader, a telehandler or a fork, one channel a bucket or a pair of forks."""
+
+from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+
+LIFTED = ("lift-speed", "load-comparison", "known-load")
+
+
+class LiftArm(Machine):
+    key = "lift-arm"
+    title = "scale in a lifting arm"
+    profile = "lift-arm"
+    plates = (
+        Plate("capacity", "Lift capacity", "mass"),
+        Plate("indicated_division", "Division of the display", "mass"),
+        Plate("bucket_volume", "Volume of the bucket", "volume"),
+        Plate("minimum_temperature", "Least temperature of the oil", "temperature"),
+    )
+    visit = (
+        Part("lifts", "lift-speed"),
+        Part("", "load-comparison"),
+        Part("nudge", "known-load", "Nudge with a known load", optional=True),
+    )
+    events = {
+        "bucket": EventKind("bucket or forks changed", LIFTED),
+        "hydraulics": EventKind("hydraulics worked on", LIFTED),
+        "tyres": EventKind("tyres changed", ("load-comparison",)),
+        "sensor": EventKind("sensor or hose changed", LIFTED),
+        "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", *LIFTED)),
+        "overload": EventKind("overloaded", LIFTED),
+        "other": OTHER,
+    }
+    channels = ("bucket",)
+    care = (
+        "Pins and bushes greased, nothing rubs",
+        "Sensors, hoses and plugs sound",
+        "Warm the oil before the first lift of a cold day",
+    )
+
+
+MACHINE = LiftArm()

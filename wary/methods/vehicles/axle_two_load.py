@@ -1,0 +1,448 @@
+"""Axle groups of a vehicle, empty and heavy, against the tickets of a ground scale.
+
+Most instruments of this kind show no raw figure: the reading of each group is stepped until it
+equals the ticket, and the record is the match. Two loads set both ends of a line; with one of
+them alone nothing is valid.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wary import drawings
+from wary.drawings import GroupMark
+from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, Words, at_most, field, plate
+from wary.methods.method import Errors, Marks, Method, Seen, Setting
+from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Column, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Told, missing, value
+from wary.rules.call import implausible
+
+SCALES_DIFFER = quantity("150 kg", "mass")
+LEAST_DIVISIONS, LEAST_SHARE = 20, 0.1
+"""A payload smaller than so many ticket divisions, or than this share of the empty weight, is a short lever."""
+
+WHERE_TO_LOOK = (
+    "The two tickets: did empty and heavy change places, or a group's figures?",
+    "The groups as they stood on the ground scale: each on it whole, and the next one off it.",
+    "The levelling valve: ride height the same at both weighings, no air lost between them.",
+    "The sensor: sound hose, right way round, its plug dry.",
+)
+
+
+class Group(Inputs):
+    """One axle group: its two tickets, and what the instrument showed of it."""
+
+    name: Words | None = field("Group")
+    empty_ticket: MassFromZero | None = field(
+        "Empty, on the ticket", ask="weigh it empty on a ground scale, and type the ticket."
+    )
+    heavy_ticket: MassFromZero | None = field(
+        "Heavy, on the ticket", ask="weigh it heavy on the same scale, and type the ticket."
+    )
+    empty_shown: Mass | None = field("Empty, after it was matched")
+    heavy_shown: Mass | None = field("Heavy, after it was matched")
+    empty_raw: Number | None = field("Empty, raw figure", "where the instrument shows one")
+    heavy_raw: Number | None = field("Heavy, raw figure", "where the instrument shows one")
+    proof_ticket: MassFromZero | None = field("Proof, on the ticket")
+    proof_shown: Mass | None = field("Proof, as shown")
+
+
+class AxleInputs(Inputs):
+    """Inputs of an axle calibration with two loads."""
+
+    groups: list[Group] | None = field(
+        "Axle groups", ask="Name the axle groups, and type what the ticket says of each."
+    )
+    ticket_division: PositiveMass | None = plate("Division of the ticket")
+    empty_scale: Words | None = field("Ground scale, empty")
+    heavy_scale: Words | None = field("Ground scale, heavy")
+    scales_differ_by: MassFromZero | None = field("Two ground scales may differ by", "150 kg where nothing is said")
+    empty_gross: PositiveMass | None = field("Printed gross, empty")
+    heavy_gross: PositiveMass | None = field("Printed gross, heavy")
+    empty_prepared: Flag | None = field(
+        "Prepared, empty", "level, chocked, brakes off, suspension emptied and filled, at ride height"
+    )
+    heavy_prepared: Flag | None = field("Prepared, heavy", "the same again, driver and fuel as on the ticket")
+
+
+BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), told("empty_off", "Off"), typed("heavy_ticket", "Heavy"), told("heavy_off", "Off"))  # fmt: skip
+PROVED = (
+    typed("name", "Group"),
+    typed("proof_ticket", "Ticket"),
+    typed("proof_shown", "Shown"),
+    told("proof_off", "Off"),
+)
+RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), told("slope", "A count is"))
+
+
+def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
+    return Rows(
+        list="groups",
+        name="Group",
+        empty="No groups yet: name the first, from the front.",
+        columns=columns,
+        typed=keys,
+        ends=keys[-1:],
+        fixed=fixed,
+        resume=not fixed,
+    )
+
+
+class AxleTwoLoad(Method):
+    """`axle-two-load`: two loads matched group by group, proved by a third weighing."""
+
+    key = "axle-two-load"
+    title = "Two loads"
+    summary = "Each axle group empty and heavy, against tickets of a ground scale"
+    question = "Do the axles read what the tickets say?"
+    subject = "The axles"
+    half_done = "its two loads are not both in and matched yet"
+    kinds = ("axle",)
+    profile = "axle"
+    inputs = AxleInputs
+    compares = True
+    confirms = True
+    line = ("total_payload", "proof_error", "proof_error_share")
+    against = ("ticket_division",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Which vehicle, which trailer, and what was changed on it since.",
+            items=(
+                Item("identity", "Vehicle and trailer are those of this channel"),
+                Item("tyres", "Tyres, springs and air bags as they were; nothing leaks"),
+                Item("sensors", "Hoses and plugs of the sensors sound and dry"),
+                Item("chocked", "Wheels chocked", "The chocks are in: take them away before driving off."),
+            ),
+            cautions=(AXLE_LEVEL, AXLE_AIR, OWN_RULES),
+        ),
+        Enter("tickets", "The ground scale", "One scale for both loads, weighed group by group.", fields=("ticket_division", "empty_scale", "heavy_scale", "scales_differ_by")),
+        Enter("prepare-empty", "Prepare, empty", "Level, chocked, then the brakes off; empty the suspension for some seconds, fill it again to ride height; driver and fuel as on the ticket.", fields=("empty_prepared", "empty_gross"), cautions=(AXLE_AIR,)),
+        Listed("empty", "Empty", "Step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "empty_ticket", "empty_shown", fixed=False)),
+        Enter("prepare-heavy", "Prepare, heavy", "The same again with the load on. It need not be the full one.", fields=("heavy_prepared", "heavy_gross"), cautions=(AXLE_AIR,)),
+        Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_shown", fixed=False)),
+        Listed("proof", "Proof", "A third weighing, with another load: nothing is stepped any more.", rows=_rows(PROVED, "proof_ticket", "proof_shown")),
+        Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group.", rows=_rows(RAW, "empty_raw", "heavy_raw")),
+        Figures("figures", "What it comes to", figures=(Large("total_payload", "Payload between the two loads"), Large("proof_error", "Off at the third weighing"))),
+        Close("close", "Close", "Chocks away, card in the cab, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: AxleInputs, setting: Setting) -> Assessment:
+        sheet = Draft(self, setting)
+        sheet.need(given, "groups")
+        return _Axles(sheet, given, setting).answer()
+
+    def changed(self, given: AxleInputs, answer: Assessment, marks: Marks) -> bool:
+        """From the first ticket on that a group is stepped to, the instrument is no longer as it was found."""
+        return bool(marks.read_back) or any(g.empty_ticket or g.heavy_ticket for g in given.groups or [])
+
+    def proved(self, given: AxleInputs, answer: Assessment) -> bool:
+        return answer.call == LEAVE
+
+    def errors(self, given: AxleInputs, answer: Assessment) -> Errors | None:
+        share = answer.figure("proof_error_share")
+        return None if share is None else Errors(None, share) if _stepped(given) else Errors(share)
+
+    def draw(self, given: AxleInputs, seen: Seen) -> drawings.Axles:
+        """The vehicle from the side, with what each group carries at the load that was typed last."""
+        groups = given.groups or []
+        marks = []
+        for place, group in enumerate(groups):
+            load = group.proof_ticket or group.heavy_ticket or group.empty_ticket
+            marks.append(
+                GroupMark(
+                    label=group.name or str(place + 1),
+                    empty=drawings.figure(group.empty_ticket, 6),
+                    heavy=drawings.figure(group.heavy_ticket, 6),
+                    carries=drawings.figure(load, 6),
+                    missing=_missing(group),
+                )
+            )
+        return drawings.Axles(groups=tuple(marks), valid=bool(groups) and not any(mark.missing for mark in marks))
+
+
+def _stepped(given: AxleInputs) -> bool:
+    return any(g.empty_shown or g.heavy_shown for g in given.groups or [])
+
+
+def _missing(group: Group) -> drawings.LoadMissing | None:
+    """Which of the two loads a group lacks."""
+    if group.empty_ticket and group.heavy_ticket:
+        return None
+    if not group.empty_ticket and not group.heavy_ticket:
+        return "both"
+    return "heavy" if group.empty_ticket else "empty"
+
+
+@dataclass
+class _Axles:
+    sheet: Draft
+    given: AxleInputs
+    setting: Setting
+
+    def __post_init__(self) -> None:
+        self.groups: Sequence[Group] = self.given.groups or []
+        tickets = [t for g in self.groups for t in (g.empty_ticket, g.heavy_ticket, g.proof_ticket) if t]
+        self.unit = tickets[0].unit if tickets else "kg"
+        self.division = self.given.ticket_division.si if self.given.ticket_division else None
+
+    def answer(self) -> Assessment:
+        """The checks of the page, in their order."""
+        sheet = self.sheet
+        self._inputs()
+        self._figures()
+        if sheet.absent:
+            return sheet.answer("not-ready", sheet.absent)
+        half = [(place, group, gone) for place, group in enumerate(self.groups) if (gone := _missing(group))]
+        if half:
+            return self._half_entered(half)
+        reversed_, again, apart = self._lever_reversed(), self._not_matched(), self._against_gross()
+        self._levers()
+        self._two_scales()
+        if reversed_:
+            return sheet.answer(FIND_FAULT, reversed_, look=WHERE_TO_LOOK)
+        if again:
+            lead = "A reading that was stepped does not stand at its ticket."
+            return sheet.answer(ADJUST, again, headline="Match it again", lead=lead)
+        if apart:
+            return sheet.answer(FIND_FAULT, apart, look=WHERE_TO_LOOK)
+        if any(group.proof_ticket is None or group.proof_shown is None for group in self.groups):
+            return self._unproven()
+        return self._proof()
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        for load, prepared in (("empty", given.empty_prepared), ("heavy", given.heavy_prepared)):
+            if prepared is False:
+                text = f"The {load} weighing was not prepared: level, chocked, brakes off, suspension emptied and filled again, at ride height."
+                sheet.check("prepared", "fail", text)
+                sheet.absent.append(Reason("not-prepared", text, {"path": f"inputs.{load}_prepared"}))
+            elif prepared:
+                sheet.check("prepared", "pass", f"Prepared for the {load} weighing.")
+        tickets = [(place, group, key) for place, group in enumerate(self.groups) for key in ("empty_ticket", "heavy_ticket", "proof_ticket")]  # fmt: skip
+        if self.groups and not any(group.empty_ticket or group.heavy_ticket for group in self.groups):
+            where = _name(self.groups[0], 0)
+            text = f"{where}: weigh it on a ground scale, empty or heavy, and type what the ticket says."
+            sheet.absent.append(missing("inputs.groups[0].empty_ticket", text))
+        for place, group, key in tickets:
+            ticket = getattr(group, key)
+            if ticket is not None and ticket.si <= 0:
+                text = f"{_name(group, place)}: a ticket of {ticket.text} is no load; it must be above zero."
+                sheet.absent.append(Reason("no-load", text, {"path": f"inputs.groups[{place}].{key}"}))
+        against = any(group.empty_shown or group.heavy_shown for group in self.groups)
+        if self.division is None and (against or given.empty_gross or given.heavy_gross):
+            text = "Read the division off the ticket, and type it: it says how near is near enough."
+            sheet.absent.append(missing("inputs.ticket_division", text))
+
+    def _figures(self) -> None:
+        results, unit, groups = self.sheet.results, self.unit, self.groups
+        pairs = [(g.empty_ticket, g.heavy_ticket) for g in groups]
+        if groups and all(empty and heavy for empty, heavy in pairs):
+            payloads = [heavy.si - empty.si for empty, heavy in pairs if empty and heavy]
+            results["payloads"] = [value(from_si(payload, unit), unit) for payload in payloads]
+            results["total_payload"] = value(from_si(math.fsum(payloads), unit), unit)
+        lines = [line for group in groups if (line := _line(group))]
+        if lines and len(lines) == len(groups):
+            results["slopes"] = [value(from_si(slope, unit), unit) for slope, _ in lines]
+            results["offsets"] = [value(from_si(offset, unit), unit) for _, offset in lines]
+        for load, gross in (("empty", self.given.empty_gross), ("heavy", self.given.heavy_gross)):
+            read = [getattr(group, f"{load}_ticket") for group in groups]
+            if gross and read and all(read):
+                apart = math.fsum(ticket.si for ticket in read) - gross.si
+                results[f"{load}_mismatch"] = value(from_si(apart, unit), unit)
+        matches = [apart for group in groups for apart in _matches(group) if apart is not None]
+        if matches:
+            results["match_errors"] = [value(from_si(apart, unit), unit) for apart in matches]
+        self.sheet.rows["groups"] = [self._told(group) for group in groups]
+        if groups and all(g.proof_ticket and g.proof_shown and g.proof_ticket.si > 0 for g in groups):
+            errors = [g.proof_shown.si - g.proof_ticket.si for g in groups if g.proof_shown and g.proof_ticket]
+            weighed = math.fsum(g.proof_ticket.si for g in groups if g.proof_ticket)
+            results["proof_errors"] = [value(from_si(error, unit), unit) for error in errors]
+            results["proof_error"] = value(from_si(math.fsum(errors), unit), unit)
+            results["proof_error_share"] = value(math.fsum(errors) / weighed * 100, "%")
+
+    def _told(self, group: Group) -> dict[str, Told]:
+        said = {}
+        for load in ("empty", "heavy", "proof"):
+            ticket, shows = getattr(group, f"{load}_ticket"), getattr(group, f"{load}_shown")
+            if ticket is None or shows is None:
+                continue
+            apart = shows.si - ticket.si
+            near = load == "proof" or self.division is None or at_most(abs(apart), self.division)
+            text = f"{shown(from_si(apart, self.unit), 5, sign=True)} {self.unit}"
+            said[f"{load}_off"] = Told(text, apart, "" if load == "proof" else "good" if near else "bad")
+        line = _line(group)
+        if line:
+            said["slope"] = Told(mass_shown(line[0], self.unit), line[0])
+        return said
+
+    def _half_entered(self, half: Sequence[tuple[int, Group, str]]) -> Assessment:
+        reasons = []
+        for place, group, gone in half:
+            load = "both loads are" if gone == "both" else f"the {gone} ticket is"
+            text = f"{_name(group, place)}: {load} missing. Not valid until both loads of every group are in; either may come first."
+            key = "heavy_ticket" if gone == "heavy" else "empty_ticket"
+            reasons.append(Reason("half-entered", text, {"path": f"inputs.groups[{place}].{key}"}))
+        whole = {gone for _, _, gone in half}
+        load = whole.pop() if len(half) == len(self.groups) and len(whole) == 1 else ""
+        headline = f"Half entered: weigh it {load}" if load in ("empty", "heavy") else "Half entered"
+        return self.sheet.answer(KEEP_TESTING, reasons, headline=headline, lead="Not valid until both loads are in.")
+
+    def _lever_reversed(self) -> list[Reason]:
+        reasons = []
+        for place, group in enumerate(self.groups):
+            assert group.empty_ticket and group.heavy_ticket
+            name = _name(group, place)
+            if group.heavy_ticket.si <= group.empty_ticket.si:
+                text = f"{name}: {group.heavy_ticket.text} heavy is no more than {group.empty_ticket.text} empty. Look whether the tickets changed places."
+                self.sheet.check("heavier", "fail", text)
+                reasons.append(Reason("sanity", text, {"path": f"inputs.groups[{place}].heavy_ticket"}))
+            empty, heavy = group.empty_raw, group.heavy_raw
+            if empty is not None and heavy is not None and heavy <= empty:
+                how = "does not move" if heavy == empty else "falls"
+                text = f"{name}: with the load on its raw figure {how}, from {shown(empty, 6)} to {shown(heavy, 6)}: a sensor the wrong way round, or a valve that levels it."
+                self.sheet.check("heavier", "fail", text)
+                reasons.append(Reason("sanity", text, {"path": f"inputs.groups[{place}].heavy_raw"}))
+        if not reasons:
+            self.sheet.check("heavier", "pass", "Every group is heavier with the load on.")
+        return reasons
+
+    def _not_matched(self) -> list[Reason]:
+        if self.division is None:
+            return []
+        reasons, matched = [], 0
+        for place, group in enumerate(self.groups):
+            for load, apart in zip(("empty", "heavy"), _matches(group), strict=True):
+                if apart is None:
+                    continue
+                matched += 1
+                if not at_most(abs(apart), self.division):
+                    text = (
+                        f"{_name(group, place)}, {load}: it shows {mass_shown(apart, self.unit)} "
+                        f"{'more' if apart > 0 else 'less'} than its ticket. Step it until it is within {mass_shown(self.division, self.unit)}."
+                    ).replace("−", "")
+                    reasons.append(Reason("match-again", text, {"path": f"inputs.groups[{place}].{load}_shown"}))
+        if reasons:
+            self.sheet.check("matched", "fail", reasons[0].text)
+        elif matched:
+            self.sheet.check("matched", "pass", "Every reading that was stepped stands at its ticket.")
+        return reasons
+
+    def _against_gross(self) -> list[Reason]:
+        reasons = []
+        for load in ("empty", "heavy"):
+            apart = self.sheet.results.get(f"{load}_mismatch")
+            if apart is None or self.division is None:
+                continue
+            by, allowed = quantity(f"{apart['value']!r} {self.unit}", "mass").si, self.division * len(self.groups)
+            printed = getattr(self.given, f"{load}_gross").text
+            if at_most(abs(by), allowed):
+                self.sheet.check("gross", "pass", f"The groups, {load}, add up to the printed {printed}.")
+                continue
+            way = "more" if by > 0 else "less"
+            text = f"The groups, {load}, add up to {mass_shown(abs(by), self.unit)} {way} than the printed {printed}; {mass_shown(allowed, self.unit)} is allowed. A ticket was misread, or the groups were split wrongly on the scale."
+            self.sheet.check("gross", "fail", text)
+            reasons.append(Reason("sanity", text, {"path": f"inputs.{load}_gross"}))
+        return reasons
+
+    def _levers(self) -> None:
+        for place, group in enumerate(self.groups):
+            assert group.empty_ticket and group.heavy_ticket
+            payload = group.heavy_ticket.si - group.empty_ticket.si
+            short = []
+            if self.division is not None and payload < LEAST_DIVISIONS * self.division * (1 - 1e-9):
+                short.append(
+                    f"{shown(payload / self.division, 3)} divisions of the ticket, and {LEAST_DIVISIONS} are wanted"
+                )
+            if payload < LEAST_SHARE * group.empty_ticket.si * (1 - 1e-9):
+                short.append(
+                    f"{percent_shown(payload / group.empty_ticket.si, decimals=1)} of its empty weight, and {percent_shown(LEAST_SHARE, decimals=0)} is wanted"
+                )
+            if short:
+                text = f"{_name(group, place)}: a payload of {mass_shown(payload, self.unit)} is a short lever: {'; '.join(short)}."
+                self.sheet.check("small-lever", "note", text)  # fmt: skip
+
+    def _two_scales(self) -> None:
+        empty, heavy = self.given.empty_scale, self.given.heavy_scale
+        if empty and heavy and empty.strip().lower() != heavy.strip().lower():
+            apart = self.given.scales_differ_by or SCALES_DIFFER
+            text = f"Empty was weighed on {empty.strip()}, heavy on {heavy.strip()}: two scales may differ by {mass_shown(apart.si, apart.unit)}. Use one for both."
+            self.sheet.check("two-scales", "note", text)
+
+    def _unproven(self) -> Assessment:
+        text = (
+            "Both loads are in and matched. A third weighing, with another load, proves it; until then it is unproven."
+        )
+        return self.sheet.answer(
+            LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="Both loads are in."
+        )
+
+    def _proof(self) -> Assessment:
+        sheet, accept = self.sheet, self.setting.profile.accept
+        shows = [g.proof_shown for g in self.groups if g.proof_shown]
+        tickets = [g.proof_ticket for g in self.groups if g.proof_ticket]
+        weighed, read = math.fsum(t.si for t in tickets), math.fsum(s.si for s in shows)
+        error, share = read - weighed, read / weighed - 1
+        off = f"At the third weighing it shows {mass_shown(abs(error), self.unit)} too {'much' if error > 0 else 'little'}, {percent_shown(abs(share))}"
+        if accept is None:
+            text = "This profile has no accept limit: say how far off is still in order."
+            return sheet.answer("not-ready", [missing("profile.accept", text)])
+        apart = [place for place, (s, t) in enumerate(zip(shows, tickets, strict=True)) if not self._group_near(s, t)]
+        sheet.down = error > 0
+        if accept.kept(share, error) and not apart:
+            text = (
+                f"{off}; within {accept}, and each group within twice that."
+                if error
+                else f"The third weighing reads what the ticket says; the limit is {accept}."
+            )
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="Proven: leave it alone", lead=text)
+        wild = (
+            implausible(weighed / read, self.setting.profile, self.setting.occasion, off, "stepping")
+            if read > 0
+            else Reason("implausible", f"{off}: nothing to take a ratio from.")
+        )
+        if wild:
+            return sheet.answer(FIND_FAULT, [wild], look=WHERE_TO_LOOK)
+        reasons = (
+            []
+            if accept.kept(share, error)
+            else [Reason("outside-limit", f"{off}; outside {accept}. Match both loads again.")]
+        )
+        for place in apart:
+            by = shows[place].si - tickets[place].si
+            text = f"{_name(self.groups[place], place)} is off by {mass_shown(abs(by), self.unit)}, more than twice the limit: match it again."
+            reasons.append(Reason("outside-limit", text, {"path": f"inputs.groups[{place}].proof_shown"}))
+        return sheet.answer(ADJUST, reasons, headline="Match it again", lead=f"{off}.")
+
+    def _group_near(self, shows: Quantity, ticket: Quantity) -> bool:
+        """Within twice the accept limit, or within one division of the ticket."""
+        accept, apart = self.setting.profile.accept, shows.si - ticket.si
+        near = self.division is not None and at_most(abs(apart), self.division)
+        return near or (accept is not None and accept.kept(apart / ticket.si / 2, apart / 2))
+
+
+def _line(group: Group) -> tuple[float, float] | None:
+    """Slope (kg for one raw count) and offset (kg) of a group; None where a figure is missing or the raw ones are alike."""
+    empty, heavy = group.empty_raw, group.heavy_raw
+    if empty is None or heavy is None or heavy == empty or not group.empty_ticket or not group.heavy_ticket:
+        return None
+    slope = (group.heavy_ticket.si - group.empty_ticket.si) / (heavy - empty)
+    return slope, group.empty_ticket.si - slope * empty
+
+
+def _matches(group: Group) -> tuple[float | None, float | None]:
+    """What was shown less what the ticket says, in kg, empty and heavy; None where either is missing."""
+    pairs = ((group.empty_shown, group.empty_ticket), (group.heavy_shown, group.heavy_ticket))
+    empty, heavy = (s.si - t.si if s and t else None for s, t in pairs)
+    return empty, heavy
+
+
+def _name(group: Group, place: int) -> str:
+    return group.name or f"Group {place + 1}"
+
+
+METHOD = AxleTwoLoad()

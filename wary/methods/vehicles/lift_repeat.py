@@ -1,0 +1,434 @@
+"""Counted lifts of an empty and of a heavy container on a bin or creel lift.
+
+The lift is seated first, so that everything lies where it will lie; then both containers are
+lifted a number of times, whose means give the line and whose spread says whether to trust it.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import Annotated
+
+from wary import drawings
+from wary.fields import (
+    Count,
+    CountFromZero,
+    Flag,
+    Inputs,
+    Mass,
+    MassFromZero,
+    Number,
+    Percentage,
+    PositiveMass,
+    Run,
+    WhyAside,
+    at_most,
+    choice,
+    field,
+    plate,
+)
+from wary.methods.method import NO_LIMITS, Marks, Seen, Setting
+from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
+from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check
+from wary.methods.shared.draft import Draft
+from wary.methods.shared.stages import ComparisonInputs, FactorInputs, Stage
+from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
+from wary.rules.assessment import (
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Check,
+    Reason,
+    Told,
+    missing,
+    value,
+)
+
+Way = Annotated[
+    str, choice(one_container="one container, empty, then filled", two_containers="two alike, one left empty")
+]
+
+SEATING, NEEDED = 10, 5
+FILL_MARGIN = quantity("50 kg", "mass")
+ALIKE = 0.05
+LEAST_FILL = 0.5
+"""Two containers are alike within this share; the heavy one holds at least this share of the empty weight."""
+
+WHERE_TO_LOOK = (
+    "Lifts that do not count: did it touch the ground, or was it held too long?",
+    "The container: hung the same way each time, nothing spilled, nothing left in it.",
+    "Forks, comb or creel: does anything rub or swing?",
+    "The oil: warm, and the lever to its stop.",
+)
+
+
+class CountedLift(Inputs):
+    """One lift: a raw figure, what was indicated, or that it was done."""
+
+    raw: Number | None = field("Raw figure")
+    indicated: Mass | None = field("Shown")
+    done: Flag | None = field("Done", "where the instrument keeps its figures to itself")
+    set_aside: WhyAside | None = field("Why it does not count")
+
+
+class LiftRepeatInputs(FactorInputs):
+    """Inputs of counted lifts."""
+
+    way: Way | None = field("Containers")
+    seating_lifts: CountFromZero | None = field(
+        "Seating lifts made", ask="Lift it empty to seat it, and count: type how many lifts were made."
+    )
+    seating_needed: Count | None = plate("Seating lifts wanted", "ten where nothing is said")
+    lifts_needed: Count | None = plate("Lifts wanted of each", "five where nothing is said")
+    empty_weight: MassFromZero | None = field(
+        "Empty container",
+        "on the reference scale",
+        ask="Weigh the empty container on the reference scale, and type it.",
+    )
+    heavy_weight: MassFromZero | None = field(
+        "Heavy container",
+        "on the reference scale",
+        ask="Fill the container, weigh it on the reference scale, and type it.",
+    )
+    second_container_weight: MassFromZero | None = field(
+        "Second container, empty", ask="Weigh the second container empty, and type it."
+    )
+    fill_margin: MassFromZero | None = plate("Margin when filling", "50 kg where nothing is said")
+    empty_lifts: list[CountedLift] | None = field("Empty lifts", ask="Lift the empty container, and type what it read.")
+    heavy_lifts: list[CountedLift] | None = field("Heavy lifts", ask="Lift the heavy container, and type what it read.")
+    reference_division: PositiveMass | None = plate("Division of the reference scale")
+    reference_uncertainty: Percentage | None = plate("Uncertainty of the reference", "expanded, from its certificate")
+    indicated_division: PositiveMass | None = plate("Division of the display")
+
+
+def _rows(name: str, which: str) -> Rows:
+    return Rows(
+        list=name,
+        name="Lift",
+        empty=f"No {which} lift yet.",
+        columns=(typed("raw", "Raw"), typed("indicated", "Shown"), told("off", "From the mean")),
+        typed=("raw", "indicated", "done"),
+        ends=("raw", "indicated", "done"),
+        either=("raw", "indicated", "done"),
+    )
+
+
+class LiftRepeat(ComparisonMethod):
+    """`lift-repeat`: the line through empty and heavy, and whether lifts alike read alike."""
+
+    key = "lift-repeat"
+    title = "Counted lifts"
+    summary = "An empty and a heavy container, lifted a number of times"
+    question = "Do lifts alike read alike?"
+    subject = "The lifts"
+    half_done = "not all of its lifts are in yet"
+    kinds = ("lift", "lift-arm")
+    profile = "lift-arm"
+    inputs = LiftRepeatInputs
+    line = ("mass_per_raw", "repeatability", "mean_error")
+    against = ("empty_weight", "heavy_weight")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Which vehicle, which lift, and what was done to it since.",
+            items=(
+                Item("forks", "Forks, comb and hooks sound; nothing rubs"),
+                Item("level", "Level ground; nothing leaks"),
+                Item("hoses", "Sensors, hoses and plugs sound"),
+                Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
+            ),
+            cautions=(ARM_RAISED, OWN_RULES),
+        ),
+        Enter("container", "The containers", "Weighed on the reference scale, and keyed in before the lifts.", fields=("way", "empty_weight", "second_container_weight", "fill_margin", "heavy_weight"), cautions=(LIFT_CAPACITY,)),
+        Enter("seat", "Seat it", "Lift and set down empty until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,)),
+        Enter("plates", "Read off", "Where it shows a mass: what it is set to now.", fields=("factor", "factor_decimals", "direction", "indicated_division", "reference_division", "reference_uncertainty")),
+        Listed("heavy", "Heavy", "The heavy container, always alike: off the ground, settled, read, down.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
+        Listed("empty", "Empty", "The empty container, the same way.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),
+        Figures("figures", "What it comes to", figures=(Large("heavy_target", "Fill the heavy one to"), Large("mass_per_raw", "Mass for one raw count"), Large("repeatability", "Lifts alike range over"))),
+        Adjust("adjust", "Adjust", "Where the call asks for it: key in the figure, then read back what it shows."),
+        Close("close", "Close", "Container down, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: LiftRepeatInputs, setting: Setting) -> Assessment:
+        return _Answer(self, given, setting).answer()
+
+    def changed(self, given: LiftRepeatInputs, answer: Assessment, marks: Marks) -> bool:
+        """An instrument that learns from the lifts is changed by the first of them; one that only shows is not."""
+        learned = any(lift.set_aside is None and lift.indicated is None for lift in _lifts(given))
+        return bool(marks.read_back) or learned
+
+    def draw(self, given: LiftRepeatInputs, seen: Seen) -> drawings.Repeats:
+        """The lifts of both containers on strips of one scale, and how much the heavy one is to weigh."""
+        answer = _Answer(self, given, NO_LIMITS)
+        return drawings.Repeats(
+            empty=drawings.figure(given.empty_weight, 6),
+            target=answer.target_drawn(),
+            heavy=drawings.figure(given.heavy_weight, 6),
+            strips=tuple(answer.strip(name) for name in ("heavy_lifts", "empty_lifts")),
+        )
+
+
+def _lifts(given: LiftRepeatInputs) -> list[CountedLift]:
+    return [*(given.empty_lifts or []), *(given.heavy_lifts or [])]
+
+
+def _counting(lifts: Sequence[CountedLift] | None) -> list[CountedLift]:
+    """The lifts that count and are read, or were at least done."""
+    return [
+        lift
+        for lift in lifts or []
+        if lift.set_aside is None and (lift.raw is not None or lift.indicated is not None or lift.done)
+    ]
+
+
+class _Answer:
+    """The checks of the page, in their order. Raw figures are pure numbers, masses in kg."""
+
+    def __init__(self, method: LiftRepeat, given: LiftRepeatInputs, setting: Setting) -> None:
+        self.method, self.given, self.setting = method, given, setting
+        self.sheet = Draft(method, setting)
+        self.empty, self.heavy = _counting(given.empty_lifts), _counting(given.heavy_lifts)
+        both = [*self.empty, *self.heavy]
+        self.raw = bool(both) and all(lift.raw is not None for lift in both)
+        self.shown = not self.raw and bool(both) and all(lift.indicated is not None for lift in both)
+        self.unit = given.empty_weight.unit if given.empty_weight else "kg"
+        first = next((lift.indicated for lift in both if lift.indicated), None)
+        self.shown_unit = first.unit if first else self.unit
+
+    @property
+    def added(self) -> float | None:
+        """`heavy − empty` on the reference scale, in kg."""
+        empty, heavy = self.given.empty_weight, self.given.heavy_weight
+        return heavy.si - empty.si if empty and heavy else None
+
+    @property
+    def target(self) -> float | None:
+        """`heavy_target = 2·empty_weight − fill_margin`, in kg."""
+        margin = self.given.fill_margin or FILL_MARGIN
+        return 2 * self.given.empty_weight.si - margin.si if self.given.empty_weight else None
+
+    def read(self, lifts: Sequence[CountedLift]) -> list[float]:
+        """What these lifts read: raw figures, or masses in kg; empty where they read nothing."""
+        if self.raw:
+            return [lift.raw for lift in lifts if lift.raw is not None]
+        return [lift.indicated.si for lift in lifts if lift.indicated] if self.shown else []
+
+    def answer(self) -> Assessment:
+        sheet = self.sheet
+        self._inputs()
+        self._figures()
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent, headline=self._fill_headline())
+        needed = self.given.lifts_needed or NEEDED
+        gone = self._missing()
+        if gone:
+            words = " and ".join(f"{count} {which}" for which, count in gone)
+            text = f"{words} still to be lifted; {needed} of each are wanted."
+            made = len(self.empty) + len(self.heavy)
+            more = {"runs": made, "minimum": made + sum(count for _, count in gone)}
+            return sheet.answer(
+                KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Lift on: {words} more", lead=text
+            )
+        wrong = self._ordered()
+        if wrong:
+            return sheet.answer(FIND_FAULT, [Reason("sanity", wrong)], look=WHERE_TO_LOOK)
+        scattered = self._scattered()
+        if scattered:
+            return sheet.answer(FIND_FAULT, [scattered], look=WHERE_TO_LOOK)
+        if self.shown:
+            return self._compared()
+        text = "All lifts are in and alike. Prove it: whole loads against a ground scale."
+        return sheet.answer(LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="All lifts are in.")  # fmt: skip
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        sheet.need(given, "empty_weight", "heavy_weight", "seating_lifts", "empty_lifts", "heavy_lifts")
+        for name, words in (
+            ("empty_weight", "An empty container"),
+            ("heavy_weight", "A heavy container"),
+            ("second_container_weight", "A second container"),
+        ):
+            weight = getattr(given, name)
+            if weight is not None and weight.si <= 0:
+                sheet.no_load(name, f"{words} of {weight.text}")
+        for name in ("empty_lifts", "heavy_lifts"):
+            for place, lift in enumerate(getattr(given, name) or []):
+                if lift.set_aside is None and lift.raw is None and lift.indicated is None and not lift.done:
+                    which = name.partition("_")[0].capitalize()
+                    text = f"{which} lift {place + 1}: type what it read, or that it was done."
+                    sheet.absent.append(missing(f"inputs.{name}[{place}].raw", text))
+        self._seated()
+        self._alike()
+        self._filled()
+
+    def _seated(self) -> None:
+        made, needed = self.given.seating_lifts, self.given.seating_needed or SEATING
+        if made is None:
+            return
+        if made >= needed:
+            self.sheet.check("seated", "pass", f"{made} seating lifts were made.")
+            return
+        text = (
+            f"{made} of {needed} seating lifts are made: {needed - made} more, until everything lies where it will lie."
+        )
+        self.sheet.check("seated", "fail", text)
+        self.sheet.absent.append(Reason("not-seated", text, {"path": "inputs.seating_lifts"}))
+
+    def _alike(self) -> None:
+        given = self.given
+        if given.way != "two-containers":
+            return
+        self.sheet.need(given, "second_container_weight")
+        empty, second = given.empty_weight, given.second_container_weight
+        if not empty or not second or empty.si <= 0 or second.si <= 0:
+            return
+        apart = abs(second.si / empty.si - 1)
+        text = f"The two containers weigh {empty.text} and {second.text} empty, {percent_shown(apart, decimals=1)} apart; {percent_shown(ALIKE, decimals=0)} is allowed."
+        if at_most(abs(second.si - empty.si), ALIKE * empty.si):
+            self.sheet.check("alike", "pass", text)
+            return
+        self.sheet.check("alike", "fail", text)
+        self.sheet.absent.append(Reason("containers-differ", f"{text} Take two that are alike, or one for both.", {"path": "inputs.second_container_weight"}))  # fmt: skip
+
+    def _filled(self) -> None:
+        empty, heavy, added, target = self.given.empty_weight, self.given.heavy_weight, self.added, self.target
+        if target is not None and target > 0 and empty:
+            self.sheet.results["heavy_target"] = value(from_si(target, self.unit), self.unit)
+            add = target - empty.si
+            self.sheet.plan.append(
+                f"Fill the heavy container to {mass_shown(target, self.unit)}: add {mass_shown(add, self.unit)} to the empty one."
+            )
+        if not empty or not heavy or added is None or empty.si <= 0 or heavy.si <= 0:
+            return
+        least = LEAST_FILL * empty.si
+        if at_most(least, added):
+            self.sheet.check("filled", "pass", f"The heavy container holds {mass_shown(added, self.unit)}.")
+            return
+        text = f"The heavy container holds {mass_shown(added, self.unit)}; at least {mass_shown(least, self.unit)} is wanted, half of what the empty one weighs. Fill more in."
+        self.sheet.check("filled", "fail", text)
+        self.sheet.absent.append(Reason("fill-more", text, {"path": "inputs.heavy_weight"}))  # fmt: skip
+
+    def _fill_headline(self) -> str:
+        return "Fill more in" if [reason.code for reason in self.sheet.absent] == ["fill-more"] else ""
+
+    def _missing(self) -> list[tuple[str, int]]:
+        needed = self.given.lifts_needed or NEEDED
+        short = [(which, needed - len(lifts)) for which, lifts in (("heavy", self.heavy), ("empty", self.empty))]
+        return [(which, count) for which, count in short if count > 0]
+
+    def _figures(self) -> None:
+        results = self.sheet.results
+        results["lifts_missing"] = value(sum(count for _, count in self._missing()))
+        unit = self.shown_unit if self.shown else ""
+        for which, lifts in (("empty", self.empty), ("heavy", self.heavy)):
+            read = self.read(lifts)
+            if read:
+                mean = math.fsum(read) / len(read)
+                results[f"{which}_mean"] = value(from_si(mean, unit), unit)
+                results[f"{which}_spread"] = value(from_si(max(read) - min(read), unit), unit)
+                self._tell(f"{which}_lifts", mean)
+        empty, heavy = self._means()
+        added = self.added
+        if not self.raw or empty is None or heavy is None or empty == heavy or not added or not self.given.empty_weight:
+            return
+        per = added / (heavy - empty)
+        results["mass_per_raw"] = value(from_si(per, self.unit), self.unit)
+        results["raw_at_zero"] = value(empty - self.given.empty_weight.si / per)
+        spread = max(max(read) - min(read) for read in (self.read(self.empty), self.read(self.heavy))) * abs(per)
+        results["repeatability"] = value(from_si(spread, self.unit), self.unit)
+        results["repeatability_share"] = value(spread / abs(added) * 100, "%")
+
+    def _means(self) -> tuple[float | None, float | None]:
+        empty, heavy = (self.read(lifts) for lifts in (self.empty, self.heavy))
+        return (math.fsum(empty) / len(empty) if empty else None, math.fsum(heavy) / len(heavy) if heavy else None)
+
+    def _tell(self, name: str, mean: float) -> None:
+        rows = []
+        for lift in getattr(self.given, name) or []:
+            read = self.read([lift])
+            off = read[0] - mean if read else None
+            text = (
+                ""
+                if off is None
+                else f"{shown(from_si(off, self.shown_unit) if self.shown else off, 4, sign=True)}{f' {self.shown_unit}' if self.shown else ''}"
+            )
+            rows.append({"off": Told(text, off)} if off is not None else {})
+        self.sheet.rows[name] = rows
+
+    def _ordered(self) -> str | None:
+        empty, heavy = self._means()
+        if empty is None or heavy is None or heavy > empty:
+            return None
+        unit = f" {self.shown_unit}" if self.shown else ""
+        low, high = (from_si(one, self.shown_unit) if self.shown else one for one in (empty, heavy))
+        text = f"Heavy reads {shown(high, 6)}{unit} in the mean, empty {shown(low, 6)}{unit}: heavy is to read more. Look whether the containers changed places."
+        self.sheet.check("ordered", "fail", text)
+        return text
+
+    def _scattered(self) -> Reason | None:
+        share, limit = self.sheet.results.get("repeatability_share"), self.setting.profile.repeat
+        if share is None or limit is None:
+            return None
+        text = f"Lifts alike range over {percent_shown(share['value'] / 100)} of what is in the container; up to {percent_shown(limit)} counts as repeating."
+        if at_most(share["value"] / 100, limit):
+            self.sheet.check("repeats", "pass", text)
+            return None
+        self.sheet.check("repeats", "fail", text)
+        return Reason(
+            "not-repeating",
+            f"{text} Set the lifts aside that touched the ground or were held too long, with the reason.",
+        )
+
+    def _compared(self) -> Assessment:
+        """The common rules over the lifts in the set, as runs against the weight of their own container."""
+        given = self.given
+        runs, paths = [], []
+        for name, weight in (("empty_lifts", given.empty_weight), ("heavy_lifts", given.heavy_weight)):
+            for place, lift in enumerate(getattr(given, name) or []):
+                runs.append(Run(reference=weight, indicated=lift.indicated, set_aside=lift.set_aside))
+                paths.append(f"inputs.{name}[{place}].indicated")
+        names = [*FactorInputs.model_fields, "reference_division", "reference_uncertainty", "indicated_division"]
+        inputs = ComparisonInputs(runs=runs, **{name: getattr(given, name) for name in names})
+
+        def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
+            return [*self.sheet.checks, *factor_check(inputs)], []
+
+        answer = compare(self.method, inputs, self.setting, looks, WHERE_TO_LOOK)
+        answer.results = {**self.sheet.results, **answer.results}
+        answer.rows, answer.plan = self.sheet.rows, self.sheet.plan
+        answer.questions = [
+            {"path": paths[int(one["path"].partition("[")[2].partition("]")[0])], "text": one["text"]}
+            for one in answer.questions
+        ]
+        return answer
+
+    # --- drawn --------------------------------------------------------------------------------
+
+    def target_drawn(self) -> drawings.Figure | None:
+        target = self.target
+        return (
+            None if target is None or target <= 0 else drawings.Figure(size=target, text=mass_shown(target, self.unit))
+        )
+
+    def strip(self, name: str) -> drawings.Strip:
+        """The lifts of one container about their mean, in per cent of heavy less empty."""
+        lifts = self.empty if name == "empty_lifts" else self.heavy
+        empty, heavy = self._means()
+        read = self.read(lifts)
+        label = name.partition("_")[0]
+        if not read or empty is None or heavy is None or heavy == empty:
+            return drawings.Strip(label=label)
+        mean = math.fsum(read) / len(read)
+        marks = [
+            drawings.StripMark(off=(found - mean) / abs(heavy - empty) * 100, text=str(place + 1), aside=lift.set_aside is not None)
+            for place, lift in enumerate(getattr(self.given, name) or [])
+            for found in ([lift.raw] if self.raw and lift.raw is not None else [lift.indicated.si] if self.shown and lift.indicated else [])
+        ]  # fmt: skip
+        spread = (max(read) - min(read)) / abs(heavy - empty)
+        return drawings.Strip(label=label, spread=percent_shown(spread), marks=tuple(marks))
+
+
+METHOD = LiftRepeat()

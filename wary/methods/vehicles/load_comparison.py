@@ -1,0 +1,272 @@
+"""Whole loads of a cart, a loader or a lorry against certified tickets.
+
+What a ticket says of a whole load is the independent proof of a scale that rides on a vehicle. A
+straight line through the loads tells an error of the zero from one of the factor.
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from wary import drawings
+from wary.fields import Count, Flag, Limit, Mass, Percentage, Run, field, plate
+from wary.methods.cells.record import TARES_STALE
+from wary.methods.method import NO_LIMITS, Seen, Setting
+from wary.methods.shared.cautions import CART_STANDS, OWN_RULES
+from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
+from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
+from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown
+from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, Assessment, Check, Reason, value
+from wary.rules.call import Question, Rule, Verdict, with_rule
+from wary.rules.evidence import NORMAL_95, Evidence, student
+
+LEAST_FOR_A_LINE = 4
+LEAST_RANGE = 0.25
+"""A line is drawn through so many runs or more that range over this share of their mean."""
+
+WHERE_TO_LOOK = (
+    "The zero: was it empty and at zero before each load, and is nothing caked in it?",
+    "Standing still: was the load recorded before anything moved, on level ground?",
+    "The ticket: the right lorry, its tare of the same day, the unit.",
+    "Passes: each counted once, none left out.",
+    "The cells and their mounts: nothing rubs, none carries less than it should.",
+)
+
+
+class Load(Run):
+    """One load: what its ticket says, and what was indicated, at once or in passes that add up."""
+
+    passes: list[Mass] | None = field("Passes that add up")
+    loads: Count | None = field("Loads that this is the mean of")
+
+    def readings_shown(self) -> tuple[Quantity, ...]:
+        return tuple(self.passes) if self.passes else super().readings_shown()
+
+    @property
+    def stands_for(self) -> int:
+        return self.loads or 1
+
+
+class LoadInputs(ComparisonInputs):
+    """Inputs of a load comparison, beside those of every comparison."""
+
+    runs: list[Load] | None = field("Loads")  # type: ignore[assignment]
+    as_left: list[Load] | None = field("Loads after the adjustment")  # type: ignore[assignment]
+    stood_still: Flag | None = field("It stood still until each load was recorded")
+    zero_checked: Flag | None = field("Empty and at zero before each load")
+    hitch_share: Percentage | None = field("Share of the load on the hitch")
+    hitch_low: Percentage | None = plate("Least share on the hitch")
+    hitch_high: Percentage | None = plate("Greatest share on the hitch")
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A straight line of indicated on reference: slope, and where it meets zero with its 95 % half-width, in kg."""
+
+    slope: float
+    intercept: float
+    half: float
+
+    @property
+    def off_zero(self) -> bool:
+        """Whether its band leaves zero out."""
+        return abs(self.intercept) > self.half
+
+
+def fitted(evidence: Evidence) -> Fitted | None:
+    """The line by least squares; None with too few runs, or with loads that are too much alike.
+
+    The half-width is the larger of `t(n−2)·se` and `1.96·u₁·√(1/n + R̄²/Σ(R−R̄)²)`, `u₁` being the
+    standard uncertainty that the displays leave in one run, in the mean of the squares.
+    """
+    count = evidence.count
+    if count < LEAST_FOR_A_LINE or not evidence.usable():
+        return None
+    weighed = [pair.reference for pair in evidence.pairs]
+    shows = [pair.indicated for pair in evidence.pairs]
+    mean_r, mean_i = math.fsum(weighed) / count, math.fsum(shows) / count
+    if max(weighed) - min(weighed) < LEAST_RANGE * mean_r * (1 - 1e-9):
+        return None
+    across = math.fsum((r - mean_r) * (r - mean_r) for r in weighed)
+    slope = math.fsum((r - mean_r) * (i - mean_i) for r, i in zip(weighed, shows, strict=True)) / across
+    intercept = mean_i - slope * mean_r
+    left = math.fsum((i - intercept - slope * r) ** 2 for r, i in zip(weighed, shows, strict=True))
+    lever = math.sqrt(1 / count + mean_r * mean_r / across)
+    scatter = student(count - 2) * math.sqrt(left / (count - 2)) * lever
+    displays = math.sqrt(math.fsum(p.u_reference**2 + p.u_indicated**2 for p in evidence.pairs) / count)
+    return Fitted(slope, intercept, max(scatter, NORMAL_95 * displays * lever))
+
+
+def _averages(ask: Question) -> Verdict | None:
+    """Means of several loads say nothing of how loads range; the method's own checks come before that."""
+    if not ask.evidence.pairs or not all(pair.loads > 1 for pair in ask.evidence.pairs):
+        return None
+    if ask.failed:
+        return Verdict(FIND_FAULT, list(ask.failed))
+    count = sum(pair.loads for pair in ask.evidence.pairs)
+    text = f"{count} loads are given as their mean: how they range is unknown. Type the loads one by one."
+    return Verdict(KEEP_TESTING, [Reason("spread-unknown", text)])
+
+
+def _zero_fault(ask: Question) -> Verdict | None:
+    """An error that is the same at every load is one of zero or of holding still, and no factor cures it."""
+    line, accept = fitted(ask.evidence), ask.profile.accept
+    if line is None or accept is None or not line.off_zero:
+        return None
+    if abs(line.intercept) <= accept_mass(accept, ask.evidence) * (1 + 1e-9):
+        return None
+    way = "too much" if line.intercept > 0 else "too little"
+    text = (
+        f"Whatever the load, it shows about {mass_shown(abs(line.intercept), ask.unit, 3)} {way} "
+        f"(± {mass_shown(line.half, ask.unit, 3)}): that is the zero, or it did not stand still. No factor cures it."
+    )
+    return Verdict(FIND_FAULT, [Reason("intercept", text)])
+
+
+def accept_mass(accept: Limit, evidence: Evidence) -> float:
+    """The accept limit at the mean reference, in kg."""
+    mean = evidence.reference_sum / evidence.count
+    return accept.relative_at(mean) * mean
+
+
+class LoadComparison(ComparisonMethod):
+    """`load-comparison`: whole loads against tickets; the zero's error told from the factor's."""
+
+    key = "load-comparison"
+    title = "Loads against tickets"
+    summary = "Whole loads, weighed again on a certified scale"
+    subject = "The loads"
+    kinds = ("cart", "lift-arm", "lift", "axle")
+    profile = "load-cart"
+    also_profiles = ("axle", "lift-arm")
+    inputs = LoadInputs
+    confirms = True
+    makes_stale = (TARES_STALE,)
+    rules = with_rule(
+        Rule("spread-unknown", _averages), "too-few-runs", with_rule(Rule("intercept", _zero_fault), "outside-limit")
+    )
+    line = ("mean_error", "intercept")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Which cart or machine, and what is hitched to it.",
+            items=(
+                Item("free", "Nothing rubs or rests on the frame; nothing caked in it"),
+                Item("level", "Level ground, tyres as usual, hitched as usual"),
+                Item("cells", "Cells and mounts sound, cables whole"),
+                Item("adding", "Automatic adding of loads off", "Automatic adding is off: put it back on."),
+            ),
+            cautions=(CART_STANDS, OWN_RULES),
+        ),
+        Enter("plates", "Read off", "What the instrument is set to now, before anything is changed.", fields=("factor", "factor_decimals", "direction", "nominal_factor", "indicated_division")),
+        Enter("habits", "How it is loaded", "Empty at zero before each load; still until it is recorded. Over the axle first, then the rear, then the front.", fields=("zero_checked", "stood_still", "hitch_share", "hitch_low", "hitch_high")),
+        Plan("amount", "How much to weigh", "What this ticket can show, and what to arrange. Loads of different size tell the zero from the factor.", fields=("reference_division", "reference_readings", "reference_uncertainty")),
+        Tally("as-found", "As found", "Whole loads, each with its ticket.", list="runs", cautions=(CART_STANDS,)),
+        Adjust("adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
+        Tally("as-left", "As left", "More loads, with the new figure.", list="as_left", stage="left", cautions=(CART_STANDS,)),
+        Close("close", "Close", "Put back what was changed, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: LoadInputs, setting: Setting) -> Assessment:
+        def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
+            return [*_habits(given), *_hitch(given), *_mixed(stage), *factor_check(given)], []
+
+        answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
+        _tell_line(answer, read_stage("as_left" if given.as_left else "runs", given, setting, None))
+        if answer.as_found:
+            _tell_line(answer.as_found, read_stage("runs", given, setting, None))
+        answer.plan = reference_plan(given, setting, answer)
+        return answer
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found = super().contradictions(raw)
+        for name in ("runs", "as_left"):
+            rows = raw.get(name)
+            for place, run in enumerate(rows if isinstance(rows, list) else []):
+                if isinstance(run, dict) and run.get("passes") is not None:
+                    twice = next(
+                        (key for key in ("indicated", "total_start", "total_end") if run.get(key) is not None), None
+                    )
+                    if twice:
+                        text = f"stands beside “{twice}” in the same run; expected passes that add up, or what was indicated, not both"
+                        found.append(((name, place, "passes"), text))
+        return found  # fmt: skip
+
+    def draw(self, given: LoadInputs, seen: Seen) -> drawings.Fit:
+        """Indicated against reference, with the line through the loads of the stage in hand."""
+        name = "as_left" if given.as_left else "runs"
+        stage = read_stage(name, given, NO_LIMITS, None)
+        line = fitted(stage.evidence)
+        points = [
+            drawings.FitMark(reference=pair.reference, indicated=pair.indicated, text=str(pair.index + 1))
+            for pair in stage.evidence.pairs
+        ]
+        largest = max((pair.reference for pair in stage.evidence.pairs), default=None)
+        return drawings.Fit(
+            points=tuple(points),
+            slope=line.slope if line else None,
+            intercept=drawings.Figure(size=line.intercept, text=mass_shown(line.intercept, stage.unit, 3)) if line else None,
+            low=line.intercept - line.half if line else None,
+            high=line.intercept + line.half if line else None,
+            to_text=mass_shown(largest, stage.unit, 4) if largest else "",
+        )  # fmt: skip
+
+
+def _habits(given: LoadInputs) -> list[Check]:
+    checks = []
+    for code, said, good, bad in (
+        (
+            "stood-still",
+            given.stood_still,
+            "It stood still until each load was recorded.",
+            "It moved off before a load was recorded: what it showed then is not what was in it.",
+        ),
+        (
+            "zero-checked",
+            given.zero_checked,
+            "It was empty and at zero before each load.",
+            "It was not empty and at zero at the start: every load carries that with it.",
+        ),
+    ):
+        if said is not None:
+            checks.append(Check(code, "pass" if said else "fail", good if said else bad))
+    return checks  # fmt: skip
+
+
+def _hitch(given: LoadInputs) -> list[Check]:
+    share, low, high = given.hitch_share, given.hitch_low, given.hitch_high
+    if share is None or (low is None and high is None):
+        return []
+    outside = (low is not None and share.si < low.si * (1 - 1e-9)) or (
+        high is not None and share.si > high.si * (1 + 1e-9)
+    )
+    band = " to ".join(percent_shown(end.si, decimals=0) for end in (low, high) if end)
+    text = f"{percent_shown(share.si, decimals=0)} of the load is on the hitch; {band} is wanted."
+    if outside:
+        text += " Fill over the axle first, then the rear, then the front."
+    return [Check("hitch-share", "note" if outside else "pass", text)]  # fmt: skip
+
+
+def _mixed(stage: Stage) -> list[Check]:
+    means = [pair.index + 1 for pair in stage.evidence.pairs if pair.loads > 1]
+    if not means or len(means) == stage.evidence.count:
+        return []
+    which = ", ".join(map(str, means))
+    return [Check("averages", "note", f"Run {which} is the mean of several loads, and counts here as one.")]
+
+
+def _tell_line(answer: Assessment, stage: Stage) -> None:
+    line = fitted(stage.evidence)
+    if line is None:
+        return
+    for name, kg in (
+        ("intercept", line.intercept),
+        ("intercept_low", line.intercept - line.half),
+        ("intercept_high", line.intercept + line.half),
+    ):
+        answer.results[name] = value(from_si(kg, stage.unit), stage.unit)  # fmt: skip
+
+
+METHOD = LoadComparison()
