@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "beacon.plant",
     "beacon.bench",
     "beacon.records",
+    "beacon.loads",
     "beacon.planner",
     "beacon.practice",
     "beacon.demo",

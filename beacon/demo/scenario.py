@@ -169,6 +169,35 @@ SYSTEMS = (
         channels=(("channel 1", "", "", ""),),
         cells=(("1", "20 kg", "2 mV/V", "certificate", "LC-2007"),),
     ),
+    DemoSystem(
+        "Haulage lorry", "axle", "Haulage Shed", "shell and kelp", "axle",
+        {"capacity": "26 t", "indicated_division": "10 kg", "ticket_division": "20 kg", "axle_groups": 2},
+        "GN-HL-0003", "Weighbridge, Haulage Shed", interval=180, correction="reading", channels=(("lorry", "", "", ""),),
+    ),
+    DemoSystem(
+        "Shell loader", "lift-arm", "Shell Yard", "crushed shell", "lift-arm",
+        {"capacity": "3 t", "indicated_division": "10 kg", "minimum_temperature": "40 degC"},
+        "GN-SL-0021", "Weighbridge, Haulage Shed", interval=120,
+        channels=(("shell bucket", "", "", ""), ("forks", "", "", "")),
+    ),
+    DemoSystem(
+        "Creel lift", "lift", "Packing Loft", "creels", "lift-arm",
+        {"capacity": "300 kg", "indicated_division": "1 kg"},
+        "GN-CL-0005", "Platform scale, lent", interval=120, channels=(("comb", "", "", ""),),
+    ),
+    DemoSystem(
+        "Harvest trailer", "cart", "Haulage Shed", "wet kelp", "load-cart",
+        {
+            "capacity": "10 t", "indicated_division": "20 kg", "hitch_low": "8 %", "hitch_high": "15 %",
+            "cell_capacity": "5 t", "cell_count": 4, "cell_sensitivity": "2 mV/V",
+        },
+        "GN-HT-0008", "Weighbridge, Haulage Shed", "gain", nominal="1", interval=180,
+        channels=(("trailer", "1.0000", "", ""),),
+        cells=(
+            ("front left", "5 t", "2 mV/V", "plate", "LC-5011"), ("front right", "5 t", "2 mV/V", "plate", "LC-5012"),
+            ("rear right", "5 t", "2 mV/V", "plate", "LC-5013"), ("rear left", "5 t", "2 mV/V", "plate", "LC-5014"),
+        ),
+    ),
 )  # fmt: skip
 
 INSTRUMENTS = (

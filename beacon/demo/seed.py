@@ -5,7 +5,7 @@ import datetime
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.demo import scenario, stories
+from beacon.demo import on_wheels, scenario, stories
 from beacon.people.models import Membership, Organisation, Person
 from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
 
@@ -18,7 +18,9 @@ def seed() -> Organisation:
         return there
     made = Organisation.objects.create(name=scenario.ORGANISATION)
     _plant(made)
-    stories.tell(made)
+    teller = stories.noted(made)
+    on_wheels.tell(teller)
+    teller.tell()
     return made
 
 

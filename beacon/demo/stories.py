@@ -28,20 +28,19 @@ def days_ago(days: int, hour: int = 8, minute: int = 10) -> datetime.datetime:
     return min(morning, timezone.now() - datetime.timedelta(hours=2))
 
 
-def tell(organisation: Organisation) -> None:
-    """Writes the past of every machine."""
-    teller = _Teller(organisation)
-    # Collected first and then told in the order of their days, so that the records are numbered as they were sealed.
+def noted(organisation: Organisation) -> "Teller":
+    """The past of every machine that stands still, noted and not told yet."""
+    teller = Teller(organisation)
     teller.shell_conveyor()
     teller.stockpile_conveyor()
     teller.drag_chain()
     teller.silo()
     teller.platform()
     teller.bench_channel()
-    teller.tell()
+    return teller
 
 
-class _Teller:
+class Teller:
     def __init__(self, organisation: Organisation) -> None:
         self.organisation = organisation
         self.ines = Person.objects.get(username="ines@gannetness.example")
@@ -54,6 +53,7 @@ class _Teller:
         self.days.append((days, partial(work, *given)))
 
     def tell(self) -> None:
+        """Tells it all, in the order of its days, so that the records are numbered as they were sealed."""
         for _, work in sorted(self.days, key=lambda row: -row[0]):
             work()
 
@@ -61,7 +61,9 @@ class _Teller:
         found = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference")
         return found.get(system__site__organisation=self.organisation, system__name=system, place=place)
 
-    def event(self, system: System, days: int, kind: str, note: str, stale: tuple[str, ...] = ()) -> None:
+    def event(
+        self, system: System, days: int, kind: str, note: str, stale: tuple[str, ...] = (), settled: bool = True
+    ) -> None:
         Event.objects.create(
             system=system,
             kind=kind,
@@ -69,7 +71,7 @@ class _Teller:
             at=days_ago(days, 14),
             who=self.corin,
             stale=list(stale),
-            settled=list(stale),
+            settled=list(stale) if settled else [],
         )
 
     def lorries(self, error: float, count: int = 3, base: float = 20.4) -> list[tuple[str, str, str]]:

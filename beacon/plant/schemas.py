@@ -70,6 +70,7 @@ class SystemRecord(BaseModel):
     plates: dict[str, str | int | float]
     plate_fields: list[PlateField]
     care: list[str]
+    keeps_loads: bool
     channels: list[ChannelView]
     profile: str
     profile_title: str

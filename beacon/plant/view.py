@@ -70,6 +70,7 @@ def system_record(system: System) -> Answer:
         "state": system.state,
         "plate_fields": plate_fields(system.machine),
         "care": list(system.machine.care),
+        "keeps_loads": bool(system.machine.loads_into),
         "channels": [_channel(channel) for channel in system.channels.all()],
         "profile": system.profile.key,
         "profile_title": system.profile.title,

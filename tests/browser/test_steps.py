@@ -122,6 +122,8 @@ class EveryStep(BrowserTestCase):
         for number, texts in enumerate(rows.values(), 1):
             for label, key in (("Net weighed", "reference"), ("Shown", "indicated")):
                 self.type_in(page.locator(".dock").get_by_role("textbox", name=label), texts[key])
+            # The answer may add a row above: a click is made once it is there.
+            expect(page.locator(".tally-run").nth(number - 1).locator(".tally-error")).to_contain_text("%")
             page.locator(".dock").get_by_role("button", name="New run").click()
             expect(page.locator(".tally-run")).to_have_count(number)
 

@@ -12,9 +12,21 @@ from wary.sums import SUMS
 
 ROOT = Path(__file__).parents[2]
 
-CORE = ["quantities", "fields", "typed", "rules", "drawings", "methods", "machines", "simulators", "job", "sums"]
+CORE = [
+    "quantities",
+    "fields",
+    "typed",
+    "rules",
+    "drawings",
+    "methods",
+    "machines",
+    "simulators",
+    "job",
+    "sums",
+    "loads",
+]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
-SERVER = ["problems", "people", "plant", "bench", "records", "planner", "practice", "demo"]
+SERVER = ["problems", "people", "plant", "bench", "records", "loads", "planner", "practice", "demo"]
 OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
 """Files that put the rooms together."""
 

@@ -7,6 +7,7 @@ from django.http import HttpResponse
 
 from beacon.api import api
 from beacon.bench.models import Entry, Job
+from beacon.loads.models import Load
 from beacon.people.models import Membership, Role
 from beacon.plant.models import Cell, Event
 from beacon.practice.models import Practice
@@ -43,6 +44,9 @@ class Isolation(PlantTestCase):
         practice = self.send("/api/practice", {}, client)
         self.assertEqual(practice.status_code, 201)
         self.practice = practice.json()["id"]
+        self.cart = self.other.add_system("Trailer", "cart", "load-cart", {})
+        load = self.send(f"/api/systems/{self.cart.id}/loads", {}, client)
+        self.assertEqual(load.status_code, 201)
         self.ids = {
             "job_id": str(self.theirs.id),
             "system_id": str(self.other.system.id),
@@ -50,6 +54,7 @@ class Isolation(PlantTestCase):
             "channel_id": str(channel.id),
             "record_id": str(self.record.id),
             "username": self.other.lead.username,
+            "load_id": str(load.json()["id"]),
         }
 
     def urls(self) -> list[tuple[str, str, str]]:
@@ -62,6 +67,8 @@ class Isolation(PlantTestCase):
             url = path
             for name in names:
                 given = self.practice if name == "job_id" and re.search("stand-in|live|truth", path) else self.ids[name]
+                if name == "system_id" and "/loads" in path:
+                    given = str(self.cart.id)
                 url = url.replace(f"{{{name}}}", given)
             found += [(method, path, url + ("?list=runs" if path.endswith("/rows") else "")) for method in methods]
         return found
@@ -80,13 +87,13 @@ class Isolation(PlantTestCase):
             self.assertEqual(self.ask(lead, method, path, url).status_code, 200, url)
 
     def test_nothing_of_it_is_there_for_others_whatever_their_role(self) -> None:
-        counts = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership)]
+        counts = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership, Load)]
         for role in (Role.TECHNICIAN, Role.LEAD, Role.READER):
             client = self.signed_in(self.plant.people[role])
             for method, path, url in self.urls():
                 answer = self.ask(client, method, path, url)
                 self.assertEqual(answer.status_code, 404, f"{role}: {method} {url}: {answer.content[:200]!r}")
-        after = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership)]
+        after = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership, Load)]
         self.assertEqual(after, counts)
 
     def test_nothing_at_all_is_there_for_nobody(self) -> None:

@@ -37,7 +37,7 @@ STATES: dict[MachineState, str] = {
     "in-order": "in order",
     "not-tested": "not tested yet",
     "not-valid": "half entered: not valid",
-    "provisional": "provisional: from the data sheet",
+    "provisional": "provisional: no real load has confirmed it yet",
     "not-confirmed": "adjusted, not confirmed",
     "limited": "limited by the reference",
     "fault": "a fault was found",
@@ -52,6 +52,8 @@ STATE_AFTER: dict[Outcome, MachineState] = {
     "left-for-repair": "fault",
     "out-of-service": "out-of-service",
 }
+UNCONFIRMED = frozenset({"provisional", "unproven"})
+"""Reasons for which a machine is left alone, and is still provisional."""
 VERIFIED = frozenset({"within-limit", "verified", "below-reference-division"})
 
 
@@ -132,7 +134,7 @@ def closed_as(standing: Standing, outcome: Outcome) -> str:
     if outcome != "complete":
         return OUTCOMES[outcome]
     codes = {reason.code for reason in standing.decides.assessment.reasons}
-    if "provisional" in codes:
+    if codes & UNCONFIRMED:
         return "provisional"
     touched = any(part.changed for part in standing.parts.values())
     return "verified, left as found" if codes & VERIFIED and not touched else OUTCOMES[outcome]
@@ -172,7 +174,7 @@ def summary(standing: Standing) -> dict[str, Any]:
         "call": decides.assessment.call,
         "call_found": (standing.parts[_part_of(standing, found.method)] if found else decides).assessment.found.call,
         "down": decides.assessment.found.down,
-        "provisional": any(reason.code == "provisional" for reason in decides.assessment.reasons),
+        "provisional": _unconfirmed(standing),
         "factor_before": text_at(standing.fold, "inputs.factor").replace(",", "."),
         "factor_after": factor_after(standing),
         "reference": ", ".join(name for name in names if name),
@@ -185,6 +187,10 @@ def summary(standing: Standing) -> dict[str, Any]:
         "error_left": left.error if left else None,
         "uncertainty_left": left.uncertainty if left else None,
     }
+
+
+def _unconfirmed(standing: Standing) -> bool:
+    return any(reason.code in UNCONFIRMED for reason in standing.decides.assessment.reasons)
 
 
 def _part_of(standing: Standing, method: str) -> str:
@@ -215,7 +221,7 @@ def state_after(standing: Standing, outcome: Outcome, state: MachineState) -> Ma
         return STATE_AFTER.get(outcome, state)
     if still_loose(standing):
         return "not-valid"
-    if any(reason.code == "provisional" for reason in standing.decides.assessment.reasons):
+    if _unconfirmed(standing):
         return "provisional"
     if state == "fault" and text_at(standing.fold, "occasion") != "repair":
         return state

@@ -27,6 +27,7 @@ class Cart(Machine):
         "other": OTHER,
     }
     channels = ("trailer",)
+    loads_into = "load-comparison"
     care = ("Nothing built up on the mounts", "Cables whole, junction box dry", "Hitched at the usual height")
 
 

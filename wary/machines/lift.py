@@ -25,6 +25,7 @@ class Lift(Machine):
         "other": OTHER,
     }
     channels = ("forks",)
+    loads_into = "load-comparison"
     care = ("Forks and comb straight, nothing rubs", "Sensors, hoses and plugs sound")
 
 

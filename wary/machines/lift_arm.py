@@ -30,6 +30,7 @@ class LiftArm(Machine):
         "other": OTHER,
     }
     channels = ("bucket",)
+    loads_into = "load-comparison"
     care = (
         "Pins and bushes greased, nothing rubs",
         "Sensors, hoses and plugs sound",

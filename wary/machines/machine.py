@@ -56,7 +56,9 @@ class Machine:
 
     `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
     `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
-    its loads are usually spoken of in; `stand_in` names the simulator that behaves like one.
+    its loads are usually spoken of in; `stand_in` names the simulator that behaves like one;
+    `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
+    loads is kept.
     """
 
     key: ClassVar[str]
@@ -71,6 +73,7 @@ class Machine:
     mass_unit: ClassVar[str] = "kg"
     care: ClassVar[tuple[str, ...]] = ()
     stand_in: ClassVar[str] = ""
+    loads_into: ClassVar[str] = ""
 
     def main_part(self) -> Part:
         """The part of the usual visit that closes it."""

@@ -825,6 +825,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log
+         * @description The load log of a channel, the latest first, a hundred at a time; `find` looks in words and numbers.
+         */
+        get: operations["beacon_loads_api_log"];
+        put?: never;
+        /**
+         * Begin
+         * @description A load begins: by hand, by a signal, or by a steady change of weight.
+         */
+        post: operations["beacon_loads_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loads/{load_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Changes what a load says, keeping what stood there; `store` keeps it for good with what it indicates.
+         */
+        patch: operations["beacon_loads_api_change"];
+        trace?: never;
+    };
+    "/api/systems/{system_id}/loads/totals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Totals
+         * @description What was loaded in all, by day, destination or material; open loads are not in it.
+         */
+        get: operations["beacon_loads_api_totals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/loads.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Csv Out
+         * @description The whole log of a channel as CSV in UTF-8, the oldest first; it comes in again as it is.
+         */
+        get: operations["beacon_loads_api_csv_out"];
+        put?: never;
+        /**
+         * Csv In
+         * @description Brings loads in from CSV: all of them, or none with each refused row by its line.
+         */
+        post: operations["beacon_loads_api_csv_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/loads/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description Loads with a ticket become the runs of a comparison; one that moved before it was stored is set aside.
+         */
+        post: operations["beacon_loads_api_compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/round": {
         parameters: {
             query?: never;
@@ -1868,6 +1976,8 @@ export interface components {
             plate_fields: components["schemas"]["PlateField"][];
             /** Care */
             care: string[];
+            /** Keeps Loads */
+            keeps_loads: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -3691,6 +3801,185 @@ export interface components {
             reference: string;
         };
         /**
+         * LoadChangeView
+         * @description What of a load was changed after it was kept.
+         */
+        LoadChangeView: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * LoadLog
+         * @description A page of the log, the latest first, with what it names; `earlier` is the number to go on before.
+         */
+        LoadLog: {
+            /** Loads */
+            loads: components["schemas"]["LoadView"][];
+            /** Earlier */
+            earlier: number | null;
+            /** Unit */
+            unit: string;
+            /** To Compare */
+            to_compare: number;
+        };
+        /** LoadView */
+        LoadView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "recording" | "stored";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "hand" | "signal" | "steady" | "imported";
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** End */
+            end: string | null;
+            /** Indicated */
+            indicated: string;
+            /** Operator */
+            operator: string;
+            /** Destination */
+            destination: string;
+            /** Material */
+            material: string;
+            /** Ticket */
+            ticket: string;
+            /** Moved */
+            moved: boolean;
+            /** Job */
+            job: string | null;
+            /** Changes */
+            changes: components["schemas"]["LoadChangeView"][];
+        };
+        /**
+         * LoadIn
+         * @description A load that begins now.
+         */
+        LoadIn: {
+            /** Channel */
+            channel?: string | null;
+            /**
+             * How
+             * @default hand
+             * @enum {string}
+             */
+            how: "hand" | "signal" | "steady";
+            /**
+             * Operator
+             * @default
+             */
+            operator: string;
+            /**
+             * Destination
+             * @default
+             */
+            destination: string;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+        };
+        /**
+         * LoadPatch
+         * @description What of a load is to be other than it is; what is left out stays.
+         */
+        LoadPatch: {
+            /** Indicated */
+            indicated?: string | null;
+            /** Ticket */
+            ticket?: string | null;
+            /** Operator */
+            operator?: string | null;
+            /** Destination */
+            destination?: string | null;
+            /** Material */
+            material?: string | null;
+            /** Moved */
+            moved?: boolean | null;
+            /**
+             * Store
+             * @default false
+             */
+            store: boolean;
+        };
+        /**
+         * LoadTotal
+         * @description So many loads of one day, destination or material: what was indicated in all, and of how many a ticket came.
+         */
+        LoadTotal: {
+            /** Name */
+            name: string;
+            /** Loads */
+            loads: number;
+            /** Total */
+            total: string;
+            /** Tickets */
+            tickets: number;
+        };
+        /**
+         * BroughtIn
+         * @description How many loads a file brought in.
+         */
+        BroughtIn: {
+            /** Loads */
+            loads: number;
+        };
+        /**
+         * Begun
+         * @description The job that was opened.
+         */
+        Begun: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+        };
+        /**
+         * CompareIn
+         * @description The loads to compare; without any, all that have a ticket and were not compared yet.
+         */
+        CompareIn: {
+            /** Channel */
+            channel?: string | null;
+            /**
+             * Loads
+             * @default []
+             */
+            loads: string[];
+        };
+        /**
          * LastDone
          * @description What a closed job came to: the call as found and as left, `error` and `uncertainty` in per cent.
          */
@@ -3870,6 +4159,8 @@ export interface components {
             plate_fields: components["schemas"]["PlateField"][];
             /** Care */
             care: string[];
+            /** Keeps Loads */
+            keeps_loads: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -5294,6 +5585,211 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_loads_api_log: {
+        parameters: {
+            query?: {
+                channel?: string | null;
+                find?: string;
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadLog"];
+                };
+            };
+        };
+    };
+    beacon_loads_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadView"];
+                };
+            };
+        };
+    };
+    beacon_loads_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                load_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_loads_api_totals: {
+        parameters: {
+            query?: {
+                by?: "day" | "destination" | "material";
+                channel?: string | null;
+                find?: string;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadTotal"][];
+                };
+            };
+        };
+    };
+    beacon_loads_api_csv_out: {
+        parameters: {
+            query?: {
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_loads_api_csv_in: {
+        parameters: {
+            query?: {
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_loads_api_compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
         };

@@ -1,0 +1,179 @@
+"""A log of loads: rows in from CSV, what a live weight says of where a load begins and ends.
+
+A load is open while it is filled, recording once its weight is being read, and stored when it is
+kept. One that moved before it was stored is marked, since what it showed then is not what was in it.
+"""
+
+import csv
+import datetime
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from wary.job.file import Refusal, Refused
+from wary.quantities import NotAQuantity, quantity
+from wary.typed import as_in_a_file
+
+MOST_ROWS = 20_000
+COLUMNS = ("number", "start", "end", "indicated", "operator", "destination", "material", "ticket", "moved")
+ALSO = {
+    "no": "number", "no.": "number", "load": "number", "begin": "start", "began": "start", "from": "start", "until": "end",
+    "weight": "indicated", "shown": "indicated", "mass": "indicated", "driver": "operator", "who": "operator", "to": "destination",
+    "product": "material", "certified": "ticket",
+}  # fmt: skip
+"""Header names that people use, and the column that each means."""
+
+
+@dataclass(frozen=True)
+class LoadRow:
+    """One load from a file: masses as a job file writes them, empty where nothing is given; times aware."""
+
+    line: int
+    number: int | None
+    start: datetime.datetime
+    end: datetime.datetime | None
+    indicated: str
+    operator: str
+    destination: str
+    material: str
+    ticket: str
+    moved: bool
+
+
+def mass_text(text: str, unit: str) -> str:
+    """A mass as it was typed, as a job file writes it. Raises NotAQuantity with a sentence; below zero is no load."""
+    found = quantity(as_in_a_file(text, "mass", unit), "mass")
+    if found.si < 0:
+        raise NotAQuantity(f"“{text}” is below zero; expected a mass of zero or more")
+    return found.text
+
+
+def loads_in(content: bytes, unit: str, zone: datetime.tzinfo) -> list[LoadRow]:
+    """The loads of a CSV file; `unit` is for a bare figure, `zone` for a time without one.
+
+    Raises Refused with every row that cannot be taken, by its line; then none is.
+    """
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise Refused([Refusal("", "the file is not UTF-8 text; save it as CSV in UTF-8")]) from None
+    first = text.partition("\n")[0]
+    delimiter = max(",;\t", key=first.count)
+    rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    if len(rows) < 2:
+        raise Refused([Refusal("line 1", "there is no row below the header; expected a header and rows")])
+    if len(rows) > MOST_ROWS + 1:
+        raise Refused([Refusal("", f"{len(rows) - 1} rows at once; bring in at most {MOST_ROWS}")])
+    header = [_column(title) for title in rows[0]]
+    unknown = [
+        title.strip() for title, key in zip(rows[0], header, strict=True) if title.strip() and key not in COLUMNS
+    ]
+    if unknown or not {"start", "indicated"} <= set(header):
+        said = (
+            f"{', '.join(unknown)} is no column of a load log" if unknown else "start and indicated are wanted at least"
+        )
+        raise Refused([Refusal("line 1", f"{said}; expected {', '.join(COLUMNS)}")])
+    refusals: list[Refusal] = []
+    found = []
+    for line, row in enumerate(rows[1:], 2):
+        if any(cell.strip() for cell in row):
+            cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
+            read = _row(line, cells, unit, zone, refusals)
+            if read:
+                found.append(read)
+    if refusals:
+        raise Refused(refusals)
+    return found
+
+
+def _column(title: str) -> str:
+    key = title.strip().lower()
+    return key if key in COLUMNS else ALSO.get(key, key)
+
+
+def _row(line: int, cells: dict[str, str], unit: str, zone: datetime.tzinfo, refusals: list[Refusal]) -> LoadRow | None:
+    before = len(refusals)
+
+    def refuse(key: str, text: str) -> None:
+        refusals.append(Refusal(f"line {line}, {key}", text))
+
+    def at(key: str) -> datetime.datetime | None:
+        text = cells.get(key, "")
+        if not text:
+            return None
+        try:
+            moment = datetime.datetime.fromisoformat(text)
+        except ValueError:
+            refuse(key, f"“{text}” is no time; expected one such as 2031-05-04 14:20")
+            return None
+        return moment if moment.tzinfo else moment.replace(tzinfo=zone)
+
+    def mass(key: str) -> str:
+        text = cells.get(key, "")
+        try:
+            return mass_text(text, unit) if text else ""
+        except NotAQuantity as unread:
+            refuse(key, str(unread))
+            return ""
+
+    number = cells.get("number", "")
+    if number and not number.isdigit():
+        refuse("number", f"“{number}” is no number of a load; expected a whole number")
+    start, end = at("start"), at("end")
+    if not cells.get("start"):
+        refuse("start", "when did the load begin? Expected a time such as 2031-05-04 14:20")
+    if start and end and end < start:
+        refuse("end", "the load ends before it begins")
+    indicated, ticket = mass("indicated"), mass("ticket")
+    if len(refusals) > before or start is None:
+        return None
+    words = {key: cells.get(key, "")[:80] for key in ("operator", "destination", "material")}
+    moved = cells.get("moved", "").lower() in ("yes", "true", "1", "x")
+    return LoadRow(line, int(number) if number else None, start, end, indicated, ticket=ticket, moved=moved, **words)
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a live weight came to: a load from second `start` to second `end`, its mass in kg, whether it moved before the end."""
+
+    start: float
+    end: float
+    mass: float
+    moved: bool
+
+
+def steady_changes(
+    readings: Sequence[tuple[float, float]], band: float, least: float, seconds: float = 3.0
+) -> list[Told]:
+    """The loads that a live weight tells of: from one steady stretch to the next that is heavier by `least`.
+
+    `readings` are (seconds, kg) in their order; a stretch is steady where they stay within `band`
+    (kg) for so many seconds. A rise that falls back by more than the band before it has stood so
+    long had moved before it could be stored.
+    """
+    found: list[Told] = []
+    base: float | None = None
+    began = None
+    stretch: list[tuple[float, float]] = []
+    highest = None
+    for at, weight in readings:
+        stretch = [one for one in stretch if abs(one[1] - weight) <= band] if _apart(stretch, weight, band) else stretch
+        stretch.append((at, weight))
+        if base is not None and weight > base + least:
+            began = began if began is not None else at
+            highest = weight if highest is None else max(highest, weight)
+        if at - stretch[0][0] < seconds:
+            continue
+        mean = sum(one[1] for one in stretch) / len(stretch)
+        if base is not None and began is not None:
+            if mean > base + least:
+                moved = highest is not None and highest > mean + 2 * band
+                found.append(Told(began, at, mean - base, moved))
+            elif highest is not None:
+                found.append(Told(began, at, highest - base, True))
+        base, began, highest = mean, None, None
+    return found
+
+
+def _apart(stretch: Sequence[tuple[float, float]], weight: float, band: float) -> bool:
+    return any(abs(one[1] - weight) > band for one in stretch)
