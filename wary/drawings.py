@@ -231,4 +231,4 @@ def figure(quantity: Quantity | None, significant: int = 4) -> Figure | None:
 
 def spoken(number: float, unit: str, significant: int = 4) -> str:
     """`12.4 t`, `5.4°`, `3`."""
-    return f"{shown(number, significant)}{ {'deg': '°', '': ''}.get(unit, f' {unit}') }"
+    return f"{shown(number, significant)}{ {'deg': '°', 'degC': ' °C', 'degF': ' °F', '': ''}.get(unit, f' {unit}') }"

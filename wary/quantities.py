@@ -264,8 +264,8 @@ def shown(value: float, significant: int = 4, sign: bool = False) -> str:
             whole = whole[:-3]
         whole = "\u202f".join(groups)
     text = whole + ("." + fraction if fraction else "")
-    negative = value < 0 and any(digit in text for digit in "123456789")
-    return ("−" if negative else "+" if sign and not negative else "") + text
+    nothing = not any(digit in text for digit in "123456789")
+    return ("" if nothing else "−" if value < 0 else "+" if sign else "") + text
 
 
 def mass_shown(kilograms: float, unit: str, significant: int = 4) -> str:

@@ -1,7 +1,10 @@
 """What the demo's vehicles have lived through: a lorry half entered, a loader that was once cold, a creel lift, a trailer's season."""
 
+import datetime
+
 from beacon.demo.past import Past
 from beacon.demo.stories import Teller, days_ago
+from beacon.loads.keeping import bring_in
 
 GROUPS = ("steer", "drive")
 
@@ -14,6 +17,7 @@ def tell(teller: Teller) -> None:
     teller.on(95, _loader_warm, teller)
     teller.on(33, _creel_lift, teller)
     teller.on(64, _trailer, teller)
+    teller.on(0, _season, teller)
 
 
 def _tickets(load: str, tickets: tuple[int, ...], shown: tuple[int, ...]) -> dict[str, str]:
@@ -66,7 +70,7 @@ def _loader_cold(teller: Teller) -> None:
     past.look().enter(
         {
             "inputs.attachment_fitted": "shell bucket",
-            "inputs.known_load": "1 t",
+            "inputs.known_load": "1000 kg",
             "inputs.known_load_source": "estimated",
         }
     )
@@ -80,7 +84,7 @@ def _loader_warm(teller: Teller) -> None:
     past = Past(teller.ines, teller.channel("Shell loader"), "lift-speed", days_ago(95, 10))
     past.look().enter(
         {
-            "inputs.attachment_fitted": "shell bucket", "inputs.known_load": "1 t", "inputs.known_load_source": "estimated",
+            "inputs.attachment_fitted": "shell bucket", "inputs.known_load": "1000 kg", "inputs.known_load_source": "estimated",
             "inputs.prepared": "yes",
         }
     )  # fmt: skip
@@ -115,3 +119,20 @@ def _trailer(teller: Teller) -> None:
     rows = [{"reference": f"{t} t", "indicated": f"{shows} t"} for t, shows in loads]
     rows[2]["set_aside"] = "the tractor moved off before the load was recorded"
     past.rows("runs", rows).close()
+
+
+def _season(teller: Teller) -> None:
+    """A season of the trailer's load log, as its instrument gave it out; the last tickets came and were not compared yet."""
+    channel = teller.channel("Harvest trailer")
+    lines = ["start,end,indicated,operator,destination,material,ticket,moved"]
+    for days in range(61, 0, -1):
+        for turn in range(days % 3 + 1):
+            start = days_ago(days, 7 + 3 * turn, (days * 7) % 50)
+            net = 5.2 + teller.draw.random() * 3
+            ticket = f"{round(net / 0.02) * 0.02:.2f} t" if days in (2, 3, 4) and not turn else ""
+            shows = f"{round(net * (1 + teller.draw.uniform(-0.003, 0.004)) / 0.02) * 0.02:.2f} t"
+            to, what = (("Drying House", "wet kelp"), ("Packing Loft", "dulse"))[teller.draw.random() < 0.25]
+            moved = "yes" if days == 17 and not turn else ""
+            end = start + datetime.timedelta(minutes=14)
+            lines.append(f"{start.isoformat()},{end.isoformat()},{shows},Ines Marrow,{to},{what},{ticket},{moved}")
+    bring_in(teller.ines, channel.system, channel, "\n".join(lines).encode())

@@ -8,7 +8,7 @@ from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
-from django.db.models import Count, F, Max, Q, QuerySet, Sum
+from django.db.models import Count, F, Q, QuerySet, Sum
 from django.db.models.functions import TruncDate
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
@@ -18,6 +18,7 @@ from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import open_alone
 from beacon.loads import schemas
+from beacon.loads.keeping import bring_in, kg_of, locked, next_number, unit_of
 from beacon.loads.models import Load, LoadChange
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
@@ -25,8 +26,8 @@ from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
 from beacon.records.history import safe
-from wary.loads import COLUMNS, loads_in, mass_text
-from wary.quantities import NotAQuantity, from_si, quantity, shown
+from wary.loads import COLUMNS, mass_text
+from wary.quantities import NotAQuantity, from_si, shown
 
 Answer = dict[str, Any]
 router = Router(tags=["loads"])
@@ -56,10 +57,6 @@ def _load(user: Person, load_id: UUID) -> Load:
     if found is None:
         raise Http404
     return found
-
-
-def _unit(system: System) -> str:
-    return system.machine.usual_mass(system.plates)
 
 
 def _view(load: Load) -> Answer:
@@ -100,7 +97,7 @@ def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find
     return {
         "loads": [_view(load) for load in found[:PAGE]],
         "earlier": found[PAGE - 1].number if len(found) > PAGE else None,
-        "unit": _unit(system),
+        "unit": unit_of(system),
         "to_compare": min(_to_compare(of).count(), MOST_COMPARED),
     }
 
@@ -110,22 +107,12 @@ def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find
 def begin(request: HttpRequest, system_id: UUID, given: schemas.LoadIn) -> tuple[int, Answer]:
     """A load begins: by hand, by a signal, or by a steady change of weight."""
     user = person(request)
-    channel = _locked(_channel(_system(request, system_id), given.channel))
+    channel = locked(_channel(_system(request, system_id), given.channel))
     load = Load.objects.create(
-        channel=channel, number=_next(channel), how=given.how, started_at=timezone.now(), by=user,
+        channel=channel, number=next_number(channel), how=given.how, started_at=timezone.now(), by=user,
         operator=given.operator.strip() or str(user), destination=given.destination.strip(), material=given.material.strip(),
     )  # fmt: skip
     return 201, _view(load)
-
-
-def _locked(channel: Channel) -> Channel:
-    """The channel's row is locked, so that no two loads take the same number."""
-    Channel.objects.select_for_update().get(pk=channel.pk)
-    return channel
-
-
-def _next(channel: Channel) -> int:
-    return (Load.objects.filter(channel=channel).aggregate(most=Max("number"))["most"] or 0) + 1
 
 
 @router.patch("loads/{load_id}", response={200: schemas.LoadView, 422: ProblemDocument})
@@ -134,7 +121,7 @@ def change(request: HttpRequest, load_id: UUID, given: schemas.LoadPatch) -> Ans
     """Changes what a load says, keeping what stood there; `store` keeps it for good with what it indicates."""
     user = person(request)
     load = _load(user, load_id)
-    unit = _unit(load.channel.system)
+    unit = unit_of(load.channel.system)
     wrong: list[dict[str, str]] = []
     for field, text in given.model_dump(exclude_none=True, exclude={"store", "moved"}).items():
         said = text.strip()
@@ -147,7 +134,7 @@ def change(request: HttpRequest, load_id: UUID, given: schemas.LoadPatch) -> Ans
         _set(user, load, field, said)
     if given.moved is not None:
         _set(user, load, "moved", given.moved)
-    load.mass, load.ticket_mass = (_kg(text) for text in (load.indicated, load.ticket))
+    load.mass, load.ticket_mass = (kg_of(text) for text in (load.indicated, load.ticket))
     if given.store and not load.indicated:
         wrong.append({"path": "indicated", "text": "What does it show? Type it, then store the load."})
     if wrong:
@@ -168,17 +155,13 @@ def _set(user: Person, load: Load, field: str, said: Any) -> None:
     setattr(load, field, said)
 
 
-def _kg(text: str) -> float | None:
-    return quantity(text, "mass").si if text else None
-
-
 @router.get("systems/{system_id}/loads/totals", response=list[schemas.LoadTotal])
 def totals(
     request: HttpRequest, system_id: UUID, by: Literal["day", "destination", "material"] = "day", channel: UUID | None = None, find: str = ""
 ) -> list[Answer]:  # fmt: skip
     """What was loaded in all, by day, destination or material; open loads are not in it."""
     system = _system(request, system_id)
-    of, unit = _channel(system, channel), _unit(system)
+    of, unit = _channel(system, channel), unit_of(system)
     stored = _found(of, find).filter(state=Load.State.STORED)
     key = TruncDate("started_at", tzinfo=ZoneInfo(system.site.time_zone)) if by == "day" else F(by)
     rows = stored.annotate(name=key).values("name").order_by("-name" if by == "day" else "name")
@@ -212,35 +195,8 @@ def csv_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -
     """Brings loads in from CSV: all of them, or none with each refused row by its line."""
     user = person(request)
     system = _system(request, system_id)
-    of = _locked(_channel(system, channel))
-    rows = loads_in(request.body, _unit(system), ZoneInfo(system.site.time_zone))
-    taken = set(
-        Load.objects.filter(channel=of, number__in=[r.number for r in rows if r.number]).values_list(
-            "number", flat=True
-        )
-    )
-    seen: set[int] = set()
-    wrong = []
-    for row in rows:
-        if row.number is not None and (row.number in taken or row.number in seen):
-            wrong.append({"path": f"line {row.line}, number", "text": f"there is a load {row.number} already"})
-        seen.add(row.number or 0)
-    if wrong:
-        raise Problem(422, "These loads cannot be brought in", "Nothing was changed.", wrong)
-    number = max(_next(of) - 1, *seen, 0)
-    loads = []
-    for row in rows:
-        if row.number is None:
-            number += 1
-        loads.append(
-            Load(
-                channel=of, number=row.number or number, state=Load.State.STORED if row.indicated else Load.State.OPEN, how=Load.How.IMPORTED,
-                started_at=row.start, ended_at=row.end, indicated=row.indicated, mass=_kg(row.indicated), operator=row.operator,
-                destination=row.destination, material=row.material, ticket=row.ticket, ticket_mass=_kg(row.ticket), moved=row.moved, by=user,
-            )
-        )  # fmt: skip
-    Load.objects.bulk_create(loads, batch_size=2000)
-    return {"loads": len(loads)}
+    of = _channel(system, channel)
+    return {"loads": bring_in(user, system, of, request.body)}
 
 
 @router.post("systems/{system_id}/loads/compare", response={201: schemas.Begun, 422: ProblemDocument})

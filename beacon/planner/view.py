@@ -64,7 +64,8 @@ def system_row(system: System, open_jobs: Iterable[Job]) -> Answer:
 def _why(system: System, open_jobs: list[Job], today: datetime.date) -> str:
     """Why this system is on the round, in a few words."""
     if open_jobs:
-        return f"{title_of(open_jobs[0].method)} under way"
+        half = ", not valid until it is whole" if any(job.not_valid for job in open_jobs) else ""
+        return f"{title_of(open_jobs[0].method)} under way{half}"
     stale = stale_titles(system)
     if system.state == "stale" and stale:
         event = next(event for event in system.events.all() if set(event.stale) - set(event.settled))

@@ -17,7 +17,7 @@ class Axle(Machine):
     )
     visit = (
         Part("", "axle-two-load"),
-        Part("tickets", "load-comparison", "Whole loads, against tickets", optional=True),
+        Part("tickets", "load-comparison", "Against tickets", optional=True),
     )
     events = {
         "tyres": EventKind("tyres changed", MATCHED),

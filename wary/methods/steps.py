@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from wary.methods.tree import VALUE
+
 
 @dataclass(frozen=True)
 class Item:
@@ -36,9 +38,14 @@ def told(key: str, title: str) -> Column:
 
 @dataclass(frozen=True)
 class Stopwatch:
-    """Times from mark to mark; each tap ends one and begins the next. `title` is what is timed."""
+    """Times from mark to mark. `title` is what is timed, `into` the place of a row that a time goes into.
+
+    Of a plain list each tap ends one time and begins the next, and makes a row; of a list of
+    blocks it starts, then stops, and the time goes into the row in hand.
+    """
 
     title: str
+    into: str = VALUE
     tool: Literal["stopwatch"] = "stopwatch"
 
 

@@ -46,6 +46,7 @@ function SignedIn() {
       <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />
       <Route path="/systems" element={<Page of="systems" />} />
       <Route path="/systems/:id" element={<Page of="system" />} />
+      <Route path="/systems/:id/loads" element={<Page of="loads" />} />
       <Route path="/jobs/:id" element={<Page of="bench" />} />
       <Route path="/log" element={<Page of="log" />} />
       <Route path="/records/:id" element={<Page of="record" />} />

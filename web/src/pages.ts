@@ -7,6 +7,7 @@ const PAGES = {
   systems: () => import("./plant/Systems").then((m) => m.Systems),
   system: () => import("./plant/SystemPage").then((m) => m.SystemPage),
   bench: () => import("./bench/Bench").then((m) => m.Bench),
+  loads: () => import("./loads/LoadLog").then((m) => m.LoadLog),
   log: () => import("./log/Log").then((m) => m.Log),
   record: () => import("./log/RecordPage").then((m) => m.RecordPage),
   references: () => import("./references/References").then((m) => m.References),

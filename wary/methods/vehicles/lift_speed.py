@@ -106,7 +106,7 @@ LIFTS = Rows(
     typed=("load", "speed", "direction", "time", "temperature", "raw", "done"),
     ends=("raw", "done"),
     either=("raw", "done"),
-    tool=Stopwatch("lift"),
+    tool=Stopwatch("lift", into="time"),
 )  # fmt: skip
 REQUIRED = Rows(
     list="required",

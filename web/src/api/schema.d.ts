@@ -1610,11 +1610,19 @@ export interface components {
         };
         /**
          * Stopwatch
-         * @description Times from mark to mark; each tap ends one and begins the next. `title` is what is timed.
+         * @description Times from mark to mark. `title` is what is timed, `into` the place of a row that a time goes into.
+         *
+         *     Of a plain list each tap ends one time and begins the next, and makes a row; of a list of
+         *     blocks it starts, then stops, and the time goes into the row in hand.
          */
         Stopwatch: {
             /** Title */
             title: string;
+            /**
+             * Into
+             * @default value
+             */
+            into: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

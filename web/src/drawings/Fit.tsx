@@ -1,16 +1,15 @@
 import type { DrawnProps, Of } from "./Drawing";
 import { useWidth } from "./width";
 
-const [TOP, FOOT] = [18, 132];
-
 /**
  * By how much each load is off, over what it weighed, with the straight line through them: one that
  * meets zero at nothing is the factor's, one that does not is the zero's. The whisker at the left is
  * where the line may meet zero.
  */
-export function FitDrawing({ drawing }: DrawnProps<"fit">) {
+export function FitDrawing({ drawing, compact }: DrawnProps<"fit">) {
   const points = drawing.points ?? [];
   const width = useWidth();
+  const [TOP, FOOT] = compact ? [14, 72] : [18, 132];
   const most = Math.max(...points.map((point) => point.reference), 0) || 1;
   const line =
     drawing.slope != null && drawing.intercept ? { slope: drawing.slope - 1, cut: drawing.intercept.size } : null;
@@ -21,7 +20,7 @@ export function FitDrawing({ drawing }: DrawnProps<"fit">) {
   const x = (weighed: number) => left + (weighed / most) * (right - left);
   const y = (off: number) => (TOP + FOOT) / 2 - (off / reach) * ((FOOT - TOP) / 2);
   return (
-    <svg className="figure-svg" viewBox={`0 0 ${width} 176`} role="img" aria-label={words(drawing)}>
+    <svg className="figure-svg" viewBox={`0 0 ${width} ${FOOT + 40}`} role="img" aria-label={words(drawing)}>
       <path d={`M${left} ${y(0)} H${right}`} stroke="var(--ink)" strokeWidth="1.5" />
       <path d={`M${left} ${TOP - 6} V${FOOT + 6}`} stroke="var(--ink)" strokeWidth="1.5" />
       {line && (
@@ -58,14 +57,21 @@ export function FitDrawing({ drawing }: DrawnProps<"fit">) {
         <text x={left - 12} y={FOOT} textAnchor="end">
           too little
         </text>
-        <text x={left} y="166">
+        <text x={left} y={FOOT + 32}>
           empty
         </text>
-        <text x={right} y="166" textAnchor="end">
+        <text x={right} y={FOOT + 32} textAnchor="end">
           {drawing.to_text || "weighed"}
         </text>
         {drawing.intercept && (
-          <text x={(left + right) / 2} y="166" textAnchor="middle" fontSize="16" fontWeight="600" fill="var(--ink)">
+          <text
+            x={(left + right) / 2}
+            y={FOOT + 32}
+            textAnchor="middle"
+            fontSize="16"
+            fontWeight="600"
+            fill="var(--ink)"
+          >
             {`${drawing.intercept.text} at nothing`}
           </text>
         )}

@@ -136,7 +136,7 @@ interface LinesProps {
 
 /** Raw figure over pace: the empty and the full line, and the known load's lift between them. */
 function Lines({ empty, full, known, provisional }: LinesProps) {
-  const wide = useWidth() < 500 ? 350 : 290;
+  const wide = useWidth() < 500 ? 350 : 234;
   const spots = [empty.start, empty.end, full.start, full.end, ...(known ? [known] : [])];
   const [x0, x1] = [Math.min(...spots.map((spot) => spot.x)), Math.max(...spots.map((spot) => spot.x))];
   const [y0, y1] = [Math.min(...spots.map((spot) => spot.y)), Math.max(...spots.map((spot) => spot.y))];
@@ -178,7 +178,7 @@ function Lines({ empty, full, known, provisional }: LinesProps) {
         </text>
         {known && (
           <text x={x(known.x) + 14} y={y(known.y) - 9}>
-            {provisional ? "known, estimated" : "known"}
+            known
           </text>
         )}
       </g>

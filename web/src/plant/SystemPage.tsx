@@ -61,6 +61,11 @@ function Whole({ system }: { system: SystemView }) {
             </Link>
           ))}
           <BeginMethods system={system} />
+          {system.keeps_loads && (
+            <Link className="btn btn-outline-primary" to={`/systems/${system.id}/loads`}>
+              Load log
+            </Link>
+          )}
           <BringIn system={system} />
         </div>
       )}

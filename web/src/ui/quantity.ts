@@ -79,4 +79,5 @@ export function trimmed(value: number): string {
 }
 
 /** A unit as it is said on a screen. */
-export const spoken = (unit: string) => (unit === "deg" ? "°" : unit.replace("m2", "m²").replace("m3", "m³"));
+const SPOKEN: Record<string, string> = { deg: "°", degC: "°C", degF: "°F" };
+export const spoken = (unit: string) => SPOKEN[unit] ?? unit.replace("m2", "m²").replace("m3", "m³");

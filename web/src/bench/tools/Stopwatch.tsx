@@ -7,22 +7,29 @@ import { newRow } from "../hand";
 import { beep, useTick } from "./tone";
 import type { ToolProps } from "./Tool";
 
-/** Mark to mark: each tap, or the space bar, ends one time and begins the next; the time is entered. */
+/**
+ * Mark to mark: each tap, or the space bar, ends one time and begins the next; the time is entered. Where
+ * it goes into a row that holds more than a time, it starts and stops for the row in hand.
+ */
 export function Stopwatch({ tool, full }: ToolProps<"stopwatch">) {
   const bench = useBench();
   const [since, setSince] = useState<number | null>(null);
   const [count, setCount] = useState(0);
+  const into = tool.into ?? VALUE;
+  const single = into !== VALUE;
   useTick(since !== null);
   if (!bench.open) return null;
   const tap = () => {
     const now = performance.now();
     if (since !== null) {
       const seconds = ((now - since) / 1000).toFixed(2);
-      bench.enter({ path: `${full}.${newRow()}.${VALUE}`, text: seconds, unit: "s", source: "captured", steady: true });
+      const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`);
+      const row = (single && dock?.dataset.row) || newRow();
+      bench.enter({ path: `${full}.${row}.${into}`, text: seconds, unit: "s", source: "captured", steady: true });
       setCount(count + 1);
       beep();
     } else beep(660, 0.12);
-    setSince(now);
+    setSince(single && since !== null ? null : now);
   };
   return (
     <div className="timer">
@@ -30,11 +37,17 @@ export function Stopwatch({ tool, full }: ToolProps<"stopwatch">) {
         type="button"
         className="btn btn-primary timer-tap"
         data-entry=""
-        data-open={bench.rows(full).length ? undefined : ""}
+        data-open={single || bench.rows(full).length ? undefined : ""}
         onClick={tap}
         onKeyDown={(event) => event.key === "Enter" && (event.preventDefault(), tap())}
       >
-        {since === null ? "Mark: start" : "Mark"}
+        {single
+          ? since === null
+            ? `Start: ${tool.title}`
+            : `Stop: ${tool.title}`
+          : since === null
+            ? "Mark: start"
+            : "Mark"}
       </button>
       <span className="timer-figure" role="timer">
         {since === null ? "0.0" : ((performance.now() - since) / 1000).toFixed(1)} <small>s</small>

@@ -1,0 +1,71 @@
+"""Keeping loads: numbers that nobody else takes, and a file that comes in whole or not at all."""
+
+from zoneinfo import ZoneInfo
+
+from django.db import transaction
+from django.db.models import Max
+
+from beacon.loads.models import Load
+from beacon.people.models import Person
+from beacon.plant.models import Channel, System
+from beacon.problems import Problem
+from wary.loads import loads_in
+from wary.quantities import FAMILIES, quantity
+
+
+def unit_of(system: System) -> str:
+    """The unit in which its loads are spoken of: that of the latest one, or the usual one of its kind."""
+    latest = Load.objects.filter(channel__system=system).exclude(indicated="").order_by("-number").first()
+    spoken = latest.indicated.rpartition(" ")[2] if latest else ""
+    return spoken if spoken in FAMILIES["mass"] else system.machine.usual_mass(system.plates)
+
+
+def locked(channel: Channel) -> Channel:
+    """The channel's row is locked, so that no two loads take the same number."""
+    Channel.objects.select_for_update().get(pk=channel.pk)
+    return channel
+
+
+def next_number(channel: Channel) -> int:
+    return (Load.objects.filter(channel=channel).aggregate(most=Max("number"))["most"] or 0) + 1
+
+
+def kg_of(text: str) -> float | None:
+    return quantity(text, "mass").si if text else None
+
+
+@transaction.atomic
+def bring_in(user: Person, system: System, of: Channel, content: bytes) -> int:
+    """Brings the loads of a CSV file in, and says how many; all of them, or none with each refused row by its line.
+
+    Raises Refused where a row cannot be read, and Problem 422 where a number is taken.
+    """
+    locked(of)
+    rows = loads_in(content, unit_of(system), ZoneInfo(system.site.time_zone))
+    taken = set(
+        Load.objects.filter(channel=of, number__in=[r.number for r in rows if r.number]).values_list(
+            "number", flat=True
+        )
+    )
+    seen: set[int] = set()
+    wrong = []
+    for row in rows:
+        if row.number is not None and (row.number in taken or row.number in seen):
+            wrong.append({"path": f"line {row.line}, number", "text": f"there is a load {row.number} already"})
+        seen.add(row.number or 0)
+    if wrong:
+        raise Problem(422, "These loads cannot be brought in", "Nothing was changed.", wrong)
+    number = max(next_number(of) - 1, *seen, 0)
+    loads = []
+    for row in rows:
+        if row.number is None:
+            number += 1
+        loads.append(
+            Load(
+                channel=of, number=row.number or number, state=Load.State.STORED if row.indicated else Load.State.OPEN, how=Load.How.IMPORTED,
+                started_at=row.start, ended_at=row.end, indicated=row.indicated, mass=kg_of(row.indicated), operator=row.operator,
+                destination=row.destination, material=row.material, ticket=row.ticket, ticket_mass=kg_of(row.ticket), moved=row.moved, by=user,
+            )
+        )  # fmt: skip
+    Load.objects.bulk_create(loads, batch_size=2000)
+    return len(loads)

@@ -1,0 +1,330 @@
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import Table from "react-bootstrap/Table";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, asFile, asked, Problem, type Schemas, type SystemView } from "../api/client";
+import { useSystem } from "../api/queries";
+import { Fault, Waiting } from "../ui/Fault";
+import { FileButton } from "../ui/FileButton";
+import { Page } from "../ui/Layout";
+import { TextField } from "../ui/TextField";
+import { counted, moment } from "../ui/words";
+import { Totals } from "./Totals";
+
+type Load = Schemas["LoadView"];
+type Patch = Schemas["LoadPatch"];
+
+/** What was loaded, where did it go, and does it agree with the tickets? */
+export function LoadLog() {
+  const { id = "" } = useParams();
+  const found = useSystem(id);
+  if (!found.data)
+    return found.error ? (
+      <Page title="Load log">
+        <Fault of={found.error} />
+      </Page>
+    ) : (
+      <Waiting />
+    );
+  return <Whole system={found.data} />;
+}
+
+function Whole({ system }: { system: SystemView }) {
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const [channel, setChannel] = useState(system.channels[0]!.id);
+  const [find, setFind] = useState("");
+  const key = ["loads", system.id, channel];
+  const log = useInfiniteQuery({
+    queryKey: [...key, find],
+    queryFn: ({ pageParam }) => {
+      const params = { path: { system_id: system.id }, query: { channel, find, before: pageParam ?? undefined } };
+      return asked(api.GET("/api/systems/{system_id}/loads", { params }));
+    },
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.earlier,
+  });
+  const again = () => cache.invalidateQueries({ queryKey: key });
+  const params = { path: { system_id: system.id } };
+  const begin = useMutation({
+    mutationFn: (given: Schemas["LoadIn"]) =>
+      asked(api.POST("/api/systems/{system_id}/loads", { params, body: { ...given, channel } })),
+    onSuccess: again,
+  });
+  const compare = useMutation({
+    mutationFn: () =>
+      asked(api.POST("/api/systems/{system_id}/loads/compare", { params, body: { channel, loads: [] } })),
+    onSuccess: ({ job }) => navigate(`/jobs/${job}`),
+  });
+  const bring = useMutation({
+    mutationFn: (file: File) =>
+      asked(
+        api.POST("/api/systems/{system_id}/loads.csv", {
+          params: { path: { system_id: system.id }, query: { channel } },
+          ...asFile(file),
+        }),
+      ),
+    onSuccess: again,
+  });
+  const pages = log.data?.pages ?? [];
+  const loads = pages.flatMap((page) => page.loads);
+  const unit = pages[0]?.unit ?? "";
+  const open = find ? undefined : loads.find((load) => load.state !== "stored");
+  const ready = pages[0]?.to_compare ?? 0;
+  return (
+    <Page title={`Load log, ${system.name}`}>
+      <h1>
+        Load log
+        <small>
+          <Link to={`/systems/${system.id}`}>{system.name}</Link>
+        </small>
+      </h1>
+      {system.channels.length > 1 && (
+        <select
+          className="form-select w-auto"
+          aria-label="Channel"
+          value={channel}
+          onChange={(event) => setChannel(event.target.value)}
+        >
+          {system.channels.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Fault of={begin.error ?? compare.error ?? bring.error ?? log.error} />
+      {log.isSuccess &&
+        (open ? (
+          <InHand key={open.id} load={open} unit={unit} onChanged={again} />
+        ) : (
+          <Begin latest={loads[0]} busy={begin.isPending} onBegin={(given) => begin.mutate(given)} />
+        ))}
+      {ready > 0 && (
+        <p className="load-ready">
+          <Button onClick={() => compare.mutate()} disabled={compare.isPending}>
+            Compare {counted(ready, "load")} with {ready === 1 ? "its ticket" : "their tickets"}
+          </Button>
+        </p>
+      )}
+      <div className="system-grid">
+        <section>
+          <h2>Loads</h2>
+          <input
+            type="search"
+            className="form-control mb-2"
+            placeholder="Find by number, destination, material or person"
+            aria-label="Find in the load log"
+            value={find}
+            onChange={(event) => setFind(event.target.value)}
+          />
+          <Listed loads={loads} unit={unit} zone={system.site.time_zone} onChanged={again} />
+          {log.isSuccess && !loads.length && (
+            <p>{find ? "No load is like that." : "No load yet: begin one, or bring in a file."}</p>
+          )}
+          {log.hasNextPage && (
+            <Button variant="outline-primary" className="mt-3" onClick={() => log.fetchNextPage()}>
+              Earlier
+            </Button>
+          )}
+        </section>
+        <div>
+          <Totals system={system.id} channel={channel} find={find} of={loads.length} />
+          <p>
+            <a className="btn btn-link" href={`/api/systems/${system.id}/loads.csv?channel=${channel}`}>
+              All as CSV
+            </a>
+            <FileButton accept=".csv,text/csv" onFile={(file) => bring.mutate(file)}>
+              Bring in CSV
+            </FileButton>
+          </p>
+        </div>
+      </div>
+    </Page>
+  );
+}
+
+interface BeginProps {
+  latest?: Load;
+  busy: boolean;
+  onBegin: (given: Schemas["LoadIn"]) => void;
+}
+
+/** A load begins: where to and what, as the one before where nothing else is said. */
+function Begin({ latest, busy, onBegin }: BeginProps) {
+  const [to, setTo] = useState(latest?.destination ?? "");
+  const [material, setMaterial] = useState(latest?.material ?? "");
+  return (
+    <form
+      className="load-hand"
+      aria-label="Next load"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onBegin({ how: "hand", destination: to, material, operator: "" });
+      }}
+    >
+      <TextField name="destination" label="Where to" value={to} long={80} onChange={setTo} />
+      <TextField name="material" label="What" value={material} long={80} onChange={setMaterial} />
+      <Button type="submit" className="load-act" disabled={busy}>
+        Begin load {latest ? latest.number + 1 : 1}
+      </Button>
+    </form>
+  );
+}
+
+function useChange(load: Load, onChanged: () => unknown) {
+  return useMutation({
+    mutationFn: (body: Partial<Patch>) =>
+      asked(api.PATCH("/api/loads/{load_id}", { params: { path: { load_id: load.id } }, body: body as Patch })),
+    onSuccess: onChanged,
+  });
+}
+
+interface OneProps {
+  load: Load;
+  unit: string;
+  onChanged: () => unknown;
+}
+
+/** The load in hand, large: what it shows, and that it is stored before anything moves. */
+function InHand({ load, unit, onChanged }: OneProps) {
+  const [shows, setShows] = useState(load.indicated);
+  const [moved, setMoved] = useState(load.moved);
+  const change = useChange(load, onChanged);
+  const problem = change.error instanceof Problem ? change.error : null;
+  const to = [load.material, load.destination && `to ${load.destination}`].filter(Boolean).join(" ");
+  return (
+    <form
+      className="load-hand"
+      aria-label={`Load ${load.number}`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        change.mutate({ indicated: shows, moved, store: true });
+      }}
+    >
+      <p className="load-number">
+        <b>Load {load.number}</b>
+        <small>{[load.state === "recording" ? "being read" : "being filled", to].filter(Boolean).join(", ")}</small>
+      </p>
+      <TextField
+        name="indicated"
+        label={`Shown${unit && `, ${unit}`}`}
+        value={shows}
+        long={30}
+        problem={problem}
+        onChange={setShows}
+      />
+      <Button type="submit" className="load-act" disabled={change.isPending}>
+        Standing still: store it
+      </Button>
+      <label className="tick">
+        <input
+          type="checkbox"
+          className="form-check-input"
+          checked={moved}
+          onChange={(event) => {
+            setMoved(event.target.checked);
+            change.mutate({ moved: event.target.checked, indicated: shows });
+          }}
+        />
+        <span>It moved before it was stored</span>
+      </label>
+      {problem && !problem.at("indicated") && <Fault of={problem} />}
+    </form>
+  );
+}
+
+function Listed({
+  loads,
+  unit,
+  zone,
+  onChanged,
+}: {
+  loads: Load[];
+  unit: string;
+  zone: string;
+  onChanged: () => unknown;
+}) {
+  return (
+    <Table responsive className="plain-table load-table">
+      <thead>
+        <tr>
+          <th>Load</th>
+          <th className="num">Shown</th>
+          <th className="num">Ticket</th>
+          <th>Where to</th>
+          <th>By</th>
+        </tr>
+      </thead>
+      <tbody>
+        {loads.map((load) => (
+          <Row key={load.id} load={load} unit={unit} zone={zone} onChanged={onChanged} />
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+const STATES: Record<Load["state"], string> = { open: "being filled", recording: "being read", stored: "" };
+
+function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
+  const [ticket, setTicket] = useState<string | null>(null);
+  const change = useChange(load, () => {
+    setTicket(null);
+    return onChanged();
+  });
+  const problem = change.error instanceof Problem ? change.error : null;
+  const says = problem?.at("ticket") ?? problem?.title;
+  const commit = () => {
+    if (ticket !== null && ticket.trim() !== load.ticket) change.mutate({ ticket });
+    else setTicket(null);
+  };
+  return (
+    <tr>
+      <td className="text-nowrap">
+        <b>{load.number}</b>
+        <div className="soft">{moment(load.start, zone)}</div>
+        <div className="soft load-where">{load.destination}</div>
+      </td>
+      <td className="num figure-text text-nowrap">
+        {load.indicated || STATES[load.state]}
+        {load.moved && <div className="wrong-text">moved first</div>}
+        {load.changes
+          .filter((one) => one.field === "indicated")
+          .map((one) => (
+            <div key={one.at} className="soft">
+              was {one.before}
+            </div>
+          ))}
+      </td>
+      <td className="num">
+        {load.job ? (
+          <Link to={`/jobs/${load.job}`}>{load.ticket}</Link>
+        ) : (
+          <input
+            className="form-control load-ticket"
+            inputMode="decimal"
+            aria-label={`Ticket of load ${load.number}${unit && `, ${unit}`}`}
+            aria-invalid={says ? true : undefined}
+            value={ticket ?? load.ticket}
+            maxLength={30}
+            onChange={(event) => setTicket(event.target.value)}
+            onBlur={commit}
+            onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          />
+        )}
+        {says && (
+          <p className="wrong-text" role="alert">
+            {says}
+          </p>
+        )}
+      </td>
+      <td>
+        {load.destination || "–"}
+        <div className="soft">{load.material}</div>
+      </td>
+      <td>{load.operator}</td>
+    </tr>
+  );
+}
