@@ -71,6 +71,7 @@ class SystemRecord(BaseModel):
     plate_fields: list[PlateField]
     care: list[str]
     keeps_loads: bool
+    has_card: bool
     channels: list[ChannelView]
     profile: str
     profile_title: str

@@ -71,6 +71,7 @@ def system_record(system: System) -> Answer:
         "plate_fields": plate_fields(system.machine),
         "care": list(system.machine.care),
         "keeps_loads": bool(system.machine.loads_into),
+        "has_card": bool(system.machine.card),
         "channels": [_channel(channel) for channel in system.channels.all()],
         "profile": system.profile.key,
         "profile_title": system.profile.title,

@@ -23,6 +23,7 @@ from beacon.plant.references_api import reference_in
 from beacon.plant.view import Answer
 from beacon.problems import ProblemDocument
 from beacon.records import schemas
+from beacon.records.card import card
 from beacon.records.certificate import about, certificate
 from beacon.records.done import last_done, title_of
 from beacon.records.history import as_csv, as_xlsx, history, visits_table
@@ -133,6 +134,15 @@ def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     record = _record(person(request), record_id)
     name = f"certificate-{record.number}.pdf"
     return _file(certificate(record), "application/pdf", name, "inline")
+
+
+@router.get("channels/{channel_id}/card.pdf", response=BYTES)
+def card_file(request: HttpRequest, channel_id: UUID) -> HttpResponse:
+    """The card for the cab: how to weigh with this machine, and when it was last proven."""
+    channel = _channel(request, channel_id)
+    if not channel.system.machine.card:
+        raise Http404
+    return _file(card(channel), "application/pdf", "card.pdf", "inline")
 
 
 def _file(content: bytes, kind: str, name: str, how: str = "attachment") -> HttpResponse:

@@ -107,6 +107,23 @@ class Sums(unittest.TestCase):
         )
         self.assertIn("+0.381", self.lines("gravity", latitude="10 deg", latitude_used="60 deg")["It reads"])
 
+    def test_vehicles_filling_tickets_payload_and_pace(self) -> None:
+        self.assertEqual(
+            self.lines("fill-target", empty_weight="200 kg"),
+            {"Fill the heavy one to": "350 kg", "Add to the empty one": "150 kg"},
+        )
+        self.assertIn("nothing", self.lines("fill-target", empty_weight="40 kg")["Fill the heavy one to"])
+        shows = self.lines("ticket-shows", ticket_division="20 kg", payload="4 t", accept="1 %")
+        self.assertEqual((shows["One division is"], shows["Divisions in the payload"]), ("0.50 %", "200"))
+        self.assertEqual(shows["Payload that this ticket can decide on"], "4900 kg")
+        self.assertEqual(
+            self.lines("payload", empty_ticket="11640 kg", heavy_ticket="23.34 t")["Payload"], "11\u202f700 kg"
+        )
+        self.assertIn("changed places", self.lines("payload", empty_ticket="9 t", heavy_ticket="8 t")["Payload"])
+        pace = self.lines("pace", slow_time="8 s", quick_time="4 s", this_time="6 s")
+        self.assertEqual(list(pace.values()), ["2 times as quick", "33 %"])
+        self.assertIn("no quicker", self.lines("pace", slow_time="4 s", quick_time="4 s")["Pace"])
+
     def test_what_is_not_typed_asks_for_nothing(self) -> None:
         for key in SUMS:
             self.assertEqual(self.lines(key), {}, key)

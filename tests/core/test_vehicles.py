@@ -194,7 +194,7 @@ class Arms(unittest.TestCase):
         answer = arm(cold, minimum_temperature="40 degC")
         self.assertEqual((answer["call"], codes(answer)), ("not-ready", ["cold"]))
         self.assertEqual(answer["reasons"][0]["path"], "inputs.lifts[5].temperature")
-        self.assertIn("45 degC", answer["plan"][0])
+        self.assertIn("45 °C", answer["plan"][0])
         unread = arm([*warm[:-1], ALL[-1]], minimum_temperature="40 degC")
         self.assertEqual((unread["call"], codes(unread)), ("not-ready", ["missing"]))
         self.assertEqual(arm(cold)["call"], "leave")

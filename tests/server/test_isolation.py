@@ -69,6 +69,8 @@ class Isolation(PlantTestCase):
                 given = self.practice if name == "job_id" and re.search("stand-in|live|truth", path) else self.ids[name]
                 if name == "system_id" and "/loads" in path:
                     given = str(self.cart.id)
+                if name == "channel_id" and "card" in path:
+                    given = str(self.cart.channels.get().id)
                 url = url.replace(f"{{{name}}}", given)
             found += [(method, path, url + ("?list=runs" if path.endswith("/rows") else "")) for method in methods]
         return found

@@ -30,6 +30,13 @@ class Axle(Machine):
         "other": OTHER,
     }
     channels = ("lorry",)
+    card = (
+        "Level ground, wheels chocked.",
+        "Brakes off; nobody near wheels or suspension.",
+        "Empty the suspension for some seconds, then fill it to ride height.",
+        "Wait until the reading stands, then read it.",
+        "Brakes on, chocks away.",
+    )
     care = (
         "Tyres, springs and air bags as they were",
         "Hoses and plugs of the sensors dry",

@@ -28,6 +28,12 @@ class Cart(Machine):
     }
     channels = ("trailer",)
     loads_into = "load-comparison"
+    card = (
+        "Level ground, brakes on; zero it empty.",
+        "Fill over the axle first, then the rear, then the front.",
+        "Watch the hitch's share.",
+        "Stand still until the load is recorded.",
+    )
     care = ("Nothing built up on the mounts", "Cables whole, junction box dry", "Hitched at the usual height")
 
 

@@ -26,6 +26,12 @@ class Lift(Machine):
     }
     channels = ("forks",)
     loads_into = "load-comparison"
+    card = (
+        "Forks clear, nothing rubs; zero it empty.",
+        "Off the ground and settled before it is read; not held too long.",
+        "A lift that touched the ground does not count.",
+        "Nobody under or beside what is raised.",
+    )
     care = ("Forks and comb straight, nothing rubs", "Sensors, hoses and plugs sound")
 
 

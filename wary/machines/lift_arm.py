@@ -31,6 +31,14 @@ class LiftArm(Machine):
     }
     channels = ("bucket",)
     loads_into = "load-comparison"
+    card = (
+        "The bucket or fork of this channel is fitted, and empty.",
+        "Oil warm: lift and lower until it is.",
+        "Shake off what is loose.",
+        "Lever to its stop at every lift, bucket rolled back the same way.",
+        "Nobody under or beside what is raised.",
+        "Zero it empty before the first load.",
+    )
     care = (
         "Pins and bushes greased, nothing rubs",
         "Sensors, hoses and plugs sound",

@@ -57,6 +57,7 @@ class Machine:
     `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
     `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
     its loads are usually spoken of in; `stand_in` names the simulator that behaves like one;
+    `card` are the lines of the card in its cab, in the order in which they are done;
     `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
     loads is kept.
     """
@@ -72,6 +73,7 @@ class Machine:
     traits: ClassVar[frozenset[str]] = frozenset()
     mass_unit: ClassVar[str] = "kg"
     care: ClassVar[tuple[str, ...]] = ()
+    card: ClassVar[tuple[str, ...]] = ()
     stand_in: ClassVar[str] = ""
     loads_into: ClassVar[str] = ""
 

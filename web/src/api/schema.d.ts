@@ -725,6 +725,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/channels/{channel_id}/card.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card File
+         * @description The card for the cab: how to weigh with this machine, and when it was last proven.
+         */
+        get: operations["beacon_records_api_card_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/references/{reference_id}/jobs": {
         parameters: {
             query?: never;
@@ -1986,6 +2006,8 @@ export interface components {
             care: string[];
             /** Keeps Loads */
             keeps_loads: boolean;
+            /** Has Card */
+            has_card: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -4169,6 +4191,8 @@ export interface components {
             care: string[];
             /** Keeps Loads */
             keeps_loads: boolean;
+            /** Has Card */
+            has_card: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -5467,6 +5491,28 @@ export interface operations {
             header?: never;
             path: {
                 record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_card_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
             };
             cookie?: never;
         };

@@ -66,6 +66,12 @@ function Whole({ system }: { system: SystemView }) {
               Load log
             </Link>
           )}
+          {system.has_card &&
+            system.channels.map((channel) => (
+              <a key={channel.id} className="btn btn-link" href={`/api/channels/${channel.id}/card.pdf`}>
+                Card for the cab{system.channels.length > 1 && `, ${channel.name}`}
+              </a>
+            ))}
           <BringIn system={system} />
         </div>
       )}
