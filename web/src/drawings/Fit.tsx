@@ -1,4 +1,5 @@
 import type { DrawnProps, Of } from "./Drawing";
+import { Heads } from "./Heads";
 import { useWidth } from "./width";
 
 /**
@@ -19,6 +20,8 @@ export function FitDrawing({ drawing, compact }: DrawnProps<"fit">) {
   const [left, right] = [width < 500 ? 74 : 110, width - 60];
   const x = (weighed: number) => left + (weighed / most) * (right - left);
   const y = (off: number) => (TOP + FOOT) / 2 - (off / reach) * ((FOOT - TOP) / 2);
+  if (compact && drawing.intercept)
+    return <Heads heads={[{ text: drawing.intercept.text, title: "at nothing, by the line through the loads" }]} />;
   return (
     <svg className="figure-svg" viewBox={`0 0 ${width} ${FOOT + 40}`} role="img" aria-label={words(drawing)}>
       <path d={`M${left} ${y(0)} H${right}`} stroke="var(--ink)" strokeWidth="1.5" />
