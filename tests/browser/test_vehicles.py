@@ -53,6 +53,21 @@ class OnWheels(BrowserTestCase):
         )
         self.assert_accessible()
 
+    def test_seating_lifts_are_counted_by_tap_and_each_is_kept_at_once(self) -> None:
+        lift = self.plant.add_system("Creel lift", "lift", "lift-arm", {})
+        page = self.alone(lift, "Counted lifts")
+        page.get_by_role("navigation", name="Run sheet").get_by_role("button", name=re.compile("Seat it")).click()
+        for _ in range(11):
+            page.get_by_role("button", name="Count a lift").click()
+        page.get_by_role("button", name="One less").click()
+        expect(page.get_by_role("textbox", name="Seating lifts made")).to_have_value("10")
+        expect(page.locator(".call")).not_to_contain_text("seating lifts are made")
+        expect(page.get_by_role("status").get_by_text(re.compile(r"entries kept"))).to_be_visible()
+        self.assertEqual(Entry.objects.filter(path="inputs.seating_lifts", source="captured").count(), 12)
+        page.reload()
+        expect(page.get_by_role("textbox", name="Seating lifts made")).to_have_value("10")
+        self.assert_accessible()
+
     def test_a_load_in_passes_is_their_sum(self) -> None:
         cart = self.plant.add_system("Trailer", "cart", "load-cart", {})
         page = self.alone(cart, "Loads against tickets")

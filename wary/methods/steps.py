@@ -69,9 +69,13 @@ class Countdown:
 
 @dataclass(frozen=True)
 class TapCounter:
-    """Counts taps and enters their number. `title` is what is counted."""
+    """Counts taps and enters their number. `title` is what is counted.
+
+    On a step of figures `into` is the input that holds the count, and each tap is kept at once.
+    """
 
     title: str
+    into: str = VALUE
     tool: Literal["counter"] = "counter"
 
 
@@ -124,9 +128,10 @@ class Look(Step):
 
 @dataclass(frozen=True)
 class Enter(Step):
-    """Figures to read off and type."""
+    """Figures to read off and type; one of them may be counted by its `tool`."""
 
     kind: Literal["enter"] = "enter"
+    tool: Tool | None = None
 
 
 @dataclass(frozen=True)

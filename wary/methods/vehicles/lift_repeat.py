@@ -31,7 +31,7 @@ from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import ComparisonInputs, FactorInputs, Stage
-from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, told, typed
 from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
 from wary.rules.assessment import (
     FIND_FAULT,
@@ -143,7 +143,7 @@ class LiftRepeat(ComparisonMethod):
             cautions=(ARM_RAISED, OWN_RULES),
         ),
         Enter("container", "The containers", "Weighed on the reference scale, and keyed in before the lifts.", fields=("way", "empty_weight", "second_container_weight", "fill_margin", "heavy_weight"), cautions=(LIFT_CAPACITY,)),
-        Enter("seat", "Seat it", "Lift and set down empty until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,)),
+        Enter("seat", "Seat it", "Lift and set down empty until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,), tool=TapCounter("lift", into="seating_lifts")),
         Enter("plates", "Read off", "Where it shows a mass: what it is set to now.", fields=("factor", "factor_decimals", "direction", "indicated_division", "reference_division", "reference_uncertainty")),
         Listed("heavy", "Heavy", "The heavy container, always alike: off the ground, settled, read, down.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
         Listed("empty", "Empty", "The empty container, the same way.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),

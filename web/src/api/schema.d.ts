@@ -1246,7 +1246,7 @@ export interface components {
         };
         /**
          * Enter
-         * @description Figures to read off and type.
+         * @description Figures to read off and type; one of them may be counted by its `tool`.
          */
         Enter: {
             /** Key */
@@ -1278,6 +1278,8 @@ export interface components {
              * @enum {string}
              */
             kind: "enter";
+            /** Tool */
+            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"]) | null;
         };
         /**
          * Figures
@@ -1698,10 +1700,17 @@ export interface components {
         /**
          * TapCounter
          * @description Counts taps and enters their number. `title` is what is counted.
+         *
+         *     On a step of figures `into` is the input that holds the count, and each tap is kept at once.
          */
         TapCounter: {
             /** Title */
             title: string;
+            /**
+             * Into
+             * @default value
+             */
+            into: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -2,6 +2,7 @@ import type { ReactElement } from "react";
 import type { PartView, Step, StepKind, StepView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
+import { Tool } from "../tools/Tool";
 import { MethodField } from "../entry/MethodField";
 import { step as moveOn } from "../entry/EntryField";
 import { AdjustStep } from "./Adjust";
@@ -21,10 +22,15 @@ type Drawn<K extends StepKind> = (props: StepProps<K>) => ReactElement | null;
 
 const nothing = () => null;
 
+/** The tool that counts one of the figures of a step, where there is one. */
+function EnterStep({ part, step }: StepProps<"enter">) {
+  return step.tool ? <Tool tool={step.tool} part={part} full={at(part.key, "inputs")} /> : null;
+}
+
 /** What each kind of step asks for, beside the fields, ticks and cautions that all of them may have. */
 const STEPS: { [K in StepKind]: Drawn<K> } = {
   look: nothing,
-  enter: nothing,
+  enter: EnterStep,
   plan: PlanStep,
   tally: TallyStep,
   rows: ListedStep,
