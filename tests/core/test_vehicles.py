@@ -112,6 +112,12 @@ class Axles(unittest.TestCase):
         coarse = proved("6850 kg", "10750 kg", ticket_division="250 kg")
         self.assertEqual(coarse["call"], "leave")
 
+    def test_a_display_in_pounds_is_named_as_the_slip(self) -> None:
+        answer = proved("14550 kg", "24250 kg")
+        self.assertEqual(codes(answer), ["implausible"])
+        self.assertEqual((answer["slips"][0]["entered"], answer["slips"][0]["likely"]), ("kg", "lb"))
+        self.assertEqual(proved("6620 kg", "11080 kg")["slips"], [])
+
     def test_a_ticket_of_nothing_is_no_load_and_a_negative_one_is_refused(self) -> None:
         self.assertEqual(codes(axles(STEER | {"empty_ticket": "0 kg"}, DRIVE)), ["no-load"])
         with self.assertRaises(Refused) as refused:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import GroupMark
-from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, Words, at_most, field, plate
+from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, Plates, PositiveMass, Words, at_most, field, plate
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
 from wary.methods.shared.draft import Draft
@@ -19,6 +19,7 @@ from wary.methods.steps import Close, Column, Enter, Figures, Item, Large, Liste
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Told, missing, value
 from wary.rules.call import implausible
+from wary.rules.slips import Entered, explain
 
 SCALES_DIFFER = quantity("150 kg", "mass")
 LEAST_DIVISIONS, LEAST_SHARE = 20, 0.1
@@ -391,6 +392,9 @@ class _Axles:
         if accept is None:
             text = "This profile has no accept limit: say how far off is still in order."
             return sheet.answer("not-ready", [missing("profile.accept", text)])
+        if read > 0:
+            units = Entered(Plates(), tickets[0].unit, shows[0].unit)
+            sheet.slips = explain(weighed / read, 0.0, units)
         apart = [place for place, (s, t) in enumerate(zip(shows, tickets, strict=True)) if not self._group_near(s, t)]
         sheet.down = error > 0
         if accept.kept(share, error) and not apart:
