@@ -183,7 +183,10 @@ async def _events(practice: Practice, machine: StandIn) -> AsyncIterator[bytes]:
     following: Followed | None = None
     yield b"retry: 500\n\n"
     for _ in range(int(SECONDS_OPEN / EVERY)):
-        await practice.arefresh_from_db(fields=["actions", "skipped"])
+        try:
+            await practice.arefresh_from_db(fields=["actions", "skipped"])
+        except Practice.DoesNotExist:
+            return
         if following is None or practice.actions != known:
             known = practice.actions
             following = machine.followed(practice.done)

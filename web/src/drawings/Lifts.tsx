@@ -1,9 +1,10 @@
 import type { Schemas } from "../api/client";
 import type { DrawnProps, Of } from "./Drawing";
-import { useWidth } from "./width";
 
 type Mark = Schemas["LiftMark"];
 
+/** The lines are drawn as wide as they stand, so that their words keep their size. */
+const wide = 234;
 const LOADS = ["empty", "full", "known"];
 const SPEEDS = ["slow", "normal", "quick"];
 
@@ -136,7 +137,6 @@ interface LinesProps {
 
 /** Raw figure over pace: the empty and the full line, and the known load's lift between them. */
 function Lines({ empty, full, known, provisional }: LinesProps) {
-  const wide = useWidth() < 500 ? 350 : 234;
   const spots = [empty.start, empty.end, full.start, full.end, ...(known ? [known] : [])];
   const [x0, x1] = [Math.min(...spots.map((spot) => spot.x)), Math.max(...spots.map((spot) => spot.x))];
   const [y0, y1] = [Math.min(...spots.map((spot) => spot.y)), Math.max(...spots.map((spot) => spot.y))];
