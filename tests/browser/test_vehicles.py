@@ -62,7 +62,7 @@ class OnWheels(BrowserTestCase):
         page.get_by_role("button", name="One less").click()
         expect(page.get_by_role("textbox", name="Seating lifts made")).to_have_value("10")
         expect(page.locator(".call")).not_to_contain_text("seating lifts are made")
-        expect(page.get_by_role("status").get_by_text(re.compile(r"entries kept"))).to_be_visible()
+        expect(page.locator(".kept")).not_to_contain_text("on the way")
         self.assertEqual(Entry.objects.filter(path="inputs.seating_lifts", source="captured").count(), 12)
         page.reload()
         expect(page.get_by_role("textbox", name="Seating lifts made")).to_have_value("10")
