@@ -56,7 +56,7 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, raised: Refused) -> HttpResponse:
         rows = [refusal.as_json() for refusal in raised.refusals]
-        return _answer(422, "This job file is refused", "Nothing of it was taken in.", rows)
+        return _answer(422, "This file is refused", "Nothing of it was taken in.", rows)
 
     @api.exception_handler(ValidationError)
     def invalid(request: HttpRequest, raised: ValidationError) -> HttpResponse:

@@ -16,7 +16,7 @@ def tell(teller: Teller) -> None:
     teller.on(96, _loader_cold, teller)
     teller.on(95, _loader_warm, teller)
     teller.on(33, _creel_lift, teller)
-    teller.on(64, _trailer, teller)
+    teller.on(63, _trailer, teller)
     teller.on(0, _season, teller)
 
 
@@ -113,7 +113,7 @@ def _creel_lift(teller: Teller) -> None:
 
 def _trailer(teller: Teller) -> None:
     """Four loads over the weighbridge, one of which moved off before it was recorded."""
-    past = Past(teller.ines, teller.channel("Harvest trailer"), "visit", days_ago(64, 9))
+    past = Past(teller.ines, teller.channel("Harvest trailer"), "visit", days_ago(63, 9))
     past.look().enter({"inputs.stood_still": "yes", "inputs.zero_checked": "yes"})
     loads = (("7.42", "7.44"), ("5.18", "5.18"), ("8.06", "8.46"), ("6.34", "6.36"), ("8.20", "8.22"))
     rows = [{"reference": f"{t} t", "indicated": f"{shows} t"} for t, shows in loads]

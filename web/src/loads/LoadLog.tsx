@@ -2,10 +2,10 @@ import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-q
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, asFile, asked, Problem, type Schemas, type SystemView } from "../api/client";
-import { useSystem } from "../api/queries";
-import { Fault, Waiting } from "../ui/Fault";
+import { OfSystem } from "../plant/OfSystem";
+import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
 import { Page } from "../ui/Layout";
 import { TextField } from "../ui/TextField";
@@ -17,17 +17,7 @@ type Patch = Schemas["LoadPatch"];
 
 /** What was loaded, where did it go, and does it agree with the tickets? */
 export function LoadLog() {
-  const { id = "" } = useParams();
-  const found = useSystem(id);
-  if (!found.data)
-    return found.error ? (
-      <Page title="Load log">
-        <Fault of={found.error} />
-      </Page>
-    ) : (
-      <Waiting />
-    );
-  return <Whole system={found.data} />;
+  return <OfSystem title="Load log">{(system) => <Whole system={system} />}</OfSystem>;
 }
 
 function Whole({ system }: { system: SystemView }) {

@@ -2,32 +2,23 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import Table from "react-bootstrap/Table";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, asFile, asked, type SystemView } from "../api/client";
-import { useMe, useSystem } from "../api/queries";
-import { Fault, Waiting } from "../ui/Fault";
+import { useMe } from "../api/queries";
+import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
 import { Page } from "../ui/Layout";
 import { day, moment, signed } from "../ui/words";
 import { Cells } from "./Cells";
 import { Events } from "./Events";
 import { HistoryChart } from "./HistoryChart";
+import { OfSystem } from "./OfSystem";
 import { PlateForm } from "./PlateForm";
 import { FactorChange, openJob, StateShape } from "./words";
 
 /** What is this machine, how has it behaved, when is it due? */
 export function SystemPage() {
-  const { id = "" } = useParams();
-  const found = useSystem(id);
-  if (!found.data)
-    return found.error ? (
-      <Page title="System">
-        <Fault of={found.error} />
-      </Page>
-    ) : (
-      <Waiting />
-    );
-  return <Whole system={found.data} />;
+  return <OfSystem title="System">{(system) => <Whole system={system} />}</OfSystem>;
 }
 
 function Whole({ system }: { system: SystemView }) {

@@ -1,6 +1,9 @@
 import type { ReactNode } from "react";
 import { Problem } from "../api/client";
 
+/** A place that stands in a file and in no field of the page. */
+const inAFile = (path: string) => /^(line |inputs\b)/.test(path);
+
 /** What went wrong, why, and what to do. */
 export function Fault({ of, children }: { of: unknown; children?: ReactNode }) {
   if (!of) return null;
@@ -10,7 +13,10 @@ export function Fault({ of, children }: { of: unknown; children?: ReactNode }) {
       <strong>{problem?.title ?? "This page could not be shown"}</strong>
       {problem?.detail && <p>{problem.detail}</p>}
       {problem?.errors.map((error) => (
-        <p key={error.path + error.text}>{error.text}</p>
+        <p key={error.path + error.text}>
+          {inAFile(error.path) && <b>{error.path}: </b>}
+          {error.text}
+        </p>
       ))}
       {children}
     </div>
