@@ -20,6 +20,8 @@ VESSEL = {"capacity": "1500 kg", "division": "0.5 kg"}
 AXLE = {"capacity": "26000 kg"}
 ARM = {"capacity": "3 t", "indicated_division": "10 kg"}
 LIFT = {"capacity": "600 kg", "indicated_division": "1 kg"}
+FILLER = {"division": "1 g", "capacity": "5 kg"}
+PACK = {"inputs.target": "1000 g", "inputs.over": "10 g", "inputs.under": "10 g", "inputs.division": "1 g"}
 CART = {"capacity": "14 t", "indicated_division": "20 kg"}
 
 
@@ -161,6 +163,99 @@ WALKS = (
         "leave",
         "Key it in: provisional",
         paper=("provisional",),
+    ),
+    Walk(
+        "dose-check",
+        "doser",
+        {"division": "0.1 g"},
+        {
+            "inputs.check_mass": "400 g",
+            **{f"readings_before.r{n}.value": f"{g} g" for n, g in enumerate((400.2, 400.4, 400.3), 1)},
+        },
+        "leave",
+        "It weighs right: leave it alone",
+        {"error_before": 0.3, "error_before_share": 0.075},
+        ("400.4 g",),
+        profile="filling",
+    ),
+    Walk(
+        "fill-check",
+        "filler",
+        FILLER,
+        {
+            **PACK,
+            "inputs.bench_division": "0.1 g",
+            **{f"samples.s{n}.machine": f"{g} g" for n, g in enumerate((1001, 1003, 1002, 1004, 1001, 1002), 1)},
+            **{f"samples.s{n}.bench": f"{g} g" for n, g in enumerate((1001, 1003, 1002, 1004, 1001, 1002), 1)},
+        },
+        "leave",
+        "It fills right: leave it alone",
+        {"mean_error_mass": 13 / 6, "giveaway_per_pack": 13 / 6},
+        ("1004 g",),
+        profile="filling",
+    ),
+    Walk(
+        "fill-precheck",
+        "filler",
+        FILLER,
+        {
+            "parts.p1.name": "Gate",
+            "parts.p1.expected": "shuts",
+            "parts.p1.as_expected": "yes",
+            "parts.p2.name": "Clamp",
+            "parts.p2.expected": "holds",
+            "parts.p2.as_expected": "yes",
+        },
+        "leave",
+        "Ready for product",
+        paper=("Clamp",),
+        profile="filling",
+    ),
+    Walk(
+        "fill-tuning",
+        "filler",
+        FILLER,
+        {
+            **PACK,
+            "trials.t1.fast": "300 g",
+            "trials.t1.medium": "100 g",
+            "trials.t1.fine": "20 g",
+            **{f"trials.t1.fills.f{n}.weight": f"{g} g" for n, g in enumerate((1003, 1001, 998), 1)},
+        },
+        "leave",
+        "Tuned: leave it alone",
+        {"mean_error_mass": 2 / 3, "spread_mass": 5.0},
+        ("300 g", "1003 g"),
+        profile="filling",
+    ),
+    Walk(
+        "grade-check",
+        "grader",
+        {"division": "1 g"},
+        {
+            "inputs.limit_kind": "lower",
+            "inputs.reject_limit": "130 g",
+            "inputs.outlets": "4",
+            "inputs.scale_noise": "0.5 g",
+            **{
+                f"grades.g{n}.{key}": text
+                for n, row in enumerate((("small", "60 g", "1"), ("medium", "80 g", "2"), ("large", "100 g", "3")), 1)
+                for key, text in zip(("name", "limit", "outlet"), row, strict=True)
+            },
+            "inputs.batch_name": "tide 41",
+            **{
+                f"batch.b{n}.{key}": text
+                for n, row in enumerate(
+                    (("small", "10", "700 g"), ("medium", "20", "1800 g"), ("large", "5", "550 g")), 1
+                )
+                for key, text in zip(("grade", "count", "total_mass"), row, strict=True)
+            },
+        },
+        "leave",
+        "The grades are in order",
+        {"misgraded_share": 7.619047619047617},
+        ("medium", "tide 41"),
+        profile="filling",
     ),
     Walk(
         "known-load",

@@ -218,7 +218,116 @@ class Fit(Drawn):
     to_text: str = ""
 
 
-Drawing = Annotated[Belt | Cells | Load | Line | Vessel | Axles | Lifts | Repeats | Fit, Field(discriminator="shape")]
+FillsAre = Literal["scattered", "beside", "in-order"]
+MARKS_DRAWN = 12
+GROUPS_DRAWN = 8
+"""So many of the latest fills of a group, and of the latest groups, are drawn."""
+
+
+class FillMark(Drawn):
+    """One fill or dose: how far off, its text, whether it is set aside, whether it is out of tolerance."""
+
+    off: float
+    text: str
+    aside: bool = False
+    out: bool = False
+
+
+class FillGroup(Drawn):
+    """Fills made alike: what they are called, what was changed before them, their mean, and what they look like."""
+
+    label: str
+    note: str = ""
+    marks: tuple[FillMark, ...] = ()
+    mean: float | None = None
+    are: FillsAre | None = None
+
+
+class CutOff(Drawn):
+    """A cut-off where it bites: how much is filled when its stage ends."""
+
+    label: str
+    at: float
+    text: str
+
+
+class Fills(Drawn):
+    """Groups of fills beside each other on one scale with their tolerance, and the pack with its cut-offs.
+
+    `low` and `high` are the edges of the tolerance, in the measure of the marks: kg, or per cent of a dose.
+    """
+
+    shape: Literal["fills"] = "fills"
+    target: Figure | None = None
+    low: float | None = None
+    high: float | None = None
+    low_text: str = ""
+    high_text: str = ""
+    cut_offs: tuple[CutOff, ...] = ()
+    groups: tuple[FillGroup, ...] = ()
+
+
+SAMPLES_DRAWN = 120
+"""So many of the latest samples are drawn."""
+
+
+class SampleMark(Drawn):
+    """One sample: how far off the target, its number, whether it is out of tolerance, whether it stands beyond three deviations."""
+
+    off: float
+    number: int
+    out: bool = False
+    beyond: bool = False
+
+
+class Samples(Drawn):
+    """Samples of a running machine in their order (kg off the target): tolerance, mean, and its zones of one deviation."""
+
+    shape: Literal["samples"] = "samples"
+    low: float | None = None
+    high: float | None = None
+    low_text: str = ""
+    high_text: str = ""
+    mean: float | None = None
+    mean_text: str = ""
+    deviation: float | None = None
+    marks: tuple[SampleMark, ...] = ()
+    before: int = 0
+
+
+class GradeMark(Drawn):
+    """One grade on the ruler of weights, from light to heavy: its edges in kg, its outlet, what is in it and its mean."""
+
+    label: str
+    low: float
+    high: float | None = None
+    outlet: str = ""
+    share: float | None = None
+    count: int | None = None
+    mean: float | None = None
+    wrong: bool = False
+
+
+class Edge(Drawn):
+    """A weight that two grades share."""
+
+    at: float
+    text: str
+
+
+class Grades(Drawn):
+    """Grades as a ruler of weights, with the pieces of a batch over it, and the weight beyond which a piece is rejected."""
+
+    shape: Literal["grades"] = "grades"
+    grades: tuple[GradeMark, ...] = ()
+    edges: tuple[Edge, ...] = ()
+    reject: Figure | None = None
+
+
+Drawing = Annotated[
+    Belt | Cells | Load | Line | Vessel | Axles | Lifts | Repeats | Fit | Fills | Samples | Grades,
+    Field(discriminator="shape"),
+]
 
 
 def figure(quantity: Quantity | None, significant: int = 4) -> Figure | None:

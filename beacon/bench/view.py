@@ -43,7 +43,7 @@ def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
             "profile": system.profile.title,
             "usual_mass": machine.usual_mass(system.plates),
         },
-        "methods": [all_methods()[key].describe(machine.traits) for key in keys],
+        "methods": [all_methods()[key].describe(machine.traits, machine.says) for key in keys],
         "sheet": run_sheet(standing),
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at,

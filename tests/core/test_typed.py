@@ -51,6 +51,20 @@ class TypedText(unittest.TestCase):
 # For each method: inputs that give an answer, and the call that they give.
 ANSWERED: dict[str, tuple[dict[str, Any], str]] = {
     "axle-two-load": ({"groups": [{"empty_ticket": "5 t", "heavy_ticket": "9 t"}]}, "leave"),
+    "dose-check": ({"check_mass": "400 g", "readings_before": ["400 g"]}, "leave"),
+    "fill-check": (
+        {"target": "1 kg", "over": "10 g", "under": "10 g", "division": "1 g", "bench_division": "0.1 g", "samples": [{"bench": "1001 g", "machine": "1001 g"}] * 6},
+        "leave",
+    ),
+    "fill-precheck": ({"parts": [{"name": "gate", "as_expected": True}], "supplies": [{"name": "air", "read": 6}]}, "leave"),
+    "fill-tuning": (
+        {"target": "1 kg", "over": "10 g", "under": "10 g", "division": "1 g", "trials": [{"fast": "300 g", "medium": "100 g", "fine": "20 g", "fills": [{"weight": "1001 g"}] * 3}]},
+        "leave",
+    ),
+    "grade-check": (
+        {"limit_kind": "lower", "reject_limit": "130 g", "grades": [{"name": "small", "limit": "60 g", "outlet": 1}, {"name": "large", "limit": "90 g", "outlet": 2}], "batch": [{"grade": "small", "count": 4, "total_mass": "280 g"}]},
+        "leave",
+    ),
     "lift-repeat": (
         {"empty_weight": "200 kg", "heavy_weight": "340 kg", "seating_lifts": 10, "empty_lifts": [{"done": True}] * 5, "heavy_lifts": [{"done": True}] * 5},
         "leave",

@@ -1,5 +1,6 @@
 """A job as the screen shows it, and what of that changed with an entry."""
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
@@ -33,7 +34,7 @@ from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.visit import Assessed, sections
 from wary.methods.steps import Sheet, Tally
 from wary.quantities import decimals_of, percent_shown, quantity, shown, to_si
-from wary.rules.assessment import Assessment
+from wary.rules.assessment import Assessment, Told
 from wary.rules.correction import as_keyed
 from wary.rules.forms import Form, in_form
 
@@ -172,18 +173,30 @@ def _rows_of(standing: Standing, part: Assessed) -> dict[str, list[RowView]]:
             unread = plain and f"{full}.{row}.{VALUE}" in part.built.problems
             said = told[place] if not unread and place < len(told) else {}
             place += not unread
-            views = {
-                key: ToldView(text=t.text, figure=_rounded(t.figure), standing=t.standing) for key, t in said.items()
-            }
-            rows.append(RowView(row=row, in_set=not unread, told=views))
+            rows.append(RowView(row=row, in_set=not unread, told=_told(said)))
         found[full] = rows
     lists = {joined(part.key, name) for name in lists_of(part.method.key)}
     prefix = f"{part.key}/"
     for name in standing.fold["rows"]:
         mine = name.startswith(prefix) if part.key else "/" not in name
         if mine and name not in lists and name != REFERENCES:
-            found[name] = [RowView(row=row) for row in live_rows(standing.fold, name)]
+            said = part.assessment.rows.get(_place_of_inner(standing, name, part.key), [])
+            inner = live_rows(standing.fold, name)
+            found[name] = [
+                RowView(row=row, told=_told(said[at]) if at < len(said) else {}) for at, row in enumerate(inner)
+            ]
     return found
+
+
+def _place_of_inner(standing: Standing, name: str, part: str) -> str:
+    """Where a list inside a row stands in the file: `trials.t7.fills` as `trials[1].fills`."""
+    outer, row, inner = name.rsplit(".", 2)
+    rows = live_rows(standing.fold, outer)
+    return f"{outer.removeprefix(f'{part}/')}[{rows.index(row)}].{inner}" if row in rows else ""
+
+
+def _told(said: Mapping[str, Told]) -> dict[str, ToldView]:
+    return {key: ToldView(text=t.text, figure=_rounded(t.figure), standing=t.standing) for key, t in said.items()}
 
 
 def _rounded(figure: float | None) -> float | None:

@@ -57,6 +57,10 @@ class Machine:
     `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
     `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
     its loads are usually spoken of in; `stand_in` names the simulator that behaves like one;
+    `channel_plates` are the figures that each channel has of its own, and `channel_name` what a
+    channel is called, a recipe for one; `fixed` fills inputs that are the same for all of a kind;
+    `says` gives inputs and results the names that this kind has for them; `lists` are rows that a
+    method's lists begin with, by their name on record, until a site writes its own.
     `card` are the lines of the card in its cab, in the order in which they are done;
     `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
     loads is kept.
@@ -69,6 +73,11 @@ class Machine:
     visit: ClassVar[tuple[Part, ...]]
     events: ClassVar[Mapping[str, EventKind]]
     channels: ClassVar[tuple[str, ...]] = ("main",)
+    channel_name: ClassVar[str] = "channel"
+    channel_plates: ClassVar[tuple[Plate, ...]] = ()
+    fixed: ClassVar[Mapping[str, str]] = {}
+    says: ClassVar[Mapping[str, str]] = {}
+    lists: ClassVar[Mapping[str, tuple[Mapping[str, str], ...]]] = {}
     outline: ClassVar[Literal["round", "square"]] = "square"
     traits: ClassVar[frozenset[str]] = frozenset()
     mass_unit: ClassVar[str] = "kg"

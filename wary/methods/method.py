@@ -11,7 +11,7 @@ from typing import Any, ClassVar, Literal
 
 from wary.drawings import Drawing
 from wary.fields import Inputs
-from wary.methods.steps import AnyStep, Listed, Step
+from wary.methods.steps import AnyStep, Figures, Listed, Rows, Step
 from wary.methods.tree import Input, Said, spec
 from wary.quantities import Quantity
 from wary.rules.assessment import ADJUST, LEAVE, Assessment, Reason
@@ -131,6 +131,9 @@ class HandsBack:
     event: tuple[str, str] | None = None
 
 
+NO_NAMES: Mapping[str, str] = {}
+
+
 class Method:
     """Base of all methods. Subclasses fill the class variables and write `assess`.
 
@@ -217,8 +220,8 @@ class Method:
         """What it should show and what it shows with the last load on, for instruments that take a correction so."""
         return None
 
-    def describe(self, traits: frozenset[str] = frozenset()) -> MethodView:
-        """Inputs, steps and cautions, as they are laid out for a machine with these traits."""
+    def describe(self, traits: frozenset[str] = frozenset(), says: Mapping[str, str] = NO_NAMES) -> MethodView:
+        """Inputs, steps and cautions, as they are laid out for a machine with these traits that `says` so for them."""
         return MethodView(
             key=self.key,
             title=self.title,
@@ -226,13 +229,35 @@ class Method:
             question=self.question,
             kinds=self.kinds,
             profile=self.profile,
-            inputs=spec(self.inputs),
-            steps=tuple(_for_machine(step, traits) for step in self.steps),
+            inputs=tuple(_called(one, says) for one in spec(self.inputs)),
+            steps=tuple(_for_machine(step, traits, says) for step in self.steps),
         )
 
 
-def _for_machine(step: Step, traits: frozenset[str]) -> Any:
-    if not isinstance(step, Listed) or not step.rows.where:
-        return step
-    kept = tuple(key for key in step.rows.typed if step.rows.where.get(key, "") in {"", *traits})
-    return replace(step, rows=replace(step.rows, typed=kept))
+def _called(one: Input, says: Mapping[str, str]) -> Input:
+    """An input under the name that a machine has for it, and so what is inside it."""
+    if not says:
+        return one
+    fields = tuple(_called(inner, says) for inner in one.fields)
+    return one.model_copy(update={"title": says.get(one.key, one.title), "fields": fields})
+
+
+def _for_machine(step: Step, traits: frozenset[str], says: Mapping[str, str]) -> Any:
+    def kept(names: tuple[str, ...], where: Mapping[str, str]) -> tuple[str, ...]:
+        return tuple(name for name in names if where.get(name, "") in {"", *traits})
+
+    def rows_for(rows: Rows) -> Rows:
+        columns = tuple(replace(c, title=says.get(c.key, c.title)) for c in rows.columns if rows.where.get(c.key, "") in {"", *traits})  # fmt: skip
+        inner = rows_for(rows.inner) if rows.inner else None
+        return replace(rows, typed=kept(rows.typed, rows.where), columns=columns, inner=inner)
+
+    step = replace(step, fields=kept(step.fields, step.where), cautions=kept(step.cautions, step.where))
+    if isinstance(step, Listed):
+        return replace(step, rows=rows_for(step.rows))
+    if isinstance(step, Figures):
+        hidden = [one for one in step.figures if step.where.get(one.result, "") not in {"", *traits}]
+        figures = tuple(
+            replace(one, title=says.get(one.result, one.title)) for one in step.figures if one not in hidden
+        )
+        return replace(step, figures=figures)
+    return step

@@ -89,7 +89,8 @@ class Rows:
     `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
     key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
-    `inner` is a list inside each row.
+    `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
+    further row begins with: what the last one was judged to want.
     """
 
     list: str
@@ -105,11 +106,15 @@ class Rows:
     where: dict[str, str] = field(default_factory=dict)
     tool: Tool | None = None
     inner: "Rows | None" = None
+    begins_with: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Step:
-    """One step of a run sheet: what is entered, looked at and ticked, and the cautions that are confirmed here."""
+    """One step of a run sheet: what is entered, looked at and ticked, and the cautions that are confirmed here.
+
+    `where` keeps a field or a caution to machines with that trait.
+    """
 
     key: str
     title: str
@@ -117,6 +122,7 @@ class Step:
     fields: tuple[str, ...] = ()
     items: tuple[Item, ...] = ()
     cautions: tuple[str, ...] = ()
+    where: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -124,7 +124,7 @@ class CellCheck(Method):
     summary = "What each load cell's plate says, and how it answers when pressed"
     question = "Are the cells in order?"
     subject = "The cells"
-    kinds = ("vessel", "platform", "pads", "bench", "belt", "chain", "cart")
+    kinds = ("vessel", "platform", "pads", "bench", "belt", "chain", "cart", "filler", "two-speed-filler", "bag-stand")
     profile = "vessel"
     inputs = CellCheckInputs
     takes_rows = {"cells": CELLS_ON_RECORD}

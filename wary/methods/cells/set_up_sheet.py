@@ -80,7 +80,23 @@ class SetUpSheet(Method):
     summary = "What the instrument is set to, as found and as left, and what to put back"
     question = "What was changed?"
     subject = "The set-up"
-    kinds = ("vessel", "platform", "pads", "bench", "belt", "chain", "axle", "lift-arm", "lift", "cart")
+    kinds = (
+        "vessel",
+        "platform",
+        "pads",
+        "bench",
+        "belt",
+        "chain",
+        "axle",
+        "lift-arm",
+        "lift",
+        "cart",
+        "filler",
+        "two-speed-filler",
+        "bag-stand",
+        "doser",
+        "grader",
+    )
     profile = "vessel"
     inputs = SetUpInputs
     takes_rows = {"settings": RowsFrom("settings", {"name": "title", "digits": "digits"})}

@@ -3,7 +3,7 @@
 Keying the value and taking the span are two acts. The first pass is as found, the last as left.
 """
 
-from typing import Any
+from typing import Annotated, Any
 
 from wary import drawings
 from wary.drawings import Load, spoken
@@ -16,13 +16,14 @@ from wary.fields import (
     Plates,
     PositiveMass,
     at_most,
+    choice,
     field,
     plate,
 )
 from wary.methods.cells.arithmetic import division_checks
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
-from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
+from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import FactorInputs
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, told, typed
@@ -59,7 +60,7 @@ class Pass(Inputs):
 
     zero: Mass | None = field("Shown empty", ask="Empty and steady: read what it shows.")
     span: Mass | None = field("Shown with the load on", ask="Load on and steady: read what it shows.")
-    zero_after: Mass | None = field("Shown with it off again")
+    zero_after: Mass | None = field("Shown with it off again", ask="Load off again and steady: read what it shows.")
 
 
 PASSES = Rows(
@@ -78,6 +79,9 @@ PASSES = Rows(
 TAKEN = frozenset({"take.zeroed", "take.keyed", "take.taken"})
 
 
+Hung = Annotated[str, choice(hangers="hung from the hangers", deck="centred on the deck")]
+
+
 class ZeroSpanInputs(FactorInputs):
     """Inputs of zero and span."""
 
@@ -89,6 +93,7 @@ class ZeroSpanInputs(FactorInputs):
     passes: list[Pass] | None = field("Passes", ask="Empty and steady: read what it shows.")
     as_left_factor: AboveZero | None = field("Factor keyed in before the last pass", "where it is not the one found")
     accept: Percentage | None = field("Accept limit", "the profile's where nothing is said")
+    hung: Hung | None = field("The load is", "on a stand for bulk bags")
     plates: Plates | None = field("Plates")
 
 
@@ -101,7 +106,7 @@ class ZeroSpan(Method):
     question = "Do zero and span hold?"
     subject = "The span"
     half_done = "zero or span was taken, and does not hold yet"
-    kinds = ("vessel", "platform", "pads", "bench")
+    kinds = ("vessel", "platform", "pads", "bench", "filler", "two-speed-filler", "bag-stand", "doser", "grader")
     profile = "vessel"
     inputs = ZeroSpanInputs
     compares = True
@@ -132,7 +137,9 @@ class ZeroSpan(Method):
             "load",
             "The test load",
             "What it is, and what it can prove.",
-            fields=("test_load", "test_load_uncertainty", "test_load_keyed"),
+            fields=("test_load", "test_load_uncertainty", "test_load_keyed", "hung"),
+            cautions=(BAG_HANGS,),
+            where={"hung": "hung", BAG_HANGS: "hung"},
         ),
         Listed(
             "passes",
@@ -160,7 +167,9 @@ class ZeroSpan(Method):
         if given.test_load and given.test_load.si <= 0:
             sheet.no_load("test_load", f"A test load of {given.test_load.text}")
         for place, one in enumerate(given.passes or []):
-            sheet.need_in(f"inputs.passes[{place}]", one, ("zero", "span"), f"Pass {place + 1}")
+            # What hangs pulls on hoses and hangers: only the return to zero shows that nothing binds.
+            read = ("zero", "span", "zero_after") if given.hung else ("zero", "span")
+            sheet.need_in(f"inputs.passes[{place}]", one, read, f"Pass {place + 1}")
         accept = _accept(given, setting)
         if given.test_load and given.test_load.si > 0 and given.division:
             _what_it_proves(sheet, given, accept)

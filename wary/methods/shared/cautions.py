@@ -23,6 +23,7 @@ AXLE_LEVEL = "Level ground and wheels chocked before a brake is let off."
 AXLE_AIR = "Nobody near wheels or suspension while air is let out and filled again. The whole vehicle moves."
 ARM_RAISED = "Nobody under or beside a raised arm, bucket, bin or fork."
 LIFT_CAPACITY = "The load is within what the machine, the hooks and the slings may lift."
+BAG_HANGS = "Nobody under a hanging bag or load, nor between it and the frame. Hangers, hooks and loops may carry it."
 CART_STANDS = (
     "Brakes on and the cart stands still until the load is recorded. Nobody between cart and whatever loads it."
 )

@@ -1,0 +1,28 @@
+"""Bulk-bag stand: the bag hangs or stands on a deck, and is filled to its weight."""
+
+from wary.machines.filling import CARE, CHECKLIST, EVENTS, PLATES, RECIPE, SUPPLIES
+from wary.machines.machine import CELLS, Machine, Part
+
+
+class BagStand(Machine):
+    key = "bag-stand"
+    title = "bulk-bag stand"
+    profile = "filling"
+    plates = (*PLATES, *CELLS)
+    visit = (
+        Part("before", "fill-precheck"),
+        Part("cells", "cell-check", optional=True),
+        Part("", "zero-span"),
+        Part("watch", "fill-check", optional=True),
+    )
+    events = {key: event for key, event in EVENTS.items() if key not in ("gate",)}
+    channels = ("bag",)
+    traits = frozenset({"hung"})
+    channel_name = "bag"
+    channel_plates = RECIPE
+    fixed = {"hung": "hangers"}
+    lists = {"checklist": CHECKLIST, "supplies": SUPPLIES}
+    care = ("Hooks, loops and hangers sound", *CARE)
+
+
+MACHINE = BagStand()

@@ -1,0 +1,48 @@
+"""What the kinds of filling machine share: what a recipe holds, and what their lists begin with."""
+
+from wary.machines.machine import OTHER, EventKind, Plate
+
+RECIPE = (
+    Plate("number", "Number on the machine", "integer"),
+    Plate("target", "Target", "mass"),
+    Plate("over", "May be over by", "mass"),
+    Plate("under", "May be under by", "mass"),
+)
+CUT_OFFS = (
+    Plate("fast", "Fast ends before", "mass"),
+    Plate("medium", "Medium ends before", "mass"),
+    Plate("fine", "Fine ends before", "mass"),
+)
+PLATES = (
+    Plate("capacity", "Capacity of the weigh hopper", "mass"),
+    Plate("division", "Division of the display", "mass"),
+    Plate("bench_division", "Division of the bench scale", "mass"),
+    Plate("bulk_limit", "Fast fills at most up to", "mass"),
+    Plate("care_every", "Care due every so many cycles", "integer"),
+    Plate("cycle_counter_most", "Cycle counter begins again after", "integer"),
+)
+SUPPLIES = ({"supply": "air", "low": "5", "high": "7", "unit": "bar"},)
+CHECKLIST = (
+    {"part": "Fast stage", "expected": "opens and shuts fully"},
+    {"part": "Fine stage", "expected": "opens and shuts fully, no dribble"},
+    {"part": "Feeder", "expected": "runs and stops with its stage"},
+    {"part": "Clamp", "expected": "holds, and lets go at the end"},
+    {"part": "Discharge", "expected": "opens, empties whole, shuts"},
+)
+"""A plain list to begin with; the site writes its own."""
+
+TUNED = ("fill-tuning", "fill-check")
+EVENTS = {
+    "product": EventKind("product changed", TUNED),
+    "gate": EventKind("gate, feeder or valve worked on", ("fill-precheck", *TUNED)),
+    "cell": EventKind("load cell changed", ("cell-check", "zero-span", *TUNED)),
+    "instrument": EventKind("instrument replaced or reset", ("set-up-sheet", "zero-span", *TUNED)),
+    "moved": EventKind("moved to another place", ("zero-span", *TUNED)),
+    "overload": EventKind("overloaded", ("cell-check", "zero-span")),
+    "other": OTHER,
+}
+CARE = (
+    "Gates and seals clean, nothing caked in the weigh hopper",
+    "Air dry, its filter drained",
+    "Check mass on the machine's scale each week",
+)

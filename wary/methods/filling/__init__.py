@@ -1,0 +1,1 @@
+"""Filling machines, dosers and graders: cut-offs, samples, doses, limits by weight."""

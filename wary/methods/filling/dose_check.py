@@ -1,0 +1,342 @@
+"""A dosing machine: a check mass on its cell, then real doses weighed on a bench scale."""
+
+import math
+from collections.abc import Sequence
+from typing import Annotated
+
+from wary import drawings
+from wary.fields import (
+    Inputs,
+    Limit,
+    LimitField,
+    Mass,
+    MassFromZero,
+    PositiveMass,
+    PositiveTime,
+    at_most,
+    choice,
+    field,
+    plate,
+)
+from wary.fields import Plates as SlipPlates
+from wary.methods.cells.record import TARES_STALE
+from wary.methods.filling.filler import CAUTIONS, RUNS_BY_ITSELF
+from wary.methods.method import Errors, Marks, Method, Seen, Setting
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
+from wary.methods.tree import VALUE
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    value,
+)
+from wary.rules.slips import Entered, explain
+
+TOLERANCE = Limit("one", (quantity("0.3 %", "percentage"),))
+FAR_OFF = 0.03
+"""An error of the check mass beyond this share is looked into before the span is touched."""
+IN_A_ROW, ENOUGH_DOSES = 3, 6
+SLOW = 3.0
+SAME_RATIO = 0.05
+
+WHERE_TO_LOOK = (
+    "The figures: the check mass that was typed, its unit, the decimal point.",
+    "The cell: knocked, overloaded, wet; anything that bears on it or on its carrier.",
+    "The carrier: clean, dry, free, square, and the one that belongs here.",
+    "Where doses scatter and the check mass does not: flow, valve, tare of the carrier, air.",
+)
+
+Settling = Annotated[str, choice(strict="strict", normal="normal", loose="loose")]
+
+
+class DoseCheckInputs(Inputs):
+    """Inputs of a dose check."""
+
+    check_mass: MassFromZero | None = field("Check mass", ask="Say what the check mass weighs.")
+    readings_before: list[Mass] | None = field("Check mass, as found", ask="Put the check mass on, and type what it shows.")  # fmt: skip
+    readings_after: list[Mass] | None = field("Check mass, after the span was taken")
+    tolerance: LimitField | None = field("Tolerance of the check mass", "0.3 % where nothing is said")
+    target: PositiveMass | None = plate("Dose wanted")
+    doses_before: list[MassFromZero] | None = field("Doses, as found")
+    doses: list[MassFromZero] | None = field("Doses, after the span was taken")
+    dose_tolerance: LimitField | None = field("Tolerance of a dose", "1 %, or two divisions of the bench scale where that is more")  # fmt: skip
+    bench_division: PositiveMass | None = plate("Division of the bench scale")
+    settle_times: list[PositiveTime] | None = field("Times to settle")
+    settling: Settling | None = field("Settling is set to")
+
+
+def _list(name: str, row: str, empty: str, tool: Stopwatch | None = None, told_as: str = "off") -> Rows:
+    columns = (typed(VALUE, row), told(told_as, "Off")) if told_as else (typed(VALUE, row),)
+    return Rows(list=name, name=row, empty=empty, columns=columns, typed=(VALUE,), ends=(VALUE,), tool=tool)
+
+
+class DoseCheck(Method):
+    """`dose-check`: a check mass before and after, then doses until three in a row are right."""
+
+    key = "dose-check"
+    title = "Check mass and doses"
+    summary = "A check mass on the cell, then doses on a bench scale"
+    question = "Does it dose what it says?"
+    subject = "The doser"
+    half_done = "its span was taken again, and no three doses in a row prove it yet"
+    kinds = ("doser",)
+    profile = "filling"
+    inputs = DoseCheckInputs
+    compares = True
+    confirms = True
+    makes_stale = (TARES_STALE,)
+    line = ("error_before_share", "error_after_share")
+    against = ("check_mass", "target")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "A doser that starts by itself has something bearing on its cell: find that first.",
+            items=(
+                Item("clean", "Clean and dry, carrier free and square"),
+                Item("bears", "Nothing bears on the cell or its carrier: hose, cable, drip, dirt"),
+                Item("knock", "No knock and no overload since it was last right"),
+                Item("mode", "Dosing is stopped", "Dosing is stopped: set it going again."),
+            ),
+            cautions=(RUNS_BY_ITSELF, *CAUTIONS),
+        ),
+        Enter("mass", "Check mass and tolerance", "A tolerance is shown in both forms: as a share and as a mass.", fields=("check_mass", "tolerance", "settling")),
+        Listed("before", "As found", "Put the check mass on, read, take it off; three times.", rows=_list("readings_before", "Reading", "No reading yet: the check mass on, settled, read.")),
+        Enter("dose", "The dose", fields=("target", "bench_division", "dose_tolerance")),
+        Listed("doses-before", "Doses as found", "Only where it was doses that were complained of: they tell whether it is the cell alone.", rows=_list("doses_before", "Dose", "None yet.")),
+        Listed("settle", "Settling", "From the mass set down until the figure stands.", rows=_list("settle_times", "Time", "Tap when it is set down, and when it stands.", Stopwatch("settling"), "")),
+        Listed("after", "After the span", "Only where the call asks for it: take the span with the check mass, then read it again.", rows=_list("readings_after", "Reading", "Nothing was changed.")),
+        Listed("doses", "Doses", "Real doses on the bench scale, until three in a row are right.", rows=_list("doses", "Dose", "No dose yet."), cautions=(RUNS_BY_ITSELF,)),
+        Figures("figures", "What it comes to", figures=(Large("error_before", "check mass as found"), Large("error_after", "check mass as left"), Large("doses_to_settle", "first of three right doses"))),
+        Close("close", "Close", "Check mass away, dosing on, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: DoseCheckInputs, setting: Setting) -> Assessment:
+        return _Dosing(self, given, setting).answer()
+
+    def changed(self, given: DoseCheckInputs, answer: Assessment, marks: Marks) -> bool:
+        return bool(marks.read_back) or bool(given.readings_after)
+
+    def asks_for_change(self, answer: Assessment) -> bool:
+        return False
+
+    def errors(self, given: DoseCheckInputs, answer: Assessment) -> Errors | None:
+        before = answer.figure("error_before_share")
+        return None if before is None else Errors(before, answer.figure("error_after_share"))
+
+    def draw(self, given: DoseCheckInputs, seen: Seen) -> drawings.Fills:
+        """Check mass and doses beside each other, in per cent of what each should be."""
+        mass, target = given.check_mass, given.target
+        kinds = (
+            ("as found", given.readings_before, mass),
+            ("doses found", given.doses_before, target),
+            ("after", given.readings_after, mass),
+            ("doses", given.doses, target),
+        )
+        groups = []
+        for label, read, wanted in kinds:
+            if not read or not wanted or wanted.si <= 0:
+                continue
+            limit = _mass_limit(given) if wanted is mass else _dose_limit(given)
+            marks = []
+            for one in read[-drawings.MARKS_DRAWN :]:
+                off = one.si / wanted.si - 1
+                marks.append(drawings.FillMark(off=off * 100, text=percent_shown(off, sign=True), out=not limit.kept(off, one.si - wanted.si)))  # fmt: skip
+            groups.append(drawings.FillGroup(label=label, marks=tuple(marks), mean=(_mean(read) / wanted.si - 1) * 100))
+        share = _mass_limit(given).relative_at(mass.si) if mass and mass.si > 0 else None
+        return drawings.Fills(
+            target=drawings.figure(target or mass, 6),
+            low=-share * 100 if share is not None else None,
+            high=share * 100 if share is not None else None,
+            low_text=f"−{percent_shown(share)}" if share is not None else "",
+            high_text=f"+{percent_shown(share)}" if share is not None else "",
+            groups=tuple(groups),
+        )
+
+
+def _mean(read: Sequence[Quantity]) -> float:
+    return math.fsum(one.si for one in read) / len(read)
+
+
+def _mass_limit(given: DoseCheckInputs) -> Limit:
+    return given.tolerance or TOLERANCE
+
+
+def _dose_limit(given: DoseCheckInputs) -> Limit:
+    """The larger of 1 % and two divisions of the bench scale, where nothing is said."""
+    if given.dose_tolerance:
+        return given.dose_tolerance
+    share = quantity("1 %", "percentage")
+    if not given.bench_division:
+        return Limit("one", (share,))
+    two = quantity(f"{given.bench_division.value * 2!r} {given.bench_division.unit}", "mass")
+    return Limit("larger", (share, two))
+
+
+class _Dosing:
+    """One answer in the making; masses in kg."""
+
+    def __init__(self, method: DoseCheck, given: DoseCheckInputs, setting: Setting) -> None:
+        self.sheet, self.given, self.setting = Draft(method, setting), given, setting
+        self.mass = given.check_mass.si if given.check_mass else 0.0
+        self.unit = given.check_mass.unit if given.check_mass else "g"
+        self.limit = _mass_limit(given)
+
+    def answer(self) -> Assessment:
+        sheet, given = self.sheet, self.given
+        self._inputs()
+        if sheet.absent:
+            self._figures()
+            return sheet.answer(NOT_READY, sheet.absent)
+        before, after = self._figures()
+        self._notes()
+        assert before is not None
+        right = self._kept(before)
+        if not given.readings_after:
+            return self._as_found(before, right)
+        assert after is not None
+        if not self._kept(after):
+            return self._still_off(before, after)
+        if not given.doses:
+            text = f"The check mass reads {self._off(after)}. Now doses, until three in a row are right."
+            return sheet.answer(KEEP_TESTING, [Reason("dose-next", text)], headline="Dose next", lead=text)
+        return self._doses()
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        sheet.need(given, "check_mass", "readings_before")
+        if given.check_mass and given.check_mass.si <= 0:
+            sheet.no_load("check_mass", f"A check mass of {given.check_mass.text}")
+        if given.doses or given.doses_before:
+            sheet.need(given, "target")
+        if given.check_mass and given.check_mass.si > 0:
+            sheet.plan.append(f"Tolerance {self._both(self.limit, self.mass, self.unit)} of {given.check_mass.text}.")
+        if given.target:
+            limit = _dose_limit(given)
+            sheet.plan.append(f"A dose of {given.target.text} may be off by {self._both(limit, given.target.si, given.target.unit)}.")  # fmt: skip
+
+    def _both(self, limit: Limit, amount: float, unit: str) -> str:
+        """A tolerance in both forms: as a share and as a mass."""
+        share = limit.relative_at(amount)
+        return f"{percent_shown(share)}, which is {mass_shown(share * amount, unit)}"
+
+    def _figures(self) -> tuple[float | None, float | None]:
+        """The mean errors of the check mass before and after, in kg."""
+        given, results = self.given, self.sheet.results
+        found: list[float | None] = []
+        for name, read in (("before", given.readings_before), ("after", given.readings_after)):
+            error = _mean(read) - self.mass if read and given.check_mass else None
+            found.append(error)
+            if error is None:
+                continue
+            results[f"error_{name}"] = value(from_si(error, self.unit), self.unit)
+            if self.mass > 0:
+                results[f"error_{name}_share"] = value(error / self.mass * 100, "%")
+            self._tell(f"readings_{name}", read or [], self.mass, self.limit)
+        before = found[0]
+        if before is not None and self.mass + before > 0:
+            results["new_factor_ratio"] = value(self.mass / (self.mass + before))
+        if given.target:
+            for name, read in (("doses_before", given.doses_before), ("doses", given.doses)):
+                self._tell(name, read or [], given.target.si, _dose_limit(given))
+            if given.doses_before:
+                results["dose_ratio"] = value(_mean(given.doses_before) / given.target.si)
+            settled = self._settled()
+            if settled is not None:
+                results["doses_to_settle"] = value(settled)
+        if given.settle_times:
+            results["settle_time_mean"] = value(_mean(given.settle_times), "s")
+        return found[0], found[1]
+
+    def _tell(self, name: str, read: Sequence[Quantity], wanted: float, limit: Limit) -> None:
+        rows = []
+        for one in read:
+            off = one.si - wanted
+            kept = wanted > 0 and limit.kept(off / wanted, off)
+            rows.append({"off": Told(f"{shown(from_si(off, one.unit), 4, sign=True) or '0'} {one.unit}", off, "good" if kept else "bad")})  # fmt: skip
+        self.sheet.rows[name] = rows
+
+    def _kept(self, error: float) -> bool:
+        return self.limit.kept(error / self.mass, error)
+
+    def _right(self, dose: Quantity) -> bool:
+        assert self.given.target
+        error = dose.si - self.given.target.si
+        return _dose_limit(self.given).kept(error / self.given.target.si, error)
+
+    def _settled(self) -> int | None:
+        """The number of the first dose of three in a row within tolerance, counted from one; None where there is none."""
+        right = [self._right(dose) for dose in self.given.doses or []]
+        return next((at + 1 for at in range(len(right) - IN_A_ROW + 1) if all(right[at : at + IN_A_ROW])), None)
+
+    def _off(self, error: float) -> str:
+        """An error in both forms."""
+        share = error / self.mass
+        return f"{shown(from_si(error, self.unit), 4, sign=True) or '0'} {self.unit} off, {percent_shown(share, sign=True)}"  # fmt: skip
+
+    def _notes(self) -> None:
+        results, sheet = self.sheet.results, self.sheet
+        settle = results.get("settle_time_mean")
+        if settle:
+            slow = not at_most(settle["value"], SLOW)
+            text = f"It takes {shown(settle['value'], 3)} s to settle."
+            more = " Loosen the setting, or steady the bench, before the cell is blamed." if slow else ""
+            sheet.check("settling", "note" if slow else "pass", text + more)
+        ratio, dosed = results.get("new_factor_ratio"), results.get("dose_ratio")
+        if ratio and dosed and ratio["value"] > 0:
+            apart = abs(dosed["value"] / ratio["value"] - 1)
+            said = f"The doses came to {percent_shown(dosed['value'], decimals=1)} of what was wanted; by the check mass they would have been {percent_shown(ratio['value'], decimals=1)}."
+            if at_most(apart, SAME_RATIO):
+                sheet.check("same-ratio", "pass", f"{said} It is the cell.")
+            else:
+                sheet.check("same-ratio", "note", f"{said} It is not the cell alone: look at flow and tare.")
+
+    def _as_found(self, before: float, right: bool) -> Assessment:
+        sheet = self.sheet
+        ratio = sheet.results.get("new_factor_ratio", {}).get("value")
+        if ratio:
+            unit = (self.given.readings_before or [])[0].unit
+            entered = Entered(SlipPlates(), self.unit, unit, self.mass * len(self.given.readings_before or []))
+            sheet.slips = explain(ratio, 0.0, entered)
+        if right:
+            text = f"The check mass reads {self._off(before)}: within tolerance."
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It weighs right: leave it alone", lead=text)  # fmt: skip
+        far = not at_most(abs(before), FAR_OFF * self.mass)
+        if far and self.setting.occasion != "first":
+            text = f"The check mass reads {self._off(before)}: more than a span that has wandered. A wrong figure or a damaged cell comes before any calibrating."
+            return sheet.answer(FIND_FAULT, [Reason("far-off", text)], look=WHERE_TO_LOOK)
+        text = f"The check mass reads {self._off(before)}. Take the span with it, then read it again."
+        sheet.down = before > 0
+        return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Take the span again")
+
+    def _still_off(self, before: float, after: float) -> Assessment:
+        sheet = self.sheet
+        text = f"After the span was taken the check mass reads {self._off(after)}; before it was {self._off(before)}."
+        sheet.down = after > 0
+        if at_most(abs(before) / 2, abs(after)):
+            return sheet.answer(FIND_FAULT, [Reason("no-better", f"{text} That is no better than half of it: a span cannot cure this.")], look=WHERE_TO_LOOK)  # fmt: skip
+        return sheet.answer(ADJUST, [Reason("outside-limit", f"{text} Take it once more.")], headline="Take the span once more")  # fmt: skip
+
+    def _doses(self) -> Assessment:
+        sheet, doses = self.sheet, self.given.doses or []
+        settled = self._settled()
+        if settled is not None:
+            text = f"Doses {settled} to {settled + IN_A_ROW - 1} are right, three in a row."
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It doses right: leave it alone", lead=text)  # fmt: skip
+        if len(doses) < ENOUGH_DOSES:
+            text = (
+                f"{len(doses)} {'dose' if len(doses) == 1 else 'doses'}, and no three in a row are right yet. Dose on."
+            )
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Dose on", lead=text)
+        text = f"{len(doses)} doses, and never three in a row right, though the check mass reads right: it is not the cell. Flow, valve, tare, air."
+        return sheet.answer(FIND_FAULT, [Reason("not-repeating", text)], look=WHERE_TO_LOOK)
+
+
+METHOD = DoseCheck()

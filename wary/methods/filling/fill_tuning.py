@@ -1,0 +1,532 @@
+"""Tuning a filling machine: which cut-off to move, and by how much, from trials of several fills each.
+
+Scattered fills are the work of the stage before fine, fills beside the target every time that of
+fine: to tell the two apart is the whole skill.
+"""
+
+from wary import drawings
+from wary.fields import (
+    Flag,
+    Inputs,
+    Mass,
+    MassFromZero,
+    PositiveMass,
+    TimeFromZero,
+    WhyAside,
+    Words,
+    at_most,
+    field,
+    plate,
+)
+from wary.methods.filling.filler import CAUTIONS
+from wary.methods.filling.tuning import (
+    FINE_LONG,
+    FINE_SHORT,
+    LEAST_FILLS,
+    STAGES,
+    CutOffs,
+    Decision,
+    Pack,
+    Stage,
+    Trial,
+    decide,
+    deviation,
+    erratic_in_a_row,
+    sensitivity,
+    snapped,
+)
+from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
+from wary.quantities import Quantity, from_si, mass_shown, shown
+from wary.rules.assessment import (
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    missing,
+    value,
+    word,
+)
+
+ERRATIC = 0.4
+"""So much of the whole tolerance is a spread that is too much, where nothing is said."""
+
+WHERE_TO_LOOK = (
+    "Product: bridging in the hopper, running low, lumps, another batch.",
+    "Air: its pressure at the gates, a cylinder that sticks, product that carries air.",
+    "The gate and the feeder: worn, caked, not shutting to the same place.",
+    "Something that shakes the weigh hopper: a walkway, a draught, a machine beside it.",
+    "The weighing itself: zero, tare, anything that touches the hopper.",
+)
+
+
+class Fill(Inputs):
+    """One fill: what it weighs, and how long the fine stage was seen."""
+
+    weight: MassFromZero | None = field("Weight", ask="weigh the fill, and type what it weighs.")
+    fine_time: TimeFromZero | None = field("Fine stage", "how long it ran; nothing where it was not seen")
+    set_aside: WhyAside | None = field("Why it is set aside")
+
+
+class TrialIn(Inputs):
+    """Fills at one setting of the cut-offs, each so much before the target."""
+
+    fast: Mass | None = field("Fast ends before", ask="read it off the machine, and type it.")
+    medium: Mass | None = field("Medium ends before", ask="read it off the machine, and type it.")
+    fine: Mass | None = field("Fine ends before", ask="read it off the machine, and type it.")
+    fills: list[Fill] | None = field("Fills", ask="make three fills, and type what each weighs.")
+
+
+class Usual(Inputs):
+    """Where the cut-offs of this machine and product usually lie."""
+
+    medium_low: MassFromZero | None = field("Medium, from")
+    medium_high: MassFromZero | None = field("Medium, to")
+    fine_low: MassFromZero | None = field("Fine, from")
+    fine_high: MassFromZero | None = field("Fine, to")
+
+
+class FillTuningInputs(Inputs):
+    """Inputs of tuning a filling machine."""
+
+    recipe: Words | None = field("Recipe", "its number and name on the machine")
+    target: PositiveMass | None = plate("Target")
+    over: MassFromZero | None = plate("May be over by")
+    under: MassFromZero | None = plate("May be under by")
+    division: PositiveMass | None = plate("Division of the display")
+    erratic: PositiveMass | None = field("Spread that is too much", "two fifths of the whole tolerance where nothing is said")  # fmt: skip
+    two_speeds: Flag | None = field("It has two speeds", "then it has no fast stage of its own")
+    usual: Usual | None = field("Usual cut-offs")
+    trials: list[TrialIn] | None = field(
+        "Trials", ask="Read the cut-offs off, type them as the first trial, and make three fills."
+    )
+
+
+FILLS = Rows(
+    list="fills",
+    name="Fill",
+    empty="No fill yet: three at least at this setting.",
+    columns=(typed("weight", "Weight"), told("off", "Off"), typed("fine_time", "Fine stage")),
+    typed=("fine_time", "weight"),
+    ends=("weight",),
+    tool=Stopwatch("fine stage", into="fine_time"),
+)
+TRIALS = Rows(
+    list="trials",
+    name="Trial",
+    empty="No trial yet: the cut-offs as they are now are the first.",
+    columns=(
+        typed("fast", "Fast"),
+        typed("medium", "Medium"),
+        typed("fine", "Fine"),
+        told("mean", "Mean off"),
+        told("spread", "Spread"),
+        told("is", "It is"),
+    ),
+    typed=("fast", "medium", "fine"),
+    where={"fast": "three-speeds"},
+    inner=FILLS,
+    begins_with={"fast": "suggested_fast", "medium": "suggested_medium", "fine": "suggested_fine"},
+)
+
+
+class FillTuning(Method):
+    """`fill-tuning`: the cut-off to move, from scatter and mean of the last trial."""
+
+    key = "fill-tuning"
+    title = "Tuning the cut-offs"
+    summary = "Trials of three fills: which cut-off to move, and by how much"
+    question = "Which cut-off is wrong, and by how much?"
+    subject = "The cut-offs"
+    half_done = "a cut-off was moved, and no three fills show yet what it did"
+    kinds = ("filler", "two-speed-filler")
+    profile = "filling"
+    inputs = FillTuningInputs
+    compares = True
+    confirms = True
+    takes = {"recipe": "channel"}
+    line = ("mean_error_mass", "spread_mass")
+    against = ("target",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "What moves the figure under the hand is off while it is tuned.",
+            items=(
+                Item("product", "The right product, the hopper full, and it runs as usual"),
+                Item("clean", "Gates, nozzles and weigh hopper clean; nothing touches the hopper"),
+                Item("recipe", "The recipe that is shown is this one"),
+                Item("correction", "Automatic correction of what is in flight off", "Automatic correction is off: put it back on."),
+                Item("auto-zero", "Automatic zero off", "Automatic zero is off: put it back on."),
+            ),
+            cautions=CAUTIONS,
+        ),
+        Enter("pack", "The pack", "Target and tolerances of this recipe, and the machine's own division.", fields=("recipe", "target", "over", "under", "division", "erratic", "usual")),
+        Listed("trials", "Trials", "One setting a trial, three fills at least. Then do what the call says, and try again.", rows=TRIALS, cautions=(CAUTIONS[0],)),
+        Figures("settings", "What to set", figures=(Large("suggested_fast", "fast"), Large("suggested_medium", "medium"), Large("suggested_fine", "fine")), where={"suggested_fast": "three-speeds"}),
+        Close("close", "Close", "Automatic correction and zero back on, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: FillTuningInputs, setting: Setting) -> Assessment:
+        return _Tuning(self, given, setting).answer()
+
+    def changed(self, given: FillTuningInputs, answer: Assessment, marks: Marks) -> bool:
+        """From the second setting that was tried, the machine is no longer as it was found."""
+        settings = [one for one in map(_cut_offs, given.trials or []) if one]
+        return bool(marks.read_back) or any(one.moved_since(settings[0]) for one in settings[1:])
+
+    def asks_for_change(self, answer: Assessment) -> bool:
+        """The next trial shows that it was done; no figure is read back."""
+        return False
+
+    def errors(self, given: FillTuningInputs, answer: Assessment) -> Errors | None:
+        pack = _pack(given)
+        trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
+        if not pack or not trials:
+            return None
+        first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
+        return Errors(first, last if len(trials) > 1 else None)
+
+    def hands_back(self, given: FillTuningInputs, answer: Assessment, plates: object) -> HandsBack:
+        """The recipe as it was left: the cut-offs of the last trial that was made, once it is tuned."""
+        if answer.call != LEAVE or not given.trials:
+            return HandsBack()
+        last = given.trials[-1]
+        kept = {"target": given.target, "over": given.over, "under": given.under}
+        kept |= {stage: getattr(last, stage) for stage in STAGES}
+        return HandsBack(plates={key: one.text for key, one in kept.items() if one})
+
+    def draw(self, given: FillTuningInputs, seen: Seen) -> drawings.Fills:
+        """The pack with the cut-offs where they bite, and the trials beside each other on one scale."""
+        pack = _pack(given)
+        if not pack or not given.target:
+            return drawings.Fills(target=drawings.figure(given.target, 6))
+        unit = given.target.unit
+        rows = given.trials or []
+        groups = [_drawn(one, place, rows, pack, unit) for place, one in enumerate(rows)]
+        last = _cut_offs(rows[-1]) if rows else None
+        cut_offs = [
+            drawings.CutOff(label=stage, at=pack.target - getattr(last, stage), text=mass_shown(getattr(last, stage), unit, 6))
+            for stage in STAGES
+            if last and getattr(last, stage) < pack.target * (1 - 1e-9)
+        ]  # fmt: skip
+        return drawings.Fills(
+            target=drawings.figure(given.target, 6),
+            low=-pack.under,
+            high=pack.over,
+            low_text=f"−{mass_shown(pack.under, unit)}",
+            high_text=f"+{mass_shown(pack.over, unit)}",
+            cut_offs=tuple(cut_offs),
+            groups=tuple(groups[-drawings.GROUPS_DRAWN :]),
+        )
+
+
+def _pack(given: FillTuningInputs) -> Pack | None:
+    """The pack in kg; None while target, a tolerance or the division is missing."""
+    if not given.target or given.over is None or given.under is None or not given.division:
+        return None
+    over, under = given.over.si, given.under.si
+    erratic = given.erratic.si if given.erratic else ERRATIC * (over + under)
+    return Pack(given.target.si, over, under, given.division.si, erratic)
+
+
+def _cut_offs(one: TrialIn, target: float = float("inf")) -> CutOffs | None:
+    """The settings of a trial in kg; a stage of its own that the machine has not is never used."""
+    if one.medium is None or one.fine is None:
+        return None
+    return CutOffs(one.fast.si if one.fast else target, one.medium.si, one.fine.si)
+
+
+def _trial(one: TrialIn, pack: Pack) -> Trial | None:
+    """A trial with the fills that are in the set; None while a setting is missing."""
+    cut_offs = _cut_offs(one, pack.target)
+    if cut_offs is None:
+        return None
+    fills = [fill for fill in one.fills or [] if fill.set_aside is None and fill.weight is not None]
+    errors = tuple(fill.weight.si - pack.target for fill in fills if fill.weight)
+    return Trial(cut_offs, errors, tuple(fill.fine_time.si for fill in fills if fill.fine_time))
+
+
+def _moved(place: int, rows: list[TrialIn]) -> tuple[Stage, ...]:
+    """What was moved since the trial before."""
+    now, before = _cut_offs(rows[place]), _cut_offs(rows[place - 1]) if place else None
+    return now.moved_since(before) if now and before else ()
+
+
+def _kind(trial: Trial, pack: Pack) -> drawings.FillsAre | None:
+    """What the fills of a trial look like; None below three."""
+    if len(trial.errors) < LEAST_FILLS:
+        return None
+    if not at_most(trial.spread, pack.erratic):
+        return "scattered"
+    in_order = all(pack.within(error) for error in trial.errors[-LEAST_FILLS:]) and pack.centred(trial.mean)
+    return "in-order" if in_order else "beside"
+
+
+SAYS: dict[drawings.FillsAre | None, str] = {
+    "scattered": "scattered",
+    "beside": "beside the target",
+    "in-order": "tuned",
+    None: "too few fills",
+}
+
+
+def _drawn(one: TrialIn, place: int, rows: list[TrialIn], pack: Pack, unit: str) -> drawings.FillGroup:
+    trial = _trial(one, pack)
+    marks = [
+        drawings.FillMark(
+            off=fill.weight.si - pack.target,
+            text=mass_shown(fill.weight.si - pack.target, unit),
+            aside=fill.set_aside is not None,
+            out=not pack.within(fill.weight.si - pack.target),
+        )
+        for fill in one.fills or []
+        if fill.weight
+    ]
+    return drawings.FillGroup(
+        label=f"trial {place + 1}",
+        note=" and ".join(f"{stage} moved" for stage in _moved(place, rows)),
+        marks=tuple(marks[-drawings.MARKS_DRAWN :]),
+        mean=trial.mean if trial and trial.errors else None,
+        are=_kind(trial, pack) if trial else None,
+    )
+
+
+class _Tuning:
+    """One answer in the making. Masses in kg; sentences in the pack's unit, settings in that of the cut-offs."""
+
+    def __init__(self, method: FillTuning, given: FillTuningInputs, setting: Setting) -> None:
+        self.sheet = Draft(method, setting)
+        self.given = given
+        self.rows = given.trials or []
+        self.pack = _pack(given)
+        self.unit = given.target.unit if given.target else "g"
+
+    def answer(self) -> Assessment:
+        sheet = self.sheet
+        self._inputs()
+        if sheet.absent or not self.pack or not self.rows:
+            return sheet.answer(NOT_READY, sheet.absent)
+        trials = [trial for one in self.rows if (trial := _trial(one, self.pack))]
+        last = trials[-1]
+        decision = self._decision(trials)
+        self._results(trials, decision)
+        if decision is None:
+            made = len(last.errors)
+            text = f"{made} {'fill is' if made == 1 else 'fills are'} in the set at this setting; {LEAST_FILLS} are wanted before anything is moved."
+            more = {"runs": made, "minimum": LEAST_FILLS}
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Fill on: {LEAST_FILLS - made} more", lead=text)  # fmt: skip
+        self._fine_stage(last, decision)
+        self._usual(decision.cut_offs)
+        return self._said(trials, decision)
+
+    # --- what is there ----------------------------------------------------------------------------
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        sheet.need(given, "target", "over", "under", "division", "trials")
+        stages = ("medium", "fine") if given.two_speeds else STAGES
+        for place, one in enumerate(self.rows):
+            path, where = f"inputs.trials[{place}]", f"Trial {place + 1}"
+            sheet.need_in(path, one, stages, where)
+            for number, fill in enumerate(one.fills or []):
+                if fill.set_aside is None:
+                    sheet.need_in(f"{path}.fills[{number}]", fill, ("weight",), f"{where}, fill {number + 1}")
+        if self.rows and not self.rows[-1].fills:
+            where = f"Trial {len(self.rows)}"
+            sheet.absent.append(missing(f"inputs.trials[{len(self.rows) - 1}].fills", f"{where}: make three fills, and type what each weighs."))  # fmt: skip
+        if not sheet.absent and self.pack:
+            self._order()
+
+    def _order(self) -> None:
+        assert self.pack
+        place = len(self.rows) - 1
+        last = _cut_offs(self.rows[place], self.pack.target)
+        if last is None or last.ordered(self.pack.target):
+            self.sheet.check("cut-offs", "pass", "Each stage ends nearer to the target than the one before it.")
+            return
+        said = ", ".join(f"{stage} {mass_shown(getattr(last, stage), self._unit(stage), 6)}" for stage in STAGES)
+        text = f"Trial {place + 1}: the cut-offs are out of order ({said}, target {mass_shown(self.pack.target, self.unit, 6)}). Each is what is still to come when its stage ends: target, fast, medium and fine go down, and none is below nothing."
+        self.sheet.check("cut-offs", "fail", text)
+        self.sheet.absent.append(Reason("cut-offs", text, {"path": f"inputs.trials[{place}]"}))
+
+    def _unit(self, stage: Stage) -> str:
+        """The unit in which a cut-off was first entered."""
+        entered = (getattr(one, stage) for one in self.rows)
+        return next((one.unit for one in entered if isinstance(one, Quantity)), self.unit)
+
+    # --- what it comes to -------------------------------------------------------------------------
+
+    def _decision(self, trials: list[Trial]) -> Decision | None:
+        assert self.pack
+        return decide(trials, self.pack) if len(trials[-1].errors) >= LEAST_FILLS else None
+
+    def _results(self, trials: list[Trial], decision: Decision | None) -> None:
+        assert self.pack
+        results, last, unit = self.sheet.results, trials[-1], self.unit
+        if last.errors:
+            results["mean_error_mass"] = value(from_si(snapped(last.mean, self.pack), unit), unit)
+            results["spread_mass"] = value(from_si(last.spread, unit), unit)
+        scatter = deviation(last.errors)
+        if scatter is not None:
+            results["standard_deviation_mass"] = value(from_si(scatter, unit), unit)
+        cut_offs = decision.cut_offs if decision else last.cut_offs
+        for stage in STAGES:
+            results[f"suggested_{stage}"] = value(from_si(getattr(cut_offs, stage), self._unit(stage)), self._unit(stage))  # fmt: skip
+        if decision and decision.call == "adjust":
+            moved = decision.moved(last.cut_offs)
+            results["setting_changed"] = word(" and ".join(reversed(moved)))
+        follows = sensitivity(trials[-2], last) if len(trials) > 1 else None
+        if follows is not None:
+            results["sensitivity"] = value(follows)
+        if last.fine_time is not None:
+            results["fine_time_mean"] = value(last.fine_time, "s")
+        self._compared(trials, follows)
+        self._tell()
+
+    def _compared(self, trials: list[Trial], follows: float | None) -> None:
+        """What the last move did, or that two were made at once."""
+        place = len(self.rows) - 1
+        moved = _moved(place, self.rows)
+        if len(moved) > 1:
+            text = f"Since trial {place} {' and '.join(moved)} were moved together: what each of them did cannot be told. Move one a trial."
+            self.sheet.check("one-setting", "note", text)
+        elif moved and trials[-1].errors and trials[-2].errors:
+            by = getattr(trials[-1].cut_offs, moved[0]) - getattr(trials[-2].cut_offs, moved[0])
+            went = trials[-1].mean - trials[-2].mean
+            text = f"{moved[0].capitalize()} was moved by {self._signed(by)}, the mean went by {self._signed(went)}."
+            self.sheet.check("one-setting", "pass", text)
+
+    def _signed(self, kilograms: float) -> str:
+        return f"{shown(from_si(kilograms, self.unit), 4, sign=True)} {self.unit}"
+
+    def _tell(self) -> None:
+        pack, rows = self.pack, []
+        assert pack
+        for one in self.rows:
+            trial = _trial(one, pack)
+            if trial is None or not trial.errors:
+                rows.append({})
+                continue
+            kind = _kind(trial, pack)
+            rows.append(
+                {
+                    "mean": Told(self._signed(trial.mean), trial.mean),
+                    "spread": Told(mass_shown(trial.spread, self.unit), trial.spread),
+                    "is": Told(SAYS[kind], None, "good" if kind == "in-order" else "bad" if kind else ""),
+                }
+            )
+        self.sheet.rows["trials"] = rows
+        for place, one in enumerate(self.rows):
+            self.sheet.rows[f"trials[{place}].fills"] = [self._told_fill(fill) for fill in one.fills or []]
+
+    def _told_fill(self, fill: Fill) -> dict[str, Told]:
+        if not fill.weight or not self.pack:
+            return {}
+        off = fill.weight.si - self.pack.target
+        return {"off": Told(self._signed(off), off, "good" if self.pack.within(off) else "bad")}
+
+    # --- what is noted ----------------------------------------------------------------------------
+
+    def _fine_stage(self, last: Trial, decision: Decision) -> None:
+        time = last.fine_time
+        if time is None:
+            return
+        waits = "" if decision.call == LEAVE else " First what the call says."
+        seen = f"The fine stage is seen for {shown(time, 3)} s" if time > 0 else "The fine stage is not seen at all"
+        if time < FINE_SHORT * (1 - 1e-9):
+            self.sheet.check("fine-short", "note", f"{seen}; about a second is good. A little more medium gives it room.{waits}")  # fmt: skip
+        elif not at_most(time, FINE_LONG):
+            self.sheet.check("fine-long", "note", f"{seen}; about a second is enough. A little less medium makes it quicker.{waits}")  # fmt: skip
+        else:
+            self.sheet.check("fine-seen", "pass", f"{seen}.")
+
+    def _usual(self, cut_offs: CutOffs) -> None:
+        usual = self.given.usual
+        for stage in ("medium", "fine"):
+            low, high = (getattr(usual, f"{stage}_{end}", None) for end in ("low", "high"))
+            setting = getattr(cut_offs, stage)
+            outside = (low and not at_most(low.si, setting)) or (high and not at_most(setting, high.si))
+            if outside:
+                band = " to ".join(one.text for one in (low, high) if one)
+                text = (
+                    f"{stage.capitalize()} would be {mass_shown(setting, self._unit(stage), 6)}; {band} is usual here."  # type: ignore[arg-type]
+                )
+                self.sheet.check(f"usual-{stage}", "note", text)
+
+    # --- what is said -----------------------------------------------------------------------------
+
+    def _said(self, trials: list[Trial], decision: Decision) -> Assessment:
+        last, why = trials[-1], decision.why
+        text = getattr(self, f"_{why.replace('-', '_')}")(trials, decision)
+        if decision.call == FIND_FAULT:
+            return self.sheet.answer(FIND_FAULT, [Reason(why, text)], look=WHERE_TO_LOOK)
+        if decision.call == LEAVE:
+            return self.sheet.answer(LEAVE, [Reason("tuned", text)], headline="Tuned: leave it alone", lead=text)
+        if decision.call == KEEP_TESTING:
+            return self.sheet.answer(KEEP_TESTING, [Reason(why, text)], lead="No whole division would bring it nearer.")
+        moves = [self._move(stage, last.cut_offs, decision.cut_offs) for stage in reversed(decision.moved(last.cut_offs))]  # fmt: skip
+        fast = decision.cut_offs.fast > last.cut_offs.fast * (1 + 1e-9)
+        headline = "; ".join(moves)
+        also = f" Fast moves out of the way, to {mass_shown(decision.cut_offs.fast, self._unit('fast'), 6)}." if fast else ""  # fmt: skip
+        self.sheet.down = last.mean > 0
+        return self.sheet.answer("adjust", [Reason(why, text + also)], headline=headline[0].upper() + headline[1:], lead="Set it, then three fills more.")  # fmt: skip
+
+    def _move(self, stage: Stage, now: CutOffs, then: CutOffs) -> str:
+        unit = self._unit(stage)
+        before, after = (from_si(getattr(one, stage), unit) for one in (now, then))
+        return f"{stage} {shown(before, 6)} → {shown(after, 6)} {unit}"
+
+    def _about(self, last: Trial) -> str:
+        return f"The mean is {self._signed(last.mean)} off, and the fills range over {mass_shown(last.spread, self.unit)}"  # fmt: skip
+
+    def _allowed(self) -> str:
+        assert self.pack
+        return mass_shown(self.pack.erratic, self.unit)
+
+    def _tuned(self, trials: list[Trial], decision: Decision) -> str:
+        return f"{self._about(trials[-1])}: three in a row within tolerance, and beside the middle by less than half of it."  # fmt: skip
+
+    def _restless(self, trials: list[Trial], decision: Decision) -> str:
+        assert self.pack
+        count = erratic_in_a_row(trials, self.pack)
+        if count < 6:
+            return f"{self._about(trials[-1])}, though fine fills the whole pack. No cut-off is left to move: it is the product, the air, the gate or something that shakes it."
+        return f"{count} trials in a row range over more than {self._allowed()}, whatever was set. No cut-off cures that: product bridging, hopper running low, air, a gate, something that shakes the weigh hopper."
+
+    def _scattered(self, trials: list[Trial], decision: Decision) -> str:
+        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and heavy: the stage before fine runs too close, and its product still lands when fine shuts. Medium ends earlier; fine stays where it is, however much it was moved to chase this."
+
+    def _scattered_light(self, trials: list[Trial], decision: Decision) -> str:
+        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and not heavy: fine shuts the gate while the stage before it is still landing. Fine ends later by what is missing, and medium earlier, so that fine has room."
+
+    def _not_fine(self, trials: list[Trial], decision: Decision) -> str:
+        by = trials[-1].cut_offs.fine - trials[-2].cut_offs.fine
+        went = trials[-1].mean - trials[-2].mean
+        return f"Fine was moved by {self._signed(by)}, and the mean went by {self._signed(went)}: it is not fine that is wrong. The stage before it runs too close; medium ends earlier."
+
+    def _beside(self, trials: list[Trial], decision: Decision) -> str:
+        last = trials[-1]
+        text = f"{self._about(last)}: they agree, and are beside the target every time. That is fine's: it moves by the whole error."
+        if last.mean < 0:
+            text += " An underfill may answer with less than the whole, since the stage before may still be flowing: try again and see."
+        return text
+
+    def _below_nothing(self, trials: list[Trial], decision: Decision) -> str:
+        last = trials[-1]
+        fine = mass_shown(last.cut_offs.fine, self._unit("fine"), 6)
+        return f"{self._about(last)}. Fine stands at {fine}, and would have to go below nothing: look at zero and tare, and whether product runs short."
+
+    def _beyond_target(self, trials: list[Trial], decision: Decision) -> str:
+        return f"{self._about(trials[-1])}: more than the pack itself. Look at the target, the unit and the tare before any cut-off."
+
+    def _below_division(self, trials: list[Trial], decision: Decision) -> str:
+        division = mass_shown(self.pack.division, self.unit) if self.pack else ""
+        return f"{self._about(trials[-1])}, which is less than half a division of {division}: no setting brings it nearer. Fill on, and see whether the fill that is out was a single one."
+
+
+METHOD = FillTuning()

@@ -1,0 +1,349 @@
+"""Sorting pieces by weight: the limits, the outlets, and whether what was sorted can be what it says."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+from wary import drawings
+from wary.drawings import Edge, GradeMark
+from wary.fields import (
+    Count,
+    CountFromZero,
+    Inputs,
+    MassFromZero,
+    PositiveMass,
+    Words,
+    at_most,
+    choice,
+    field,
+    plate,
+)
+from wary.methods.filling.filler import CAUTIONS
+from wary.methods.method import Method, Seen, Setting
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.quantities import from_si, mass_shown, percent_shown
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
+
+WHERE_TO_LOOK = (
+    "Zero of the scale: empty and clean, and does it show nothing?",
+    "The limits: typed in the machine's order, in its unit, one for each grade?",
+    "The counts: of this batch, and cleared together with their totals?",
+    "A check mass just under and just over a limit: does each go where it should?",
+)
+
+LimitKind = Annotated[str, choice(lower="the least of its grade", upper="the most of its grade")]
+
+
+class Grade(Inputs):
+    """One grade, in the machine's own order."""
+
+    name: Words | None = field("Grade", ask="say what it is called.")
+    limit: MassFromZero | None = field("Limit", ask="read its limit off the machine.")
+    outlet: Count | None = field("Outlet", ask="say which outlet it goes to.")
+
+
+class Sorted(Inputs):
+    """What a batch has in one grade, by the machine's counters."""
+
+    grade: Words | None = field("Grade", ask="say which grade.")
+    count: CountFromZero | None = field("Pieces")
+    total_mass: MassFromZero | None = field("Total")
+
+
+class GradeCheckInputs(Inputs):
+    """Inputs of a grade check."""
+
+    grades: list[Grade] | None = field("Grades", ask="Type the grades in the machine's order: name, limit, outlet.")
+    limit_kind: LimitKind | None = plate("A limit is")
+    reject_limit: PositiveMass | None = plate("Rejected beyond")
+    outlets: Count | None = plate("Outlets that there are")
+    scale_noise: MassFromZero | None = plate("Noise of the scale")
+    batch_name: Words | None = field("Batch")
+    batch: list[Sorted] | None = field("What was sorted")
+
+
+GRADES = Rows(
+    list="grades",
+    name="Grade",
+    empty="No grades yet: in the machine's own order.",
+    columns=(typed("name", "Grade"), typed("limit", "Limit"), told("range", "From, to"), typed("outlet", "Outlet")),
+    typed=("name", "limit", "outlet"),
+    ends=("outlet",),
+)
+BATCH = Rows(
+    list="batch",
+    name="Grade",
+    empty="Nothing sorted yet: pieces and total of each grade, read together.",
+    columns=(
+        typed("grade", "Grade"),
+        typed("count", "Pieces"),
+        typed("total_mass", "Total"),
+        told("average", "Average"),
+        told("share", "Share"),
+    ),
+    typed=("grade", "count", "total_mass"),
+    ends=("total_mass",),
+)
+
+
+class GradeCheck(Method):
+    """`grade-check`: limits in order, each outlet once, and averages inside their own limits."""
+
+    key = "grade-check"
+    title = "Grades and batch"
+    summary = "Limits, outlets, and the averages of what was sorted"
+    question = "Does each piece go where it belongs?"
+    subject = "The grader"
+    kinds = ("grader",)
+    profile = "filling"
+    inputs = GradeCheckInputs
+    compares = True
+    takes_rows = {}
+    line = ("misgraded_share",)
+    against = ("limit_kind", "reject_limit")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "The scale under it first: zero, and a span with any suitable mass.",
+            items=(
+                Item("clean", "Belt, cups and scale clean; nothing touches the scale"),
+                Item("zero", "Empty and running it shows zero"),
+                Item("batch", "The active batch is the one that is named here"),
+                Item("cleared", "A grade or batch was cleared", "Counts were cleared: what they showed stands here, and on the batch's paper."),
+            ),
+            cautions=CAUTIONS,
+        ),
+        Enter("machine", "The machine", "How it takes a limit, and what it does with a piece beyond all of them.", fields=("limit_kind", "reject_limit", "outlets", "scale_noise")),
+        Listed("grades", "Grades", "In the machine's own order, each outlet once.", rows=GRADES),
+        Listed("batch", "Batch", "Pieces and total of each grade, read at one time.", fields=("batch_name",), rows=BATCH),
+        Figures("figures", "What it comes to", figures=(Large("misgraded_share", "likely in the wrong grade"),)),
+        Close("close", "Close", "Prove it with a check mass just under and just over a limit, then write it up."),
+    )  # fmt: skip
+
+    def assess(self, given: GradeCheckInputs, setting: Setting) -> Assessment:
+        return _Grading(self, given, setting).answer()
+
+    def loose(self, given: GradeCheckInputs) -> list[tuple[str, str]]:
+        """A batch that was counted is one of a name."""
+        if given.batch and not given.batch_name:
+            return [("batch-name", "The batch has no name: say which one was active.")]
+        return []
+
+    def draw(self, given: GradeCheckInputs, seen: Seen) -> drawings.Grades:
+        """The grades as a ruler of weights, with what was sorted over it."""
+        ladder = ladder_of(given)
+        sorted_ = {one.grade: one for one in given.batch or [] if one.grade}
+        total = sum(one.count or 0 for one in given.batch or [])
+        marks = []
+        for step in ladder:
+            had = sorted_.get(step.name)
+            count = had.count if had else None
+            mean = had.total_mass.si / count if had and had.total_mass and count else None
+            marks.append(
+                GradeMark(
+                    label=step.name or str(step.place + 1),
+                    low=step.low or 0.0,
+                    high=step.high,
+                    outlet=str(step.outlet or ""),
+                    share=count / total if count is not None and total else None,
+                    count=count,
+                    mean=mean,
+                    wrong=mean is not None and not step.holds(mean),
+                )
+            )
+        limits = sorted({one.limit.si: one.limit for one in given.grades or [] if one.limit}.items())
+        edges = [Edge(at=at, text=mass_shown(at, limit.unit)) for at, limit in limits]
+        return drawings.Grades(grades=tuple(marks), edges=tuple(edges), reject=drawings.figure(given.reject_limit, 5))
+
+
+@dataclass(frozen=True)
+class Step:
+    """A grade with both its ends in kg, None where it is open; `inner` edges are those that it shares with another."""
+
+    place: int
+    name: str
+    outlet: int | None
+    low: float | None
+    high: float | None
+    inner: int
+
+    def holds(self, average: float) -> bool:
+        """Whether an average lies within it."""
+        return (self.low is None or at_most(self.low, average)) and (self.high is None or at_most(average, self.high))
+
+
+def ladder_of(given: GradeCheckInputs) -> list[Step]:
+    """The grades from light to heavy, each with its two ends; empty while a limit or the kind of limit is missing."""
+    grades = [(place, one) for place, one in enumerate(given.grades or []) if one.limit]
+    if not grades or len(grades) != len(given.grades or []) or not given.limit_kind:
+        return []
+    grades.sort(key=lambda row: row[1].limit.si if row[1].limit else 0.0)
+    limits = [one.limit.si for _, one in grades if one.limit]
+    reject = given.reject_limit.si if given.reject_limit else None
+    steps = []
+    for at, (place, one) in enumerate(grades):
+        heaviest, lightest = at == len(grades) - 1, at == 0
+        if given.limit_kind == "lower":
+            low, high = limits[at], reject if heaviest else limits[at + 1]
+            inner = (not lightest) + (not heaviest)
+        else:
+            low, high = None if lightest else limits[at - 1], limits[at]
+            inner = (not lightest) + (not heaviest)
+        steps.append(Step(place, one.name or "", one.outlet, low, high, inner))
+    return steps
+
+
+class _Grading:
+    """One answer in the making; masses in kg."""
+
+    def __init__(self, method: GradeCheck, given: GradeCheckInputs, setting: Setting) -> None:
+        self.sheet, self.given = Draft(method, setting), given
+        self.grades = given.grades or []
+        first = next((one.limit for one in self.grades if one.limit), None)
+        self.unit = first.unit if first else "g"
+        self.steps = {step.name: step for step in ladder_of(given)}
+
+    def answer(self) -> Assessment:
+        sheet = self.sheet
+        sheet.need(self.given, "grades", "limit_kind")
+        for place, one in enumerate(self.grades):
+            sheet.need_in(f"inputs.grades[{place}]", one, ("name", "limit", "outlet"), f"Grade {place + 1}")
+        for place, had in enumerate(self.given.batch or []):
+            sheet.need_in(f"inputs.batch[{place}]", had, ("grade",), f"Batch, row {place + 1}")
+        if not sheet.absent:
+            self._limits()
+            self._outlets()
+            self._counters()
+        self._figures()
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        wrong = self._averages()
+        if wrong:
+            return sheet.answer(FIND_FAULT, [Reason("sanity", text) for text in wrong], look=WHERE_TO_LOOK)
+        text = "Limits and outlets are in order." + (
+            " Each grade's average lies within its own limits."
+            if self.given.batch
+            else " Sort a batch, and type its counts, to see what it makes of them."
+        )
+        return sheet.answer(LEAVE, [Reason("in-order", text)], headline="The grades are in order", lead=text)
+
+    def _not_ready(self, code: str, check: str, text: str, path: str) -> None:
+        self.sheet.check(check, "fail", text)
+        self.sheet.absent.append(Reason(code, text, {"path": path}))
+
+    def _limits(self) -> None:
+        limits = [one.limit.si for one in self.grades if one.limit]
+        apart = [b - a for a, b in zip(limits, limits[1:], strict=False)]
+        wrong = self._first_wrong(apart)
+        if wrong is not None:
+            one, other = self.grades[wrong], self.grades[wrong + 1]
+            text = f"The limits do not go one way: {one.name} is {one.limit.text if one.limit else ''}, {other.name} after it {other.limit.text if other.limit else ''}. Look whether two changed places."
+            self._not_ready("limits", "limits", text, f"inputs.grades[{wrong + 1}].limit")
+        else:
+            self.sheet.check("limits", "pass", "The limits go one way.")
+        reject = self.given.reject_limit
+        if reject and at_most(reject.si, max(limits)):
+            heaviest = max((one for one in self.grades if one.limit), key=lambda one: one.limit.si if one.limit else 0)
+            text = f"Pieces are rejected beyond {reject.text}, and {heaviest.name} has a limit of {heaviest.limit.text if heaviest.limit else ''}: they would be rejected first, and no outlet would open."
+            self._not_ready("reject-first", "reject", text, "inputs.reject_limit")
+        elif reject:
+            self.sheet.check("reject", "pass", "Rejected is what is beyond the heaviest limit.")
+
+    def _first_wrong(self, apart: Sequence[float]) -> int | None:
+        """Where the limits turn or stand still: by the place of the step; None where they go one way."""
+        if not apart:
+            return None
+        up = sum(step > 0 for step in apart) >= sum(step < 0 for step in apart)
+        return next((at for at, step in enumerate(apart) if not (step > 0 if up else step < 0)), None)
+
+    def _outlets(self) -> None:
+        seen: dict[int, str] = {}
+        wrong = False
+        for place, one in enumerate(self.grades):
+            path = f"inputs.grades[{place}].outlet"
+            if one.outlet is None:
+                continue
+            if self.given.outlets is not None and one.outlet > self.given.outlets:
+                text = f"{one.name} goes to outlet {one.outlet}; there are {self.given.outlets}."
+                self._not_ready("outlet", "outlets", text, path)
+                wrong = True
+            elif one.outlet in seen:
+                text = f"{one.name} and {seen[one.outlet]} go to outlet {one.outlet}: each outlet is for one grade."
+                self._not_ready("outlet", "outlets", text, path)
+                wrong = True
+            seen.setdefault(one.outlet, one.name or "")
+        if not wrong:
+            self.sheet.check("outlets", "pass", "Each outlet is used once.")
+
+    def _counters(self) -> None:
+        seen: set[str] = set()
+        names = {one.name for one in self.grades}
+        for place, had in enumerate(self.given.batch or []):
+            path = f"inputs.batch[{place}]"
+            count, total = had.count or 0, had.total_mass.si if had.total_mass else 0.0
+            if had.grade not in names:
+                self._not_ready("grade-unknown", "batch", f"{had.grade} is none of the grades: type it as it stands there.", f"{path}.grade")  # fmt: skip
+            elif had.grade in seen:
+                self._not_ready("grade-twice", "batch", f"{had.grade} stands twice in the batch: type it once, with all its pieces.", f"{path}.grade")  # fmt: skip
+            elif (count > 0) != (total > 0):
+                have, lack = ("pieces", "no total") if count else ("a total", "no pieces")
+                text = f"{had.grade} has {have} and {lack}: one counter was cleared without the other. Clear both, or read both again."
+                self._not_ready("cleared-apart", "cleared", text, f"{path}.{'total_mass' if count else 'count'}")
+            seen.add(had.grade or "")
+
+    def _figures(self) -> None:
+        batch, results = self.given.batch or [], self.sheet.results
+        pieces = sum(had.count or 0 for had in batch)
+        self._tell(pieces)
+        if not pieces:
+            return
+        unit = next((had.total_mass.unit for had in batch if had.total_mass), self.unit)
+        averages = [had.total_mass.si / had.count for had in batch if had.count and had.total_mass]
+        results["averages"] = [value(from_si(average, unit), unit) for average in averages]
+        results["shares"] = [value((had.count or 0) / pieces * 100, "%") for had in batch]
+        noise = self.given.scale_noise
+        if noise is not None and self.steps:
+            wrong = 0.0
+            for had in batch:
+                step = self.steps.get(had.grade or "")
+                if step and step.low is not None and step.high is not None and step.high > step.low:
+                    near = 2 * noise.si / (step.high - step.low) * step.inner
+                    wrong += (had.count or 0) * min(1.0, near)
+            results["misgraded_share"] = value(wrong / pieces * 100, "%")
+
+    def _tell(self, pieces: int) -> None:
+        ranges = {step.place: self._range(step) for step in self.steps.values()}
+        self.sheet.rows["grades"] = [{"range": Told(ranges[place])} if place in ranges else {} for place in range(len(self.grades))]  # fmt: skip
+        rows: list[dict[str, Told]] = []
+        for had in self.given.batch or []:
+            row: dict[str, Told] = {}
+            if had.count and had.total_mass:
+                average, step = had.total_mass.si / had.count, self.steps.get(had.grade or "")
+                row["average"] = Told(mass_shown(average, self.unit), average, "bad" if step and not step.holds(average) else "good")  # fmt: skip
+            if had.count is not None and pieces:
+                row["share"] = Told(percent_shown(had.count / pieces, decimals=1), had.count / pieces * 100)
+            rows.append(row)
+        self.sheet.rows["batch"] = rows
+
+    def _range(self, step: Step) -> str:
+        low = mass_shown(step.low, self.unit) if step.low is not None else ""
+        high = mass_shown(step.high, self.unit) if step.high is not None else ""
+        return f"{low} to {high}" if low and high else f"{low} and more" if low else f"up to {high}"
+
+    def _averages(self) -> list[str]:
+        wrong = []
+        for had in self.given.batch or []:
+            step = self.steps.get(had.grade or "")
+            if not step or not had.count or not had.total_mass:
+                continue
+            average = had.total_mass.si / had.count
+            if not step.holds(average):
+                wrong.append(f"{had.grade} averages {mass_shown(average, self.unit)}, and holds {self._range(step)}. No piece-by-piece luck does that: the zero is off, a limit is mistyped, or the counts are of another batch.")  # fmt: skip
+        if self.given.batch:
+            self.sheet.check("averages", "fail" if wrong else "pass", wrong[0] if wrong else "Each average lies within its own limits.")  # fmt: skip
+        return wrong
+
+
+METHOD = GradeCheck()

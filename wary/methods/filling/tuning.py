@@ -1,0 +1,223 @@
+"""Which cut-off of a filling machine to move, and by how much: the rules of tuning, in kg and s.
+
+Fast, medium and fine are what each stage ends before the target; fine is what is still in the air
+when the gate shuts. Fills that scatter are the work of the stage before fine; fills that are beside
+the target every time are the work of fine.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from wary.fields import at_most
+from wary.quantities import round_half_up
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Call
+
+LEAST_FILLS = 3
+RESTLESS = 6
+FINE_SHORT, FINE_SEEN, FINE_LONG = 0.8, 1.0, 1.5
+"""The fine stage should be seen for about a second, in s."""
+NOTHING = 1e-9
+"""Less than this share of the target is what floating point makes of nothing."""
+
+Stage = Literal["fast", "medium", "fine"]
+STAGES: tuple[Stage, ...] = ("fast", "medium", "fine")
+
+
+@dataclass(frozen=True)
+class Pack:
+    """What is filled: its target, its tolerances, the division, and the spread that is too much."""
+
+    target: float
+    over: float
+    under: float
+    division: float
+    erratic: float
+
+    def nearest(self, mass: float) -> float:
+        """The nearest whole division."""
+        return round_half_up(mass / self.division, 0) * self.division
+
+    def up(self, mass: float) -> float:
+        """The next whole division at or above, at most the target."""
+        return min(math.ceil(mass / self.division - 1e-9) * self.division, self.target)
+
+    def within(self, error: float) -> bool:
+        """Whether a fill that is so far off is within tolerance."""
+        return at_most(-self.under, error) and at_most(error, self.over)
+
+    def centred(self, mean: float) -> bool:
+        """Whether a mean error lies within half of the tolerance."""
+        return at_most(-self.under / 2, mean) and at_most(mean, self.over / 2)
+
+
+@dataclass(frozen=True)
+class CutOffs:
+    """The settings of one trial: how much before the target each stage ends."""
+
+    fast: float
+    medium: float
+    fine: float
+
+    def ordered(self, target: float) -> bool:
+        """`target ≥ fast ≥ medium ≥ fine ≥ 0`."""
+        steps = (target, self.fast, self.medium, self.fine, 0.0)
+        return all(at_most(low, high) for high, low in zip(steps, steps[1:], strict=False))
+
+    def moved_since(self, before: "CutOffs") -> tuple[Stage, ...]:
+        """The stages whose cut-off is another than before."""
+        return tuple(s for s in STAGES if not math.isclose(getattr(self, s), getattr(before, s), rel_tol=1e-9, abs_tol=1e-12))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Fills made at one setting: by how much each in the set was off the target, and the times of the fine stage."""
+
+    cut_offs: CutOffs
+    errors: tuple[float, ...]
+    times: tuple[float, ...] = ()
+
+    @property
+    def mean(self) -> float:
+        return math.fsum(self.errors) / len(self.errors)
+
+    @property
+    def spread(self) -> float:
+        return max(self.errors) - min(self.errors) if self.errors else 0.0
+
+    @property
+    def fine_time(self) -> float | None:
+        return math.fsum(self.times) / len(self.times) if self.times else None
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What to do: the call, why (a code), and the settings to go on with, equal to the present ones where nothing moves."""
+
+    call: Call
+    why: str
+    cut_offs: CutOffs
+
+    def moved(self, present: CutOffs) -> tuple[Stage, ...]:
+        """Which of medium and fine it moves; fast only ever moves out of the way."""
+        return tuple(stage for stage in self.cut_offs.moved_since(present) if stage != "fast")
+
+
+def snapped(mean: float, pack: Pack) -> float:
+    """A mean error without what floating point left of nothing."""
+    return 0.0 if abs(mean) < NOTHING * pack.target else mean
+
+
+def erratic_in_a_row(trials: Sequence[Trial], pack: Pack) -> int:
+    """How many trials up to the last scatter by more than is let pass."""
+    count = 0
+    for trial in reversed(trials):
+        if at_most(trial.spread, pack.erratic):
+            break
+        count += 1
+    return count
+
+
+def decide(trials: Sequence[Trial], pack: Pack) -> Decision:
+    """The rules of tuning over the trials, the last of which is judged. It has three fills at least, and its order is right."""
+    last = trials[-1]
+    present = last.cut_offs
+    mean, spread = snapped(last.mean, pack), last.spread
+    quiet = at_most(spread, pack.erratic)
+    if quiet and all(pack.within(error) for error in last.errors[-LEAST_FILLS:]) and pack.centred(mean):
+        return Decision(LEAVE, "tuned", _seen(last, pack))
+    row = erratic_in_a_row(trials, pack)
+    if row >= RESTLESS:
+        return Decision(FIND_FAULT, "restless", present)
+    if not quiet:
+        return _scattered(present, mean, row * spread / 2, pack)
+    if mean > 0 and len(trials) > 1 and _fine_is_not_it(trials[-2], last, pack):
+        return _medium_up(present, mean + spread / 2, pack, "not-fine")
+    return _beside(present, mean, pack)
+
+
+def _scattered(present: CutOffs, mean: float, room: float, pack: Pack) -> Decision:
+    if mean > 0:
+        return _medium_up(present, mean + room, pack, "scattered")
+    if present.fine + mean <= NOTHING * pack.target:
+        return Decision(FIND_FAULT, "below-nothing", present)
+    return _medium_up(present, room, pack, "scattered-light", pack.nearest(present.fine + mean))
+
+
+def _medium_up(present: CutOffs, by: float, pack: Pack, why: str, fine: float | None = None) -> Decision:
+    medium = pack.up(present.medium + by)
+    fine = present.fine if fine is None else fine
+    cut_offs = CutOffs(max(present.fast, medium), medium, fine)
+    if not cut_offs.moved_since(present):
+        # The whole pack is filled by fine already: there is nothing left to move.
+        return Decision(FIND_FAULT, "restless", present)
+    return Decision(ADJUST, why, cut_offs)
+
+
+def _fine_is_not_it(before: Trial, last: Trial, pack: Pack) -> bool:
+    """Whether fine alone was moved, by half of the tolerance or more, and the mean hardly followed."""
+    if not before.errors or last.cut_offs.moved_since(before.cut_offs) != ("fine",):
+        return False
+    moved = abs(last.cut_offs.fine - before.cut_offs.fine)
+    followed = abs(last.mean - before.mean)
+    return at_most((pack.over + pack.under) / 2, moved) and followed < moved / 2 * (1 - 1e-9)
+
+
+def _beside(present: CutOffs, mean: float, pack: Pack) -> Decision:
+    if present.fine + mean < -NOTHING * pack.target:
+        return Decision(FIND_FAULT, "below-nothing", present)
+    fine = pack.nearest(present.fine + mean)
+    if fine > pack.target:
+        return Decision(FIND_FAULT, "beyond-target", present)
+    medium = present.medium
+    if fine > medium * (1 + 1e-9):
+        medium = min(fine + present.medium - present.fine, pack.target)
+    cut_offs = CutOffs(max(present.fast, medium), medium, fine)
+    if not cut_offs.moved_since(present):
+        return Decision(KEEP_TESTING, "below-division", present)
+    return Decision(ADJUST, "beside", cut_offs)
+
+
+def _seen(trial: Trial, pack: Pack) -> CutOffs:
+    """The settings with medium moved so that the fine stage is seen for about a second."""
+    present, time = trial.cut_offs, trial.fine_time
+    room = present.medium - present.fine
+    by = 0.0
+    if time is not None and time < FINE_SHORT * (1 - 1e-9):
+        by = min((FINE_SEEN - time) * room / time, room / 4) if time > 0 else max(pack.erratic, room / 4)
+    elif time is not None and not at_most(time, FINE_LONG):
+        by = -min((time - FINE_SEEN) * room / time, room / 4)
+    if not by:
+        return present
+    medium = max(min(pack.nearest(present.medium + by), pack.target), present.fine)
+    return replace(present, medium=medium, fast=max(present.fast, medium))
+
+
+def sensitivity(before: Trial, last: Trial) -> float | None:
+    """Change of the mean error for a change of fine, about −1 in health; None unless fine alone was moved."""
+    if not before.errors or not last.errors or last.cut_offs.moved_since(before.cut_offs) != ("fine",):
+        return None
+    return (last.mean - before.mean) / (last.cut_offs.fine - before.cut_offs.fine)
+
+
+def deviation(figures: Sequence[float]) -> float | None:
+    """The sample standard deviation; None below two."""
+    if len(figures) < 2:
+        return None
+    mean = math.fsum(figures) / len(figures)
+    return math.sqrt(math.fsum((one - mean) ** 2 for one in figures) / (len(figures) - 1))
+
+
+def tune(first: CutOffs, pack: Pack, fill: Callable[[CutOffs], Trial], most: int = 20) -> list[Decision]:
+    """Tunes as the rules say until they leave it or find a fault: the decision after each trial."""
+    decisions: list[Decision] = []
+    trials: list[Trial] = []
+    present = first
+    while len(trials) < most:
+        trials.append(fill(present))
+        decisions.append(decide(trials, pack))
+        if decisions[-1].call in (LEAVE, FIND_FAULT):
+            break
+        present = decisions[-1].cut_offs
+    return decisions
