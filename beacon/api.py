@@ -14,6 +14,7 @@ from beacon.people.api import router as people
 from beacon.people.models import Organisation
 from beacon.planner.api import router as planner
 from beacon.plant.api import router as plant
+from beacon.plant.channels_api import router as channels
 from beacon.plant.machine_api import router as machine
 from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
@@ -28,7 +29,7 @@ from wary.sums.sum import Answer, SumView
 
 api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None)
 problems.install(api)
-for router in (people, plant, references, machine, bench, records, loads, planner, practice):
+for router in (people, plant, references, machine, channels, bench, records, loads, planner, practice):
     api.add_router("", router)
 
 # What is known of methods and machines is known when the program starts, or it does not start.

@@ -199,12 +199,15 @@ WALKS = (
         "filler",
         FILLER,
         {
-            "parts.p1.name": "Gate",
-            "parts.p1.expected": "shuts",
-            "parts.p1.as_expected": "yes",
-            "parts.p2.name": "Clamp",
-            "parts.p2.expected": "holds",
-            "parts.p2.as_expected": "yes",
+            **{
+                f"parts.c{n}.{key}": text
+                for n, name in enumerate(("Fast stage", "Fine stage", "Feeder", "Clamp", "Discharge"), 1)
+                for key, text in (("name", name), ("expected", "as it should"), ("as_expected", "yes"))
+            },
+            **{
+                f"supplies.s1.{key}": text
+                for key, text in (("name", "air"), ("low", "5"), ("high", "7"), ("unit", "bar"), ("read", "6.2"))
+            },
         },
         "leave",
         "Ready for product",

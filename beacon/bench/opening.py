@@ -11,6 +11,7 @@ from beacon.bench.keeping import Kept, Sent, keep, reference_on_record
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import subject_of
 from beacon.people.models import Person
+from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel
 from beacon.problems import Problem
 from wary.job.assess import parts_of
@@ -25,7 +26,9 @@ EARLIER_ZEROS = 12
 def record_of(channel: Channel) -> Record:
     """What is on record of a channel and its system."""
     system = channel.system
-    plates = {key: str(value) for key, value in system.plates.items()}
+    machine = system.machine
+    plates = {key: str(value) for key, value in (machine.fixed | system.plates | channel.figures).items()}
+    lists = {name: rows for name, (_, rows) in lists_of(system).items()}
     texts = {
         "factor": channel.factor,
         "factor_decimals": str(system.factor_decimals),
@@ -39,7 +42,9 @@ def record_of(channel: Channel) -> Record:
     instrument = system.instrument
     return Record(
         texts=plates | texts,
-        rows={
+        rows=lists
+        | {
+            "own_figures": [{key: str(value) for key, value in channel.figures.items()}] if channel.figures else [],
             "cells": [
                 {"label": c.label, "capacity": c.capacity, "sensitivity": c.sensitivity, "source": c.source}
                 for c in cells

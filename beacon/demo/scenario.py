@@ -71,7 +71,7 @@ REFERENCES = (
 class DemoSystem:
     """A machine; `channels` are (name, factor, factor from test weights, zero).
 
-    `cells` are (label, capacity, sensitivity, read from, serial number), all of the first channel.
+    `figures` are the own ones of each channel. `cells` are (label, capacity, sensitivity, read from, serial number), all of the first channel.
     """
 
     name: str
@@ -91,6 +91,7 @@ class DemoSystem:
     notes: str = ""
     channels: tuple[tuple[str, str, str, str], ...] = field(default=(("main", "", "", ""),))
     cells: tuple[tuple[str, ...], ...] = ()
+    figures: tuple[dict[str, Any], ...] = ()
 
 
 SYSTEMS = (
@@ -197,6 +198,47 @@ SYSTEMS = (
             ("front left", "5 t", "2 mV/V", "plate", "LC-5011"), ("front right", "5 t", "2 mV/V", "plate", "LC-5012"),
             ("rear right", "5 t", "2 mV/V", "plate", "LC-5013"), ("rear left", "5 t", "2 mV/V", "plate", "LC-5014"),
         ),
+    ),
+    DemoSystem(
+        "Kelp-meal bagger", "two-speed-filler", "Packing Loft", "kelp meal", "filling",
+        {"capacity": "30 kg", "division": "10 g", "bench_division": "5 g", "care_every": 50000, "cycle_counter_most": 999999},
+        "GN-KB-0017", interval=90, notes="Recipes: the key with the bag. Out again: twice the grey key.",
+        channels=(("Meal 25 kg", "", "", ""), ("Meal 10 kg", "", "", "")),
+        figures=(
+            {"number": 1, "target": "25 kg", "over": "100 g", "under": "50 g", "medium": "1.2 kg", "fine": "10 g"},
+            {"number": 2, "target": "10 kg", "over": "60 g", "under": "30 g", "medium": "1.2 kg", "fine": "95 g"},
+        ),
+    ),
+    DemoSystem(
+        "Dulse-flake pouch filler", "filler", "Packing Loft", "dulse flakes", "filling",
+        {
+            "capacity": "2 kg", "division": "0.1 g", "bench_division": "0.1 g", "bulk_limit": "250 g", "care_every": 20000,
+            "cycle_counter_most": 99999,
+        },
+        "GN-PF-0009", interval=60,
+        channels=(("Flake 100 g", "", "", ""), ("Flake 250 g", "", "", ""), ("Flake 1 kg", "", "", "")),
+        figures=(
+            {"number": 1, "target": "100 g", "over": "2 g", "under": "1.5 g", "fast": "100 g", "medium": "8 g", "fine": "2 g"},
+            {"number": 2, "target": "250 g", "over": "4 g", "under": "3 g", "fast": "60 g", "medium": "11 g", "fine": "3.5 g"},
+            {"number": 4, "target": "1000 g", "over": "8 g", "under": "6 g", "fast": "60 g", "medium": "11 g", "fine": "3.6 g"},
+        ),
+    ),
+    DemoSystem(
+        "Bulk-bag stand", "bag-stand", "Drying House", "kelp meal", "filling",
+        {"capacity": "1200 kg", "division": "0.2 kg", "cell_capacity": "500 kg", "cell_count": 4, "cell_sensitivity": "2 mV/V"},
+        "GN-BB-0004", "Weights W-20, 20 × 20 kg", "span", nominal="1", interval=365,
+        channels=(("bag", "1.0000", "", ""),),
+        figures=({"number": 1, "target": "500 kg", "over": "1 kg", "under": "1 kg"},),
+    ),
+    DemoSystem(
+        "Mineral doser", "doser", "Drying House", "minerals", "filling",
+        {"capacity": "3 kg", "division": "0.1 g", "bench_division": "0.1 g", "cell_capacity": "5 kg"},
+        "GN-MD-0002", interval=60, channels=(("salt lick", "", "", ""),), figures=({"target": "200 g"},),
+    ),
+    DemoSystem(
+        "Oyster grader", "grader", "Packing Loft", "oysters", "filling",
+        {"capacity": "500 g", "division": "1 g", "reject_limit": "180 g", "outlets": 6, "scale_noise": "0.8 g"},
+        "GN-OG-0001", interval=120, channels=(("sorting", "", "", ""),),
     ),
 )  # fmt: skip
 

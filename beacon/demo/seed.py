@@ -5,7 +5,7 @@ import datetime
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.demo import on_wheels, scenario, stories
+from beacon.demo import filling, on_wheels, scenario, stories
 from beacon.people.models import Membership, Organisation, Person
 from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
 
@@ -20,6 +20,7 @@ def seed() -> Organisation:
     _plant(made)
     teller = stories.noted(made)
     on_wheels.tell(teller)
+    filling.tell(teller)
     teller.tell()
     return made
 
@@ -69,7 +70,13 @@ def _machine(organisation: Organisation, site: Site, machine: scenario.DemoSyste
     )
     channels = [
         Channel.objects.create(
-            system=system, name=name, place=place, factor=factor, test_weight_factor=weights, zero=zero
+            system=system,
+            name=name,
+            place=place,
+            factor=factor,
+            test_weight_factor=weights,
+            zero=zero,
+            figures=machine.figures[place] if machine.figures else {},
         )
         for place, (name, factor, weights, zero) in enumerate(machine.channels)
     ]

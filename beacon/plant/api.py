@@ -10,6 +10,7 @@ from beacon.people.access import is_lead, person, works_in
 from beacon.people.models import Person
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
+from beacon.plant.lists import in_words, own_rows
 from beacon.plant.models import Channel, InstrumentKind, LimitProfile, PlateChange, Reference, Site, System
 from beacon.plant.view import Answer, machine_view, system_record
 from beacon.problems import Problem, ProblemDocument
@@ -93,6 +94,8 @@ def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool =
                 wrong.append({"path": key, "text": f"“{asked[key]}” cannot be used; expected a number above zero"})
     if wrong:
         raise Problem(422, "This cannot be kept yet", "Nothing was changed.", wrong)
+    if given.lists is not None:
+        system.lists = system.lists | own_rows(system, given.lists)
     simple = ("name", "material", "serial", "notes", "correction", "factor_name", "factor_decimals", "direction")
     for key in (*simple, "nominal_factor", "interval_days"):
         if asked.get(key) is not None:
@@ -119,4 +122,5 @@ def _trail_of(system: System) -> dict[str, str]:
     keys = ("name", "material", "serial", "notes", "correction", "factor_name", "direction", "nominal_factor")
     plain = {key: str(getattr(system, key)) for key in (*keys, "factor_decimals", "interval_days")}
     named = {"profile": system.profile.title, "reference": system.reference.name if system.reference else ""}
-    return plain | named | {key: str(value) for key, value in system.plates.items()}
+    lists = {f"list, {name}": in_words(rows) for name, rows in system.lists.items()}
+    return plain | named | lists | {key: str(value) for key, value in system.plates.items()}

@@ -108,7 +108,7 @@ class Reference(models.Model):
 class System(models.Model):
     """A weighing system: its plates, the form in which it takes a correction, and its limits.
 
-    `last` is what the last closed job came to and `due` when the next one is wanted, kept here so
+    `lists` are rows that its site wrote, by the name of their list on record. `last` is what the last closed job came to and `due` when the next one is wanted, kept here so
     that the round costs the same however long the history grows.
     """
 
@@ -126,6 +126,7 @@ class System(models.Model):
     factor_decimals = models.PositiveSmallIntegerField(default=4)
     direction = models.CharField(max_length=10, default="multiplies")
     nominal_factor = models.CharField(max_length=30, blank=True)
+    lists = models.JSONField(default=dict, blank=True)
     interval_days = models.PositiveIntegerField(default=180)
     state = models.CharField(max_length=20, default="not-tested")
     due = models.DateField(null=True, blank=True)
@@ -152,7 +153,10 @@ class System(models.Model):
 
 
 class Channel(models.Model):
-    """What is calibrated by itself: a belt scale has one channel, wheel pads one each."""
+    """What is calibrated by itself: a belt scale has one channel, wheel pads one each, a filler one a recipe.
+
+    `figures` are its own plates, where its kind of machine has such; `proved_at` is when it was last in order.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     system = models.ForeignKey(System, models.CASCADE, related_name="channels")
@@ -161,6 +165,8 @@ class Channel(models.Model):
     factor = models.CharField(max_length=30, blank=True)
     test_weight_factor = models.CharField(max_length=30, blank=True)
     zero = models.CharField(max_length=30, blank=True)
+    figures = models.JSONField(default=dict, blank=True)
+    proved_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["place", "name"]
@@ -240,12 +246,13 @@ class InstrumentKind(models.Model):
 
 
 class PlateChange(models.Model):
-    """The trail of what was changed in a system's record, by whom."""
+    """The trail of what was changed in a system's record, by whom; `why` is what the job showed that changed it."""
 
     system = models.ForeignKey(System, models.CASCADE, related_name="changes")
     field = models.CharField(max_length=60)
     before = models.TextField(blank=True)
     after = models.TextField(blank=True)
+    why = models.CharField(max_length=200, blank=True)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField(default=timezone.now)
 

@@ -41,16 +41,43 @@ class MachineView(BaseModel):
 
 
 class ChannelView(BaseModel):
+    """What is calibrated by itself; `figures` are its own, a recipe's for one."""
+
     id: UUID
     name: str
     factor: str
     test_weight_factor: str
+    figures: dict[str, str | int | float]
+    proved_at: datetime | None
+
+
+class ChannelIn(BaseModel):
+    """A channel's name and own figures; one that is new begins with those of `copy_of`, at the next free number."""
+
+    name: str | None = Field(None, min_length=1, max_length=80)
+    figures: dict[str, str | int | float] = {}
+    copy_of: UUID | None = None
+
+
+class ColumnOf(BaseModel):
+    key: str
+    title: str
+
+
+class OwnListView(BaseModel):
+    """A list that a site writes for a machine, and its rows."""
+
+    key: str
+    title: str
+    columns: list[ColumnOf]
+    rows: list[dict[str, str]]
 
 
 class ChangeView(BaseModel):
     field: str
     before: str
     after: str
+    why: str
     who: str
     at: datetime
 
@@ -72,6 +99,9 @@ class SystemRecord(BaseModel):
     care: list[str]
     keeps_loads: bool
     has_card: bool
+    channel_name: str
+    channel_fields: list[PlateField]
+    lists: list[OwnListView]
     channels: list[ChannelView]
     profile: str
     profile_title: str
@@ -104,6 +134,7 @@ class SystemIn(BaseModel):
     direction: FactorDirection | None = None
     nominal_factor: str | None = Field(None, max_length=30)
     interval_days: int | None = Field(None, ge=1, le=3650)
+    lists: dict[str, list[dict[str, Annotated[str, Field(max_length=160)]]]] | None = None
     instrument: UUID | None = None
 
 

@@ -6,9 +6,10 @@ from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
+from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel, Event, LimitProfile, Reference, System
 from wary.fields import limit
-from wary.machines.machine import Machine
+from wary.machines.machine import Machine, Plate
 from wary.methods import all_methods
 from wary.quantities import NotAQuantity, from_si, percent_shown, quantity, shown
 from wary.rules.call import Profile
@@ -53,7 +54,24 @@ def machine_view(machine: Machine) -> Answer:
 
 def plate_fields(machine: Machine) -> list[Answer]:
     """The plates that a machine of this kind can have."""
-    return [{"key": one.key, "title": one.title, "kind": one.kind, "units": list(one.units)} for one in machine.plates]
+    return [_plate_field(one, machine) for one in machine.plates]
+
+
+def _plate_field(plate: Plate, machine: Machine) -> Answer:
+    title = machine.says.get(plate.key, plate.title)
+    return {"key": plate.key, "title": title, "kind": plate.kind, "units": list(plate.units)}
+
+
+def _lists(system: System) -> list[Answer]:
+    return [
+        {
+            "key": key,
+            "title": own.title,
+            "columns": [{"key": k, "title": title} for k, title in own.columns],
+            "rows": rows,
+        }
+        for key, (own, rows) in lists_of(system).items()
+    ]
 
 
 def profile_of(system: System) -> Profile:
@@ -72,21 +90,25 @@ def system_record(system: System) -> Answer:
         "care": list(system.machine.care),
         "keeps_loads": bool(system.machine.loads_into),
         "has_card": bool(system.machine.card),
-        "channels": [_channel(channel) for channel in system.channels.all()],
+        "channel_name": system.machine.channel_name,
+        "channel_fields": [_plate_field(one, system.machine) for one in system.machine.channel_plates],
+        "lists": _lists(system),
+        "channels": [channel_view(channel) for channel in system.channels.all()],
         "profile": system.profile.key,
         "profile_title": system.profile.title,
         "limits": limits_in_words(profile_of(system)),
         "reference": system.reference_id,
         "instrument": system.instrument_id,
         "changes": [
-            {"field": c.field, "before": c.before, "after": c.after, "who": str(c.who), "at": c.at}
+            {"field": c.field, "before": c.before, "after": c.after, "why": c.why, "who": str(c.who), "at": c.at}
             for c in system.changes.select_related("who")[:30]
         ],
     }
 
 
-def _channel(channel: Channel) -> Answer:
-    return {key: getattr(channel, key) for key in ("id", "name", "factor", "test_weight_factor")}
+def channel_view(channel: Channel) -> Answer:
+    keys = ("id", "name", "factor", "test_weight_factor", "figures", "proved_at")
+    return {key: getattr(channel, key) for key in keys}
 
 
 def limits_in_words(profile: Profile) -> str:

@@ -98,8 +98,8 @@ def _against(content: Content) -> Iterator[tuple[str, str]]:
                 yield line
 
 
-def figure_text(result: Any) -> str:
-    """A result for reading, per cent with its sign; empty for what is no figure."""
+def figure_text(result: Any, name: str = "error") -> str:
+    """A result for reading, an error or a change in per cent with its sign; empty for what is no figure."""
     if not isinstance(result, dict) or "value" not in result:
         return ""
     number = result["value"]
@@ -108,7 +108,7 @@ def figure_text(result: Any) -> str:
     if not isinstance(number, (int, float)):
         return str(number)
     if result["unit"] == "%":
-        return percent_shown(number / 100, sign=True)
+        return percent_shown(number / 100, sign="error" in name or "change" in name)
     return f"{shown(number, 5)} {result['unit']}".strip()
 
 
@@ -121,7 +121,7 @@ def _part(content: Content, key: str, part: Content, whole: bool) -> Content:
         stages.append(("As left", answer, part["inputs"].get("as_left", [])))
     method = all_methods()[part["method"]]
     compares_runs = "runs" in answer["results"]
-    line = [(name.replace("_", " "), figure_text(answer["results"].get(name))) for name in method.line]
+    line = [(name.replace("_", " "), figure_text(answer["results"].get(name), name)) for name in method.line]
     adjustment, differs = _adjustment(content, key, part, found)
     return {
         "title": part.get("title") or method.title,
@@ -236,12 +236,12 @@ def _figures(answer: Content) -> list[tuple[str, str]]:
         words = key.replace("_", " ")
         if isinstance(result, list):
             figures = [
-                figure_text(one) or ", ".join(f"{k.replace('_', ' ')} {figure_text(v)}" for k, v in one.items())
+                figure_text(one, key) or ", ".join(f"{k.replace('_', ' ')} {figure_text(v, k)}" for k, v in one.items())
                 for one in result
             ]
             rows.append((words, "; ".join(figures)))
-        elif figure_text(result):
-            rows.append((words, figure_text(result)))
+        elif text := figure_text(result, key):
+            rows.append((words, text))
     return rows
 
 

@@ -1,6 +1,8 @@
 """What a closed job hands on to its system's record: state, due date, factor, zero, plates, events settled."""
 
 import datetime
+from collections.abc import Mapping
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
@@ -8,7 +10,7 @@ from beacon.people.models import Person
 from beacon.plant.models import Event, PlateChange, System
 from beacon.records.models import Record
 from wary.job.assess import Standing
-from wary.job.closing import Outcome, done_methods, hands_back, state_after
+from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, state_after
 
 
 def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome: Outcome) -> None:
@@ -26,7 +28,9 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
     }
     _settle(system, standing, job.closed_at)
     handed = hands_back(standing)
-    system.plates |= handed.plates
+    own = {plate.key for plate in system.machine.channel_plates}
+    _take_over(user, job, standing, channel.figures, {k: v for k, v in handed.plates.items() if k in own}, channel.name)
+    _take_over(user, job, standing, system.plates, {k: v for k, v in handed.plates.items() if k not in own}, "")
     if handed.event:
         kind, note = handed.event
         _event(system, job, standing, kind, note)
@@ -39,7 +43,25 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
         if text and text != before:
             PlateChange.objects.create(system=system, field=name, before=before, after=text, who=user, at=job.closed_at)
             setattr(channel, field, text)
-    channel.save(update_fields=["zero", "factor"])
+    if outcome == "complete" and system.state == "in-order":
+        channel.proved_at = job.closed_at
+    channel.save(update_fields=["zero", "factor", "figures", "proved_at"])
+
+
+def _take_over(
+    user: Person, job: Job, standing: Standing, there: dict[str, Any], handed: Mapping[str, str], of: str
+) -> None:
+    """Takes plates that a job hands back over into those that are there, each that differs with its trail."""
+    system, titles = job.channel.system, job.channel.system.machine.titles()
+    assert job.closed_at
+    for key, text in handed.items():
+        before = str(there.get(key, ""))
+        if before != text:
+            name = f"{of}, {titles.get(key, key).lower()}" if of else key
+            PlateChange.objects.create(
+                system=system, field=name[:60], before=before, after=text, why=in_one_line(standing)[:200], who=user, at=job.closed_at,
+            )  # fmt: skip
+        there[key] = text
 
 
 def _event(system: System, job: Job, standing: Standing, kind: str, note: str) -> None:

@@ -315,7 +315,7 @@ class AsAJob(unittest.TestCase):
         job = self.trials(self.job("two-speed-filler"), 1, 20, 1012, 1011, 1013, two_speeds=True)
         self.assertEqual(job.part().assessment.call, "not-ready")
         job.enter({"inputs.two_speeds": "yes"})
-        self.assertEqual(job.part().assessment.headline, "Fine 20 → 32 g")
+        self.assertEqual(job.part().assessment.headline, "In flight 20 → 32 g")
 
     def test_each_machine_says_the_cut_offs_in_its_own_words(self) -> None:
         machine = all_machines()["two-speed-filler"]
@@ -657,7 +657,7 @@ class Precheck(unittest.TestCase):
 
     def test_every_machine_that_has_one_begins_with_a_plain_list(self) -> None:
         for kind in all_methods()["fill-precheck"].kinds:
-            self.assertTrue(all_machines()[kind].lists["checklist"], kind)
+            self.assertTrue(all_machines()[kind].lists["checklist"].rows, kind)
 
 
 class BulkBags(unittest.TestCase):

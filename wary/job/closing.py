@@ -9,6 +9,7 @@ from wary.job.loose import still_loose
 from wary.job.places import REFERENCES, scalars_of
 from wary.job.visit import as_found_as_left, factor_at_the_end
 from wary.methods.method import HandsBack
+from wary.quantities import shown
 from wary.rules.assessment import FIND_FAULT
 from wary.rules.correction import as_keyed
 
@@ -227,3 +228,15 @@ def state_after(standing: Standing, outcome: Outcome, state: MachineState) -> Ma
         return state
     confirmed = any(part.method.confirms and part.proved for part in standing.parts.values())
     return state if state in ("provisional", "not-confirmed", "not-valid") and not confirmed else "in-order"
+
+
+def in_one_line(standing: Standing) -> str:
+    """What decided a job in one line: its call, and the figures that its method names."""
+    decides = standing.decides
+    said = []
+    for name in decides.method.line:
+        result = decides.assessment.results.get(name)
+        if isinstance(result, dict) and isinstance(result.get("value"), (int, float)):
+            words = name.removesuffix("_mass").replace("_", " ")
+            said.append(f"{words} {shown(result['value'], 3) or '0'} {result['unit']}".strip())
+    return "; ".join([decides.assessment.headline, *said])

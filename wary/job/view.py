@@ -180,10 +180,11 @@ def _rows_of(standing: Standing, part: Assessed) -> dict[str, list[RowView]]:
     for name in standing.fold["rows"]:
         mine = name.startswith(prefix) if part.key else "/" not in name
         if mine and name not in lists and name != REFERENCES:
-            said = part.assessment.rows.get(_place_of_inner(standing, name, part.key), [])
+            told_inside = part.assessment.rows.get(_place_of_inner(standing, name, part.key), [])
             inner = live_rows(standing.fold, name)
             found[name] = [
-                RowView(row=row, told=_told(said[at]) if at < len(said) else {}) for at, row in enumerate(inner)
+                RowView(row=row, told=_told(told_inside[at]) if at < len(told_inside) else {})
+                for at, row in enumerate(inner)
             ]
     return found
 

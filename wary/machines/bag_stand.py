@@ -1,6 +1,6 @@
 """Bulk-bag stand: the bag hangs or stands on a deck, and is filled to its weight."""
 
-from wary.machines.filling import CARE, CHECKLIST, EVENTS, PLATES, RECIPE, SUPPLIES
+from wary.machines.filling import CARE, EVENTS, LISTS, PLATES, RECIPE
 from wary.machines.machine import CELLS, Machine, Part
 
 
@@ -21,7 +21,7 @@ class BagStand(Machine):
     channel_name = "bag"
     channel_plates = RECIPE
     fixed = {"hung": "hangers"}
-    lists = {"checklist": CHECKLIST, "supplies": SUPPLIES}
+    lists = LISTS
     care = ("Hooks, loops and hangers sound", *CARE)
 
 

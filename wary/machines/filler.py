@@ -1,6 +1,6 @@
 """Filling machine with three speeds; one channel a recipe."""
 
-from wary.machines.filling import CARE, CHECKLIST, CUT_OFFS, EVENTS, PLATES, RECIPE, SUPPLIES
+from wary.machines.filling import CARE, CUT_OFFS, EVENTS, LISTS, PLATES, RECIPE
 from wary.machines.machine import CELLS, Machine, Part
 
 
@@ -21,7 +21,7 @@ class Filler(Machine):
     channel_plates = (*RECIPE, *CUT_OFFS)
     traits = frozenset({"three-speeds"})
     mass_unit = "g"
-    lists = {"checklist": CHECKLIST, "supplies": SUPPLIES}
+    lists = LISTS
     care = CARE
 
 

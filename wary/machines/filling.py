@@ -1,6 +1,6 @@
 """What the kinds of filling machine share: what a recipe holds, and what their lists begin with."""
 
-from wary.machines.machine import OTHER, EventKind, Plate
+from wary.machines.machine import OTHER, EventKind, OwnList, Plate
 
 RECIPE = (
     Plate("number", "Number on the machine", "integer"),
@@ -21,15 +21,25 @@ PLATES = (
     Plate("care_every", "Care due every so many cycles", "integer"),
     Plate("cycle_counter_most", "Cycle counter begins again after", "integer"),
 )
-SUPPLIES = ({"supply": "air", "low": "5", "high": "7", "unit": "bar"},)
-CHECKLIST = (
-    {"part": "Fast stage", "expected": "opens and shuts fully"},
-    {"part": "Fine stage", "expected": "opens and shuts fully, no dribble"},
-    {"part": "Feeder", "expected": "runs and stops with its stage"},
-    {"part": "Clamp", "expected": "holds, and lets go at the end"},
-    {"part": "Discharge", "expected": "opens, empties whole, shuts"},
-)
-"""A plain list to begin with; the site writes its own."""
+LISTS = {
+    "checklist": OwnList(
+        "Tried before product",
+        (("part", "Part"), ("expected", "Expected")),
+        (
+            {"part": "Fast stage", "expected": "opens and shuts fully"},
+            {"part": "Fine stage", "expected": "opens and shuts fully, no dribble"},
+            {"part": "Feeder", "expected": "runs and stops with its stage"},
+            {"part": "Clamp", "expected": "holds, and lets go at the end"},
+            {"part": "Discharge", "expected": "opens, empties whole, shuts"},
+        ),
+    ),
+    "supplies": OwnList(
+        "Supplies before product",
+        (("supply", "Supply"), ("low", "From"), ("high", "To"), ("unit", "Unit")),
+        ({"supply": "air", "low": "5", "high": "7", "unit": "bar"},),
+    ),
+}
+"""Plain lists to begin with; the site writes its own."""
 
 TUNED = ("fill-tuning", "fill-check")
 EVENTS = {

@@ -51,6 +51,15 @@ class EventKind:
     stale: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class OwnList:
+    """A list that a site writes for a machine: what it is called, its columns, and the plain rows to begin with."""
+
+    title: str
+    columns: tuple[tuple[str, str], ...]
+    rows: tuple[Mapping[str, str], ...] = ()
+
+
 class Machine:
     """Base of all kinds of machine. Subclasses fill the class variables.
 
@@ -59,8 +68,8 @@ class Machine:
     its loads are usually spoken of in; `stand_in` names the simulator that behaves like one;
     `channel_plates` are the figures that each channel has of its own, and `channel_name` what a
     channel is called, a recipe for one; `fixed` fills inputs that are the same for all of a kind;
-    `says` gives inputs and results the names that this kind has for them; `lists` are rows that a
-    method's lists begin with, by their name on record, until a site writes its own.
+    `says` gives inputs and results the names that this kind has for them; `lists` are what a
+    method's lists begin with, by their name on record; a site writes its own.
     `card` are the lines of the card in its cab, in the order in which they are done;
     `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
     loads is kept.
@@ -77,7 +86,7 @@ class Machine:
     channel_plates: ClassVar[tuple[Plate, ...]] = ()
     fixed: ClassVar[Mapping[str, str]] = {}
     says: ClassVar[Mapping[str, str]] = {}
-    lists: ClassVar[Mapping[str, tuple[Mapping[str, str], ...]]] = {}
+    lists: ClassVar[Mapping[str, OwnList]] = {}
     outline: ClassVar[Literal["round", "square"]] = "square"
     traits: ClassVar[frozenset[str]] = frozenset()
     mass_unit: ClassVar[str] = "kg"
@@ -99,9 +108,13 @@ class Machine:
         event = self.events.get(kind)
         return [method for method in (event.stale if event else ()) if method in self.methods()]
 
+    def titles(self) -> dict[str, str]:
+        """What its plates and those of its channels are called."""
+        return {plate.key: self.says.get(plate.key, plate.title) for plate in (*self.plates, *self.channel_plates)}
+
     def plate(self, key: str) -> Plate | None:
-        """The plate of this key; None where machines of this kind have none."""
-        return next((plate for plate in self.plates if plate.key == key), None)
+        """The plate of this key, of the machine or of a channel; None where machines of this kind have none."""
+        return next((plate for plate in (*self.plates, *self.channel_plates) if plate.key == key), None)
 
     def usual_mass(self, plates: Mapping[str, Any]) -> str:
         """The unit in which loads on this machine are spoken of, by its plates where they say so."""
@@ -112,7 +125,9 @@ class Machine:
         rate = str(plates.get("rated_rate", "")).rpartition(" ")[2].partition("/")[0]
         return rate if rate in FAMILIES["mass"] else self.mass_unit
 
-    def read_plates(self, typed: Mapping[str, Any]) -> tuple[dict[str, Any], list[dict[str, str]]]:
+    def read_plates(
+        self, typed: Mapping[str, Any], under: str = "plates"
+    ) -> tuple[dict[str, Any], list[dict[str, str]]]:
         """Plates as typed, as a record keeps them, and a sentence for each that cannot be read.
 
         An empty text takes a plate away.
@@ -120,7 +135,7 @@ class Machine:
         kept: dict[str, Any] = {}
         wrong = []
         for key, found in typed.items():
-            path = f"plates.{key}"
+            path = f"{under}.{key}"
             plate = self.plate(key)
             if plate is None:
                 known = ", ".join(one.key for one in self.plates)

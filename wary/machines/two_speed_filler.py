@@ -1,7 +1,8 @@
 """Filling machine with two speeds; it calls medium and fine by names of its own."""
 
-from wary.machines.filling import CARE, CHECKLIST, CUT_OFFS, EVENTS, PLATES, RECIPE, SUPPLIES
+from wary.machines.filling import CARE, CUT_OFFS, EVENTS, LISTS, PLATES, RECIPE
 from wary.machines.machine import CELLS, Machine, Part
+from wary.methods.filling.filler import TWO_SPEEDS
 
 
 class TwoSpeedFiller(Machine):
@@ -20,9 +21,11 @@ class TwoSpeedFiller(Machine):
     channel_name = "recipe"
     channel_plates = (*RECIPE, *CUT_OFFS[1:])
     fixed = {"two_speeds": "yes"}
-    says = {"medium": "Filled slowly", "fine": "In flight", "suggested_medium": "filled slowly", "suggested_fine": "in flight"}  # fmt: skip
+    says = {stage: name.capitalize() for stage, name in TWO_SPEEDS.items()} | {
+        f"suggested_{stage}": name for stage, name in TWO_SPEEDS.items()
+    }
     mass_unit = "g"
-    lists = {"checklist": CHECKLIST, "supplies": SUPPLIES}
+    lists = LISTS
     care = CARE
 
 

@@ -18,7 +18,7 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.filling.filler import CAUTIONS
+from wary.methods.filling.filler import CAUTIONS, TWO_SPEEDS
 from wary.methods.filling.tuning import (
     FINE_LONG,
     FINE_SHORT,
@@ -35,7 +35,7 @@ from wary.methods.filling.tuning import (
     sensitivity,
     snapped,
 )
-from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.methods.method import Errors, HandsBack, Marks, Method, RowsFrom, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
@@ -149,6 +149,7 @@ class FillTuning(Method):
     compares = True
     confirms = True
     takes = {"recipe": "channel"}
+    takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
     line = ("mean_error_mass", "spread_mass")
     against = ("target",)
     steps = (
@@ -207,10 +208,10 @@ class FillTuning(Method):
             return drawings.Fills(target=drawings.figure(given.target, 6))
         unit = given.target.unit
         rows = given.trials or []
-        groups = [_drawn(one, place, rows, pack, unit) for place, one in enumerate(rows)]
+        groups = [_drawn(given, place, pack) for place in range(len(rows))]
         last = _cut_offs(rows[-1]) if rows else None
         cut_offs = [
-            drawings.CutOff(label=stage, at=pack.target - getattr(last, stage), text=mass_shown(getattr(last, stage), unit, 6))
+            drawings.CutOff(label=_named(given, stage), at=pack.target - getattr(last, stage), text=mass_shown(getattr(last, stage), unit, 6))
             for stage in STAGES
             if last and getattr(last, stage) < pack.target * (1 - 1e-9)
         ]  # fmt: skip
@@ -223,6 +224,11 @@ class FillTuning(Method):
             cut_offs=tuple(cut_offs),
             groups=tuple(groups[-drawings.GROUPS_DRAWN :]),
         )
+
+
+def _named(given: FillTuningInputs, stage: Stage) -> str:
+    """What this machine calls a cut-off."""
+    return TWO_SPEEDS.get(stage, stage) if given.two_speeds else stage
 
 
 def _pack(given: FillTuningInputs) -> Pack | None:
@@ -275,7 +281,9 @@ SAYS: dict[drawings.FillsAre | None, str] = {
 }
 
 
-def _drawn(one: TrialIn, place: int, rows: list[TrialIn], pack: Pack, unit: str) -> drawings.FillGroup:
+def _drawn(given: FillTuningInputs, place: int, pack: Pack) -> drawings.FillGroup:
+    rows, unit = given.trials or [], given.target.unit if given.target else "g"
+    one = rows[place]
     trial = _trial(one, pack)
     marks = [
         drawings.FillMark(
@@ -289,7 +297,7 @@ def _drawn(one: TrialIn, place: int, rows: list[TrialIn], pack: Pack, unit: str)
     ]
     return drawings.FillGroup(
         label=f"trial {place + 1}",
-        note=" and ".join(f"{stage} moved" for stage in _moved(place, rows)),
+        note=" and ".join(f"{_named(given, stage)} moved" for stage in _moved(place, rows)),
         marks=tuple(marks[-drawings.MARKS_DRAWN :]),
         mean=trial.mean if trial and trial.errors else None,
         are=_kind(trial, pack) if trial else None,
@@ -349,10 +357,15 @@ class _Tuning:
         if last is None or last.ordered(self.pack.target):
             self.sheet.check("cut-offs", "pass", "Each stage ends nearer to the target than the one before it.")
             return
-        said = ", ".join(f"{stage} {mass_shown(getattr(last, stage), self._unit(stage), 6)}" for stage in STAGES)
+        said = ", ".join(
+            f"{self._name(stage)} {mass_shown(getattr(last, stage), self._unit(stage), 6)}" for stage in STAGES
+        )
         text = f"Trial {place + 1}: the cut-offs are out of order ({said}, target {mass_shown(self.pack.target, self.unit, 6)}). Each is what is still to come when its stage ends: target, fast, medium and fine go down, and none is below nothing."
         self.sheet.check("cut-offs", "fail", text)
         self.sheet.absent.append(Reason("cut-offs", text, {"path": f"inputs.trials[{place}]"}))
+
+    def _name(self, stage: Stage) -> str:
+        return _named(self.given, stage)
 
     def _unit(self, stage: Stage) -> str:
         """The unit in which a cut-off was first entered."""
@@ -393,20 +406,21 @@ class _Tuning:
         place = len(self.rows) - 1
         moved = _moved(place, self.rows)
         if len(moved) > 1:
-            text = f"Since trial {place} {' and '.join(moved)} were moved together: what each of them did cannot be told. Move one a trial."
+            text = f"Since trial {place} {' and '.join(map(self._name, moved))} were moved together: what each of them did cannot be told. Move one a trial."
             self.sheet.check("one-setting", "note", text)
         elif moved and trials[-1].errors and trials[-2].errors:
             by = getattr(trials[-1].cut_offs, moved[0]) - getattr(trials[-2].cut_offs, moved[0])
             went = trials[-1].mean - trials[-2].mean
-            text = f"{moved[0].capitalize()} was moved by {self._signed(by)}, the mean went by {self._signed(went)}."
+            text = f"{self._name(moved[0]).capitalize()} was moved by {self._signed(by)}, the mean went by {self._signed(went)}."
             self.sheet.check("one-setting", "pass", text)
 
     def _signed(self, kilograms: float) -> str:
         return f"{shown(from_si(kilograms, self.unit), 4, sign=True)} {self.unit}"
 
     def _tell(self) -> None:
-        pack, rows = self.pack, []
+        pack = self.pack
         assert pack
+        rows: list[dict[str, Told]] = []
         for one in self.rows:
             trial = _trial(one, pack)
             if trial is None or not trial.errors:
@@ -453,9 +467,7 @@ class _Tuning:
             outside = (low and not at_most(low.si, setting)) or (high and not at_most(setting, high.si))
             if outside:
                 band = " to ".join(one.text for one in (low, high) if one)
-                text = (
-                    f"{stage.capitalize()} would be {mass_shown(setting, self._unit(stage), 6)}; {band} is usual here."  # type: ignore[arg-type]
-                )
+                text = f"{self._name(stage).capitalize()} would be {mass_shown(setting, self._unit(stage), 6)}; {band} is usual here."
                 self.sheet.check(f"usual-{stage}", "note", text)
 
     # --- what is said -----------------------------------------------------------------------------
@@ -479,7 +491,7 @@ class _Tuning:
     def _move(self, stage: Stage, now: CutOffs, then: CutOffs) -> str:
         unit = self._unit(stage)
         before, after = (from_si(getattr(one, stage), unit) for one in (now, then))
-        return f"{stage} {shown(before, 6)} → {shown(after, 6)} {unit}"
+        return f"{self._name(stage)} {shown(before, 6)} → {shown(after, 6)} {unit}"
 
     def _about(self, last: Trial) -> str:
         return f"The mean is {self._signed(last.mean)} off, and the fills range over {mass_shown(last.spread, self.unit)}"  # fmt: skip

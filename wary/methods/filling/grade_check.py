@@ -99,9 +99,8 @@ class GradeCheck(Method):
     profile = "filling"
     inputs = GradeCheckInputs
     compares = True
-    takes_rows = {}
     line = ("misgraded_share",)
-    against = ("limit_kind", "reject_limit")
+    against = ("batch_name", "limit_kind", "reject_limit")
     steps = (
         Look(
             "look",
@@ -185,6 +184,8 @@ def ladder_of(given: GradeCheckInputs) -> list[Step]:
     steps = []
     for at, (place, one) in enumerate(grades):
         heaviest, lightest = at == len(grades) - 1, at == 0
+        low: float | None
+        high: float | None
         if given.limit_kind == "lower":
             low, high = limits[at], reject if heaviest else limits[at + 1]
             inner = (not lightest) + (not heaviest)

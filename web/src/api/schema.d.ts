@@ -481,6 +481,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Channel
+         * @description A further channel; a copy begins with the figures of the one that it is of, under the next free number.
+         */
+        post: operations["beacon_plant_channels_api_add_channel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Channel
+         * @description Changes a channel's name or own figures; what stood there before stays in the trail.
+         */
+        patch: operations["beacon_plant_channels_api_change_channel"];
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1142,6 +1182,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1187,6 +1231,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1273,6 +1321,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1310,6 +1362,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1412,6 +1468,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1448,6 +1508,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1505,6 +1569,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1518,7 +1586,8 @@ export interface components {
          *     `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
          *     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
          *     key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
-         *     `inner` is a list inside each row.
+         *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
+         *     further row begins with: what the last one was judged to want.
          */
         Rows: {
             /** List */
@@ -1563,6 +1632,10 @@ export interface components {
             /** Tool */
             tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"]) | null;
             inner?: components["schemas"]["Rows"] | null;
+            /** Begins With */
+            begins_with?: {
+                [key: string]: string;
+            };
         };
         /**
          * Sheet
@@ -1595,6 +1668,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1680,6 +1757,10 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /** Where */
+            where?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1943,6 +2024,8 @@ export interface components {
             before: string;
             /** After */
             after: string;
+            /** Why */
+            why: string;
             /** Who */
             who: string;
             /**
@@ -1951,7 +2034,10 @@ export interface components {
              */
             at: string;
         };
-        /** ChannelView */
+        /**
+         * ChannelView
+         * @description What is calibrated by itself; `figures` are its own, a recipe's for one.
+         */
         ChannelView: {
             /**
              * Id
@@ -1964,6 +2050,35 @@ export interface components {
             factor: string;
             /** Test Weight Factor */
             test_weight_factor: string;
+            /** Figures */
+            figures: {
+                [key: string]: string | number;
+            };
+            /** Proved At */
+            proved_at: string | null;
+        };
+        /** ColumnOf */
+        ColumnOf: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * OwnListView
+         * @description A list that a site writes for a machine, and its rows.
+         */
+        OwnListView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnOf"][];
+            /** Rows */
+            rows: {
+                [key: string]: string;
+            }[];
         };
         /** SiteView */
         SiteView: {
@@ -2017,6 +2132,12 @@ export interface components {
             keeps_loads: boolean;
             /** Has Card */
             has_card: boolean;
+            /** Channel Name */
+            channel_name: string;
+            /** Channel Fields */
+            channel_fields: components["schemas"]["PlateField"][];
+            /** Lists */
+            lists: components["schemas"]["OwnListView"][];
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -2085,6 +2206,12 @@ export interface components {
             nominal_factor?: string | null;
             /** Interval Days */
             interval_days?: number | null;
+            /** Lists */
+            lists?: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            } | null;
             /** Instrument */
             instrument?: string | null;
             /**
@@ -2135,6 +2262,12 @@ export interface components {
             nominal_factor?: string | null;
             /** Interval Days */
             interval_days?: number | null;
+            /** Lists */
+            lists?: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            } | null;
             /** Instrument */
             instrument?: string | null;
         };
@@ -2428,6 +2561,23 @@ export interface components {
              */
             fields: components["schemas"]["ExtraField"][];
         };
+        /**
+         * ChannelIn
+         * @description A channel's name and own figures; one that is new begins with those of `copy_of`, at the next free number.
+         */
+        ChannelIn: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Figures
+             * @default {}
+             */
+            figures: {
+                [key: string]: string | number;
+            };
+            /** Copy Of */
+            copy_of?: string | null;
+        };
         /** AssessmentView */
         AssessmentView: {
             /**
@@ -2653,6 +2803,28 @@ export interface components {
             opened_at: string;
         };
         /**
+         * CutOff
+         * @description A cut-off where it bites: how much is filled when its stage ends.
+         */
+        CutOff: {
+            /** Label */
+            label: string;
+            /** At */
+            at: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Edge
+         * @description A weight that two grades share.
+         */
+        Edge: {
+            /** At */
+            at: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * FactorView
          * @description The factor in force when a part begins, and which part it comes from, empty where it was read off.
          */
@@ -2691,6 +2863,86 @@ export interface components {
             problem?: string | null;
             /** Question */
             question?: string | null;
+        };
+        /**
+         * FillGroup
+         * @description Fills made alike: what they are called, what was changed before them, their mean, and what they look like.
+         */
+        FillGroup: {
+            /** Label */
+            label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["FillMark"][];
+            /** Mean */
+            mean?: number | null;
+            /** Are */
+            are?: ("scattered" | "beside" | "in-order") | null;
+        };
+        /**
+         * FillMark
+         * @description One fill or dose: how far off, its text, whether it is set aside, whether it is out of tolerance.
+         */
+        FillMark: {
+            /** Off */
+            off: number;
+            /** Text */
+            text: string;
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+            /**
+             * Out
+             * @default false
+             */
+            out: boolean;
+        };
+        /**
+         * Fills
+         * @description Groups of fills beside each other on one scale with their tolerance, and the pack with its cut-offs.
+         *
+         *     `low` and `high` are the edges of the tolerance, in the measure of the marks: kg, or per cent of a dose.
+         */
+        Fills: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "fills";
+            target?: components["schemas"]["wary__drawings__Figure"] | null;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /**
+             * Low Text
+             * @default
+             */
+            low_text: string;
+            /**
+             * High Text
+             * @default
+             */
+            high_text: string;
+            /**
+             * Cut Offs
+             * @default []
+             */
+            cut_offs: components["schemas"]["CutOff"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["FillGroup"][];
         };
         /**
          * Fit
@@ -2736,6 +2988,56 @@ export interface components {
              * @default false
              */
             aside: boolean;
+        };
+        /**
+         * GradeMark
+         * @description One grade on the ruler of weights, from light to heavy: its edges in kg, its outlet, what is in it and its mean.
+         */
+        GradeMark: {
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** High */
+            high?: number | null;
+            /**
+             * Outlet
+             * @default
+             */
+            outlet: string;
+            /** Share */
+            share?: number | null;
+            /** Count */
+            count?: number | null;
+            /** Mean */
+            mean?: number | null;
+            /**
+             * Wrong
+             * @default false
+             */
+            wrong: boolean;
+        };
+        /**
+         * Grades
+         * @description Grades as a ruler of weights, with the pieces of a batch over it, and the weight beyond which a piece is rejected.
+         */
+        Grades: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "grades";
+            /**
+             * Grades
+             * @default []
+             */
+            grades: components["schemas"]["GradeMark"][];
+            /**
+             * Edges
+             * @default []
+             */
+            edges: components["schemas"]["Edge"][];
+            reject?: components["schemas"]["wary__drawings__Figure"] | null;
         };
         /**
          * GroupMark
@@ -2982,7 +3284,7 @@ export interface components {
             begun: boolean;
             assessment: components["schemas"]["AssessmentView"];
             /** Drawing */
-            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"]) | null;
+            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"] | components["schemas"]["Fills"] | components["schemas"]["Samples"] | components["schemas"]["Grades"]) | null;
             limits: components["schemas"]["LimitsView"];
             factor: components["schemas"]["FactorView"] | null;
         };
@@ -3076,6 +3378,70 @@ export interface components {
             told: {
                 [key: string]: components["schemas"]["ToldView"];
             };
+        };
+        /**
+         * SampleMark
+         * @description One sample: how far off the target, its number, whether it is out of tolerance, whether it stands beyond three deviations.
+         */
+        SampleMark: {
+            /** Off */
+            off: number;
+            /** Number */
+            number: number;
+            /**
+             * Out
+             * @default false
+             */
+            out: boolean;
+            /**
+             * Beyond
+             * @default false
+             */
+            beyond: boolean;
+        };
+        /**
+         * Samples
+         * @description Samples of a running machine in their order (kg off the target): tolerance, mean, and its zones of one deviation.
+         */
+        Samples: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "samples";
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /**
+             * Low Text
+             * @default
+             */
+            low_text: string;
+            /**
+             * High Text
+             * @default
+             */
+            high_text: string;
+            /** Mean */
+            mean?: number | null;
+            /**
+             * Mean Text
+             * @default
+             */
+            mean_text: string;
+            /** Deviation */
+            deviation?: number | null;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["SampleMark"][];
+            /**
+             * Before
+             * @default 0
+             */
+            before: number;
         };
         /**
          * SectionView
@@ -4202,6 +4568,12 @@ export interface components {
             keeps_loads: boolean;
             /** Has Card */
             has_card: boolean;
+            /** Channel Name */
+            channel_name: string;
+            /** Channel Fields */
+            channel_fields: components["schemas"]["PlateField"][];
+            /** Lists */
+            lists: components["schemas"]["OwnListView"][];
             /** Channels */
             channels: components["schemas"]["ChannelView"][];
             /** Profile */
@@ -5139,6 +5511,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_plant_channels_api_add_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_plant_channels_api_change_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelView"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -3,11 +3,14 @@ import type { DrawingView } from "../api/client";
 import { AxlesDrawing } from "./Axles";
 import { BeltDrawing } from "./Belt";
 import { CellsDrawing } from "./Cells";
+import { FillsDrawing } from "./Fills";
 import { FitDrawing } from "./Fit";
+import { GradesDrawing } from "./Grades";
 import { LiftsDrawing } from "./Lifts";
 import { LineDrawing } from "./Line";
 import { LoadDrawing } from "./Load";
 import { RepeatsDrawing } from "./Repeats";
+import { SamplesDrawing } from "./Samples";
 import { VesselDrawing } from "./Vessel";
 
 type Shape = DrawingView["shape"];
@@ -31,6 +34,9 @@ const DRAWINGS: { [S in Shape]: (props: DrawnProps<S>) => ReactElement } = {
   lifts: LiftsDrawing,
   repeats: RepeatsDrawing,
   fit: FitDrawing,
+  fills: FillsDrawing,
+  samples: SamplesDrawing,
+  grades: GradesDrawing,
 };
 
 /** The machine as it is entered, so that a wrong plate figure looks wrong. */

@@ -13,7 +13,9 @@ import { Cells } from "./Cells";
 import { Events } from "./Events";
 import { HistoryChart } from "./HistoryChart";
 import { OfSystem } from "./OfSystem";
+import { OwnLists } from "./OwnLists";
 import { PlateForm } from "./PlateForm";
+import { Recipes } from "./Recipes";
 import { FactorChange, openJob, StateShape } from "./words";
 
 /** What is this machine, how has it behaved, when is it due? */
@@ -74,18 +76,22 @@ function Whole({ system }: { system: SystemView }) {
       ) : (
         <>
           {me?.works &&
-            system.channels.map((channel) => (
-              <HistoryChart
-                key={channel.id}
-                channel={channel}
-                many={system.channels.length > 1}
-                factor={system.factor_name}
-              />
-            ))}
+            system.channels
+              .filter(showsHistory(system))
+              .map((channel) => (
+                <HistoryChart
+                  key={channel.id}
+                  channel={channel}
+                  many={system.channels.length > 1}
+                  factor={system.factor_name}
+                />
+              ))}
+          <Recipes system={system} works={!!me?.works} />
           <div className="system-grid">
             <Done system={system} />
             <div>
               <Plates system={system} onEdit={me?.works ? () => setEditing(true) : undefined} />
+              <OwnLists system={system} works={!!me?.works} />
               {me?.works && <Cells system={system} />}
               {me?.works && <Events system={system} />}
             </div>
@@ -95,6 +101,10 @@ function Whole({ system }: { system: SystemView }) {
     </Page>
   );
 }
+
+/** Of many recipes those that were proved have something to show. */
+const showsHistory = (system: SystemView) => (channel: SystemView["channels"][number]) =>
+  !system.channel_fields.length || !!channel.proved_at;
 
 function BeginMethods({ system }: { system: SystemView }) {
   const navigate = useNavigate();
@@ -112,7 +122,7 @@ function BeginMethods({ system }: { system: SystemView }) {
       {system.channels.length > 1 && (
         <select
           className="form-select w-auto"
-          aria-label="Channel"
+          aria-label={system.channel_name === "channel" ? "Channel" : `Which ${system.channel_name}`}
           value={channel}
           onChange={(event) => setChannel(event.target.value)}
         >
@@ -244,6 +254,7 @@ function Plates({ system, onEdit }: { system: SystemView; onEdit?: () => void })
             {system.changes.map((change) => (
               <li key={change.at + change.field} className="mb-2">
                 {change.field.replaceAll("_", " ")}: {change.before || "nothing"} → {change.after || "nothing"}
+                {change.why && <small className="d-block soft">{change.why}</small>}
                 <span className="soft">
                   {" "}
                   · {change.who}, {moment(change.at, system.site.time_zone)}

@@ -146,12 +146,16 @@ function ListDock({ part, input, rows, full }: Props) {
   const columns = rows.typed.flatMap((key) => all.find((one) => one.key === key) ?? []).filter((one) => kept(one.key));
   const inner = rows.inner ? all.find((one) => one.key === rows.inner!.list) : undefined;
   const [fresh, setFresh] = useState(newRow);
+  const [further, setFurther] = useState(false);
   const [units, setUnits] = useState<Record<string, string>>({});
   const listed = bench.rows(full);
   const lacks = (row: string) =>
     columns.some((column) => !column.words?.length && !bench.field(`${full}.${row}.${column.key}`).text);
   const nextOpen = () => listed.find((one) => lacks(one.row))?.row;
-  const taken = hand.row(full) ?? (rows.fixed ? (nextOpen() ?? listed[0]?.row) : rows.resume ? nextOpen() : undefined);
+  const taken =
+    hand.row(full) ??
+    (rows.fixed ? (nextOpen() ?? listed[0]?.row) : rows.resume ? nextOpen() : undefined) ??
+    (inner && !further ? listed.at(-1)?.row : undefined);
   const row = taken ?? fresh;
   const place = listed.findIndex((one) => one.row === row);
   const path = (key: string) => `${full}.${row}.${key}`;
@@ -172,6 +176,7 @@ function ListDock({ part, input, rows, full }: Props) {
     }
     const another = newRow();
     setFresh(another);
+    setFurther(true);
     hand.take(full, undefined);
     const waiting = rows.resume ? listed.find((one) => one.row !== row && lacks(one.row)) : undefined;
     if (waiting) focusOn(`${full}.${waiting.row}.${columns.at(-1)!.key}`);
@@ -181,14 +186,26 @@ function ListDock({ part, input, rows, full }: Props) {
   const ended = () => {
     if (!inner || !rows.inner) return next();
     const begin = insideOf(inner).find((one) => rows.inner!.typed.includes(one.key));
-    const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(path(inner.key))}"]`);
-    const field = begin && dock?.querySelector<HTMLElement>("[data-entry]");
-    field?.focus();
+    if (begin) intoList(path(inner.key));
   };
   const move = (way: 1 | -1) => {
     const to = listed[(place < 0 ? listed.length : place) + way];
     if (to) hand.take(full, to.row);
     else if (way === 1 && !rows.fixed) next();
+  };
+  // What a further row begins with, as the last one was judged; undefined while that is not known.
+  const wanted = Object.entries(rows.begins_with ?? {}).flatMap(([key, result]) => {
+    const found = part.assessment.results[result] as { value?: number; unit?: string } | undefined;
+    const typed = columns.some((column) => column.key === key);
+    return typed && found?.value != null
+      ? [[key, `${Number(found.value.toPrecision(10))} ${found.unit}`] as const]
+      : [];
+  });
+  const asWanted = () => {
+    const another = newRow();
+    bench.enter(...wanted.map(([key, text]) => ({ path: `${full}.${another}.${key}`, text })));
+    hand.take(full, another);
+    if (inner) requestAnimationFrame(() => intoList(`${full}.${another}.${inner.key}`));
   };
   const takeOut = () => {
     const under = path("");
@@ -209,6 +226,11 @@ function ListDock({ part, input, rows, full }: Props) {
         </strong>
         {place >= 0 && (
           <span className="dock-acts">
+            {wanted.length > 0 && part.assessment.call === "adjust" && (
+              <Button onClick={asWanted}>
+                {name} {listed.length + 1}, set as the call says
+              </Button>
+            )}
             {canAside &&
               (aside ? (
                 <Button variant="link" onClick={() => bench.enter({ path: path(ASIDE), text: "" })}>
@@ -272,6 +294,12 @@ function ListDock({ part, input, rows, full }: Props) {
       )}
     </div>
   );
+}
+
+/** Puts the focus on the first field of the dock of a list. */
+function intoList(full: string) {
+  const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`);
+  dock?.querySelector<HTMLElement>("[data-entry]")?.focus();
 }
 
 /** A list inside a row, set in under it. */
