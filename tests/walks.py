@@ -20,6 +20,8 @@ VESSEL = {"capacity": "1500 kg", "division": "0.5 kg"}
 AXLE = {"capacity": "26000 kg"}
 ARM = {"capacity": "3 t", "indicated_division": "10 kg"}
 LIFT = {"capacity": "600 kg", "indicated_division": "1 kg"}
+METER = {"capacity": "500 kg"}
+SPREADER = {"capacity": "9 t"}
 FILLER = {"division": "1 g", "capacity": "5 kg"}
 PACK = {"inputs.target": "1000 g", "inputs.over": "10 g", "inputs.under": "10 g", "inputs.division": "1 g"}
 CART = {"capacity": "14 t", "indicated_division": "20 kg"}
@@ -136,6 +138,24 @@ WALKS = (
         paper=("The cells are in order", "north"),
     ),
     Walk(
+        "constant-catch",
+        "spreader",
+        SPREADER,
+        {
+            "inputs.reference_division": "0.1 kg",
+            "runs.r1.constant": "8000",
+            "runs.r1.controller": "100 kg",
+            "runs.r1.net": "105 kg",
+            "runs.r2.constant": "7619",
+            "runs.r2.controller": "100 kg",
+            "runs.r2.net": "100.2 kg",
+        },
+        "leave",
+        "Closed: leave it alone",
+        paper=("7619",),
+        profile="metered-feed",
+    ),
+    Walk(
         "corner-test",
         "platform",
         VESSEL,
@@ -165,6 +185,22 @@ WALKS = (
         paper=("provisional",),
     ),
     Walk(
+        "density-check",
+        "spreader",
+        SPREADER,
+        {
+            "inputs.volume": "10 L",
+            "inputs.density_keyed": "0.9 kg/L",
+            "fills.f1.net": "9 kg",
+            "fills.f2.net": "9.05 kg",
+        },
+        "leave",
+        "Leave it alone",
+        {"density": 0.9025},
+        ("9.05 kg",),
+        profile="metered-feed",
+    ),
+    Walk(
         "dose-check",
         "doser",
         {"division": "0.1 g"},
@@ -177,6 +213,24 @@ WALKS = (
         {"error_before": 0.3, "error_before_share": 0.075},
         ("400.4 g",),
         profile="filling",
+    ),
+    Walk(
+        "feed-trim",
+        "meter",
+        METER,
+        {
+            "inputs.mix_value": "10 g/count",
+            **{
+                f"samples.s{n}.{key}": text
+                for n, row in enumerate((("0 s", "100 kg", "0"), ("2 s", "99.5 kg", "50"), ("4 s", "99 kg", "100")), 1)
+                for key, text in zip(("time", "vessel_mass", "count"), row, strict=True)
+            },
+        },
+        "leave",
+        "Leave it alone",
+        {"measured": 10.0},
+        ("99.5 kg",),
+        profile="metered-feed",
     ),
     Walk(
         "fill-check",
@@ -327,6 +381,25 @@ WALKS = (
         profile="load-cart",
     ),
     Walk(
+        "meter-catch",
+        "meter",
+        METER,
+        {
+            "inputs.per": "revolution",
+            "inputs.old_value": "0.1 kg/rev",
+            **{
+                f"runs.r{n}.{key}": text
+                for n, row in enumerate((("20", "2.5 kg", "0.5 kg"), ("20", "2.51 kg", "0.5 kg")), 1)
+                for key, text in zip(("amount", "gross", "tare"), row, strict=True)
+            },
+        },
+        "leave",
+        "Leave it alone",
+        {"mean": 0.10025},
+        ("0.1 kg/rev", "2.51 kg"),
+        profile="metered-feed",
+    ),
+    Walk(
         "output-check",
         "vessel",
         VESSEL,
@@ -338,6 +411,29 @@ WALKS = (
         "leave",
         "Leave it alone",
         paper=("12.005",),
+    ),
+    Walk(
+        "rate-chart",
+        "spreader",
+        SPREADER,
+        {
+            "inputs.target_low": "30 kg/km",
+            "inputs.target_high": "40 kg/km",
+            **{f"speeds.s{n}.value": f"{kmh} km/h" for n, kmh in enumerate((20, 30, 40), 1)},
+            **{f"gate_readings.g{n}.value": f"{mm} mm" for n, mm in enumerate((40, 44), 1)},
+            **{
+                f"settings.s{n}.{key}": text
+                for n, row in enumerate((("1", "6", "60"), ("2", "11", "60"), ("3", "16", "60")), 1)
+                for key, text in zip(("setting", "revolutions", "seconds"), row, strict=True)
+            },
+            "catches.c1.revolutions": "10",
+            "catches.c1.net": "16 kg",
+        },
+        "leave",
+        "The gate is right: leave it",
+        {"mass_per_revolution": 1.6, "gate_skew": 4.0},
+        ("40 mm", "16 kg"),
+        profile="metered-feed",
     ),
     Walk(
         "set-up-sheet",

@@ -267,6 +267,75 @@ class Fills(Drawn):
     groups: tuple[FillGroup, ...] = ()
 
 
+class Stair(Drawn):
+    """One step of a staircase of values: its size, its number, a note on it, whether it is set aside."""
+
+    value: float
+    text: str
+    note: str = ""
+    aside: bool = False
+
+
+class Stairs(Drawn):
+    """Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that."""
+
+    shape: Literal["stairs"] = "stairs"
+    steps: tuple[Stair, ...] = ()
+    wanted: Figure | None = None
+    within: float = 0.01
+    called: str = ""
+
+
+RateZone = Literal["below", "inside", "above"]
+
+
+class RateCell(Drawn):
+    """One setting at one speed: what it gives, where it lies against the target, whether it is the working one."""
+
+    text: str
+    zone: RateZone
+    working: bool = False
+
+
+class RateRow(Drawn):
+    """One setting over all speeds; `end` marks where the drive gives no more."""
+
+    setting: str
+    turns: str = ""
+    cells: tuple[RateCell, ...] = ()
+    end: bool = False
+
+
+class RateTable(Drawn):
+    """Settings by speeds with what each gives, the gate from both its sides, and the gate to go to."""
+
+    shape: Literal["rates"] = "rates"
+    speeds: tuple[str, ...] = ()
+    unit: str = ""
+    target: str = ""
+    rows: tuple[RateRow, ...] = ()
+    gate: tuple[str, ...] = ()
+    suggested: str = ""
+
+
+class TrailMark(Drawn):
+    """One sample of a stream: its time (s), the vessel's mass (kg), what its counts would have given (kg)."""
+
+    time: float
+    taken: float
+    counted: float
+
+
+class Trail(Drawn):
+    """Two lines over time: mass taken out of the vessel, and what the counts say was given; `window` where it is judged."""
+
+    shape: Literal["trail"] = "trail"
+    marks: tuple[TrailMark, ...] = ()
+    window: float = 0.0
+    taken_text: str = ""
+    counted_text: str = ""
+
+
 SAMPLES_DRAWN = 120
 """So many of the latest samples are drawn."""
 
@@ -325,7 +394,21 @@ class Grades(Drawn):
 
 
 Drawing = Annotated[
-    Belt | Cells | Load | Line | Vessel | Axles | Lifts | Repeats | Fit | Fills | Samples | Grades,
+    Belt
+    | Cells
+    | Load
+    | Line
+    | Vessel
+    | Axles
+    | Lifts
+    | Repeats
+    | Fit
+    | Fills
+    | Samples
+    | Grades
+    | Stairs
+    | RateTable
+    | Trail,
     Field(discriminator="shape"),
 ]
 

@@ -76,6 +76,33 @@ class Of(Reader):
         return given
 
 
+class Either(Reader):
+    """A quantity of one of several families, above zero."""
+
+    def __init__(self, kind: Kind, *families: str) -> None:
+        self.families = families
+        units = tuple(unit for family in families for unit in FAMILIES[family])
+        schema = {"type": "string", "description": f"{' or '.join(families)}: number, space, unit ({', '.join(units)})"}
+        super().__init__(self.bounded, schema, kind, units)
+
+    def bounded(self, found: Any) -> Quantity:
+        if isinstance(found, Quantity):
+            return found
+        unit = found.strip().rpartition(" ")[2] if isinstance(found, str) else ""
+        family = next((family for family in self.families if unit in FAMILIES[family]), self.families[0])
+        given = quantity(found, family)
+        if not given.si > 0:
+            raise ValueError(f"“{given.text}” is not above zero; expected {article(family)} above zero")
+        return given
+
+
+def _seconds(found: Any) -> float:
+    """Seconds, as a plain number or as a time."""
+    if isinstance(found, str):
+        found = quantity(found, "time").si
+    return _above_zero(found)
+
+
 def _number(found: Any) -> float:
     if isinstance(found, bool) or not isinstance(found, (int, float)):
         what = f"“{found}”" if isinstance(found, str) else repr(found)
@@ -262,6 +289,15 @@ Number = Annotated[float, Reader(_number, {"type": "number"}, "number")]
 NumberFromZero = Annotated[float, Reader(_fraction_or_more, {"type": "number", "minimum": 0}, "number")]
 CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
 AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
+PerTurn = Annotated[Quantity, Either("mass per revolution", "mass per revolution", "mass per count")]
+PerCount = Annotated[Quantity, Of("mass per count", above=0)]
+PerRevolution = Annotated[Quantity, Of("mass per revolution", above=0)]
+PerLength = Annotated[Quantity, Of("mass per length", least=0)]
+Density = Annotated[Quantity, Of("density", above=0)]
+PositiveVolume = Annotated[Quantity, Of("volume", above=0)]
+Seconds = Annotated[
+    float, Reader(_seconds, {"type": ["number", "string"], "description": "seconds, or a time"}, "number")
+]
 Decimals = Annotated[int, whole(0, 12)]
 Count = Annotated[int, whole(1, 100_000)]
 CountFromZero = Annotated[int, whole(0, 100_000)]

@@ -54,7 +54,7 @@ class ChannelView(BaseModel):
 class ChannelIn(BaseModel):
     """A channel's name and own figures; one that is new begins with those of `copy_of`, at the next free number."""
 
-    name: str | None = Field(None, min_length=1, max_length=80)
+    name: str | None = Field(None, max_length=80)
     figures: dict[str, str | int | float] = {}
     copy_of: UUID | None = None
 

@@ -113,7 +113,7 @@ def channel_view(channel: Channel) -> Answer:
 
 def limits_in_words(profile: Profile) -> str:
     """`± 0.5 % · repeats within 0.5 % · at least 3 runs · plausible to 10 %`."""
-    words = [str(profile.accept)] if profile.accept else ["no accept limit: the pack's own"]
+    words = [str(profile.accept)] if profile.accept else ["The pack's own tolerance"]
     if profile.repeat is not None:
         words.append(f"repeats within {percent_shown(profile.repeat, decimals=1)}")
     runs = profile.minimum_runs

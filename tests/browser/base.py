@@ -53,7 +53,7 @@ class BrowserTestCase(LiveServerTestCase):
         self.addCleanup(context.close)
         return context
 
-    def signed_in(self, context: BrowserContext, person: Person) -> Page:
+    def signed_in(self, context: BrowserContext, person: Person, sees: str = "Systems") -> Page:
         page = context.new_page()
         self.faults: list[str] = []
         page.on("pageerror", lambda error: self.faults.append(str(error)))
@@ -61,7 +61,7 @@ class BrowserTestCase(LiveServerTestCase):
         page.get_by_label("Address").fill(person.username)
         page.get_by_label("Password").fill(PASSWORD)
         page.keyboard.press("Enter")
-        expect(page.get_by_role("link", name="Systems")).to_be_visible()
+        expect(page.get_by_role("link", name=sees)).to_be_visible()
         return page
 
     def tearDown(self) -> None:

@@ -28,7 +28,7 @@ class LoadLog(BrowserTestCase):
         """So many loads as they were kept, one an hour."""
         start = timezone.now() - datetime.timedelta(hours=count + 1)
         common = {
-            "channel": channel or self.cart.channels.get(),
+            "channel": channel or self.cart.channels.get(place=0),
             "state": "stored",
             "how": "hand",
             "by": self.plant.technician,
@@ -40,8 +40,7 @@ class LoadLog(BrowserTestCase):
                 ended_at=start + datetime.timedelta(hours=number, minutes=10),
                 indicated=f"{5000 + number} kg",
                 mass=5000 + number,
-                destination="Drying House" if number % 2 else "Packing Loft",
-                **(common | more),
+                **({"destination": "Drying House" if number % 2 else "Packing Loft"} | common | more),
             )
             for number in range(1, count + 1)
         ]

@@ -107,11 +107,13 @@ class Round(BrowserTestCase):
         expect(beside.locator(".urgent")).to_contain_text("3 days overdue")
         expect(beside).not_to_contain_text("Far bridge")
 
-    def test_a_reader_is_led_to_the_log_and_finds_no_way_to_begin(self) -> None:
-        page = self.signed_in(self.new_context(), self.plant.people["reader"])
-        page.goto(f"/systems/{self.plant.system.id}")
+    def test_a_reader_begins_with_the_log_and_a_machine_is_not_theirs_to_see(self) -> None:
+        page = self.signed_in(self.new_context(), self.plant.people["reader"], "Log")
         expect(page.get_by_text("Nothing here yet: a job stands here once it is closed.")).to_be_visible()
+        expect(page.get_by_role("link", name="Systems")).to_have_count(0)
+        page.goto(f"/systems/{self.plant.system.id}")
         expect(page.get_by_role("button", name="Begin a visit")).to_have_count(0)
+        expect(page.get_by_role("heading", name="Conveyor")).to_have_count(0)
 
 
 class OnAPhone(BrowserTestCase):

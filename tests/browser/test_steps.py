@@ -8,6 +8,7 @@ from beacon.plant.models import Cell, System
 from tests.added import added
 from tests.browser.base import BrowserTestCase
 from tests.walks import WALKS, Walk
+from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.tree import Input
 
@@ -54,7 +55,8 @@ class EveryStep(BrowserTestCase):
         """Goes through the steps in their order, and types what this walk types, where it is asked for."""
         page = self.opened(walk)
         rest = dict(walk.texts)
-        described = all_methods()[walk.method].describe()
+        machine = all_machines()[walk.kind]
+        described = all_methods()[walk.method].describe(machine.traits, machine.says)
         inputs = {one.key: one for one in described.inputs}
         for step in described.steps:
             sheet = page.get_by_role("navigation", name="Run sheet")
@@ -71,7 +73,7 @@ class EveryStep(BrowserTestCase):
                 name = step.rows.list if step.kind == "rows" else step.list
                 rows: dict[str, dict[str, str]] = {}
                 for path in [path for path in rest if path.startswith(f"{name}.")]:
-                    _, row, key = path.split(".")
+                    _, row, key = path.split(".", 2)
                     rows.setdefault(row, {})[key] = rest[path]
                 typed = step.rows.typed if step.kind == "rows" else ()
                 if step.kind == "rows" and rows:
@@ -114,6 +116,19 @@ class EveryStep(BrowserTestCase):
                 place.fill(texts[key])
                 place.press("Enter")
             expect(listed).not_to_have_count(number)
+            self.inside(dock, texts)
+
+    def inside(self, dock: Locator, texts: dict[str, str]) -> None:
+        """Rows of a list inside a row, by their path in it: `fills.f1.weight`."""
+        rows: dict[str, dict[str, str]] = {}
+        for path in [path for path in texts if "." in path]:
+            _, row, key = path.split(".")
+            rows.setdefault(row, {})[key] = texts[path]
+        inner = dock.get_by_role("region")
+        for number, row in enumerate(rows.values(), 1):
+            for key, text in row.items():
+                self.type_in(inner.locator(f".dock [data-path$='.{key}']").first, text)
+            expect(inner.locator("tbody tr:has(.tally-number)")).to_have_count(number)
 
     def runs(self, page: Page, rows: dict[str, dict[str, str]]) -> None:
         if not rows:

@@ -124,6 +124,40 @@ class Sums(unittest.TestCase):
         self.assertEqual(list(pace.values()), ["2 times as quick", "33 %"])
         self.assertIn("no quicker", self.lines("pace", slow_time="4 s", quick_time="4 s")["Pace"])
 
+    def test_give_away_sampling_another_size_and_a_tolerance_both_ways(self) -> None:
+        money = self.lines("give-away", mean_error="2 g", packs_per_year=250000, cost=2.4)
+        self.assertEqual(money, {"Given away in a year": "500 kg", "In money": "1200"})
+        self.assertEqual(
+            self.lines("give-away", mean_error="-2 g", packs_per_year=10)["Given away in a year"], "0 kg"
+        )
+        plan = self.lines("sampling-plan", every=60, target="1 kg", packs_per_hour=1200, cost=3)
+        self.assertEqual(plan["Bad packs that may go unseen"], "59")
+        self.assertEqual((plan["They hold"], plan["In money"], plan["A sample every"]), ("59 kg", "177", "3 min"))
+        self.assertEqual(plan["Half of it would be unseen with one in"], "30")
+        small = self.lines("another-size", target="100 g", bulk_limit="250 g", fast="60 g", medium="11 g", fine="3 g")
+        self.assertEqual((small["Fast"], small["Medium"], small["Fine"]), ("100 g", "11 g", "3 g"))
+        self.assertEqual(self.lines("another-size", target="1 kg", bulk_limit="250 g", fast="60 g", medium="11 g", fine="3 g")["Fast"], "0.06 kg")  # fmt: skip
+        both = self.lines("tolerance-both-ways", amount="400 g", tolerance="0.3 %")
+        self.assertEqual((both["As a mass"], both["As a share"]), ("± 1.2 g", "± 0.300 %"))
+        self.assertEqual(
+            self.lines("tolerance-both-ways", amount="400 g", tolerance="1.2 g")["As a share"], "± 0.300 %"
+        )
+
+    def test_drills_and_spreaders_in_metric_and_us(self) -> None:
+        flow = self.lines("rate-width-speed", rate="120 kg/ha", width="6 m", speed="10 km/h", per_turn="0.5 kg/rev")
+        # 120 · 6 · 10 / 600 = 12 kg a minute; 24 turns.
+        self.assertEqual(list(flow.values()), ["12 kg/min", "24 a minute"])
+        us = self.lines("rate-width-speed", rate="100 lb/ac", width="20 ft", speed="5 mph")
+        self.assertEqual(us["It has to give"], "20.2 lb/min")
+        field = self.lines("field", length="400 m", width="250 m", rate="120 kg/ha")
+        self.assertEqual(field, {"Area": "10 ha", "Material": "1200 kg"})
+        self.assertEqual(self.lines("field", area="3 ac", rate="100 lb/ac")["Material"], "300 lb")
+        ground = self.lines("ground-per-turn", per_turn="0.5 kg/rev", rate="120 kg/ha", width="6 m")
+        # 0.5 / 0.012 / 6.
+        self.assertEqual(ground["Ground for one turn"], "6.944 m")
+        turns = self.lines("turns-to-catch", division="0.05 kg", accept="1 %", per_turn="0.5 kg/rev")
+        self.assertEqual(turns, {"Catch at least": "12.25 kg", "Turns to catch": "24.5"})
+
     def test_what_is_not_typed_asks_for_nothing(self) -> None:
         for key in SUMS:
             self.assertEqual(self.lines(key), {}, key)

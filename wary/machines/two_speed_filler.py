@@ -22,7 +22,13 @@ class TwoSpeedFiller(Machine):
     channel_plates = (*RECIPE, *CUT_OFFS[1:])
     fixed = {"two_speeds": "yes"}
     says = {stage: name.capitalize() for stage, name in TWO_SPEEDS.items()} | {
-        f"suggested_{stage}": name for stage, name in TWO_SPEEDS.items()
+        key: said
+        for stage, name in TWO_SPEEDS.items()
+        for key, said in (
+            (f"suggested_{stage}", name),
+            (f"{stage}_low", f"{name.capitalize()}, from"),
+            (f"{stage}_high", f"{name.capitalize()}, to"),
+        )
     }
     mass_unit = "g"
     lists = LISTS

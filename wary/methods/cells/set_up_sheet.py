@@ -96,6 +96,8 @@ class SetUpSheet(Method):
         "bag-stand",
         "doser",
         "grader",
+        "meter",
+        "spreader",
     )
     profile = "vessel"
     inputs = SetUpInputs

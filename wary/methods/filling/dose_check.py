@@ -110,7 +110,7 @@ class DoseCheck(Method):
         Enter("mass", "Check mass and tolerance", "A tolerance is shown in both forms: as a share and as a mass.", fields=("check_mass", "tolerance", "settling")),
         Listed("before", "As found", "Put the check mass on, read, take it off; three times.", rows=_list("readings_before", "Reading", "No reading yet: the check mass on, settled, read.")),
         Enter("dose", "The dose", fields=("target", "bench_division", "dose_tolerance")),
-        Listed("doses-before", "Doses as found", "Only where it was doses that were complained of: they tell whether it is the cell alone.", rows=_list("doses_before", "Dose", "None yet.")),
+        Listed("doses-before", "As found, doses", "Only where it was doses that were complained of: they tell whether it is the cell alone.", rows=_list("doses_before", "Dose", "None yet.")),
         Listed("settle", "Settling", "From the mass set down until the figure stands.", rows=_list("settle_times", "Time", "Tap when it is set down, and when it stands.", Stopwatch("settling"), "")),
         Listed("after", "After the span", "Only where the call asks for it: take the span with the check mass, then read it again.", rows=_list("readings_after", "Reading", "Nothing was changed.")),
         Listed("doses", "Doses", "Real doses on the bench scale, until three in a row are right.", rows=_list("doses", "Dose", "No dose yet."), cautions=(RUNS_BY_ITSELF,)),

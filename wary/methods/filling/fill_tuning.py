@@ -142,7 +142,7 @@ class FillTuning(Method):
     summary = "Trials of three fills: which cut-off to move, and by how much"
     question = "Which cut-off is wrong, and by how much?"
     subject = "The cut-offs"
-    half_done = "a cut-off was moved, and no three fills show yet what it did"
+    half_done = "a cut-off was moved, and three fills do not show yet that it is right"
     kinds = ("filler", "two-speed-filler")
     profile = "filling"
     inputs = FillTuningInputs
@@ -211,7 +211,7 @@ class FillTuning(Method):
         groups = [_drawn(given, place, pack) for place in range(len(rows))]
         last = _cut_offs(rows[-1]) if rows else None
         cut_offs = [
-            drawings.CutOff(label=_named(given, stage), at=pack.target - getattr(last, stage), text=mass_shown(getattr(last, stage), unit, 6))
+            drawings.CutOff(label=_named(given, stage), at=pack.target - getattr(last, stage), text=getattr(rows[-1], stage).text if getattr(rows[-1], stage) else "")
             for stage in STAGES
             if last and getattr(last, stage) < pack.target * (1 - 1e-9)
         ]  # fmt: skip
@@ -313,6 +313,8 @@ class _Tuning:
         self.rows = given.trials or []
         self.pack = _pack(given)
         self.unit = given.target.unit if given.target else "g"
+        self.medium, self.fine = _named(given, "medium"), _named(given, "fine")
+        self.before = "the quick speed" if given.two_speeds else "the stage before fine"
 
     def answer(self) -> Assessment:
         sheet = self.sheet
@@ -453,9 +455,9 @@ class _Tuning:
         waits = "" if decision.call == LEAVE else " First what the call says."
         seen = f"The fine stage is seen for {shown(time, 3)} s" if time > 0 else "The fine stage is not seen at all"
         if time < FINE_SHORT * (1 - 1e-9):
-            self.sheet.check("fine-short", "note", f"{seen}; about a second is good. A little more medium gives it room.{waits}")  # fmt: skip
+            self.sheet.check("fine-short", "note", f"{seen}; about a second is good. A little more {self.medium} gives it room.{waits}")  # fmt: skip
         elif not at_most(time, FINE_LONG):
-            self.sheet.check("fine-long", "note", f"{seen}; about a second is enough. A little less medium makes it quicker.{waits}")  # fmt: skip
+            self.sheet.check("fine-long", "note", f"{seen}; about a second is enough. A little less {self.medium} makes it quicker.{waits}")  # fmt: skip
         else:
             self.sheet.check("fine-seen", "pass", f"{seen}.")
 
@@ -491,7 +493,7 @@ class _Tuning:
     def _move(self, stage: Stage, now: CutOffs, then: CutOffs) -> str:
         unit = self._unit(stage)
         before, after = (from_si(getattr(one, stage), unit) for one in (now, then))
-        return f"{self._name(stage)} {shown(before, 6)} → {shown(after, 6)} {unit}"
+        return f"{self._name(stage)} {shown(before, 6)}\u00a0→\u00a0{shown(after, 6)}\u00a0{unit}"
 
     def _about(self, last: Trial) -> str:
         return f"The mean is {self._signed(last.mean)} off, and the fills range over {mass_shown(last.spread, self.unit)}"  # fmt: skip
@@ -507,23 +509,23 @@ class _Tuning:
         assert self.pack
         count = erratic_in_a_row(trials, self.pack)
         if count < 6:
-            return f"{self._about(trials[-1])}, though fine fills the whole pack. No cut-off is left to move: it is the product, the air, the gate or something that shakes it."
+            return f"{self._about(trials[-1])}, though the last stage fills the whole pack. No cut-off is left to move: it is the product, the air, the gate or something that shakes it."
         return f"{count} trials in a row range over more than {self._allowed()}, whatever was set. No cut-off cures that: product bridging, hopper running low, air, a gate, something that shakes the weigh hopper."
 
     def _scattered(self, trials: list[Trial], decision: Decision) -> str:
-        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and heavy: the stage before fine runs too close, and its product still lands when fine shuts. Medium ends earlier; fine stays where it is, however much it was moved to chase this."
+        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and heavy: {self.before} runs too close, and its product still lands when the gate shuts. It is {self.medium} that moves; {self.fine} stays where it is, however much it was moved to chase this."
 
     def _scattered_light(self, trials: list[Trial], decision: Decision) -> str:
-        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and not heavy: fine shuts the gate while the stage before it is still landing. Fine ends later by what is missing, and medium earlier, so that fine has room."
+        return f"{self._about(trials[-1])}; {self._allowed()} is let pass. Scattered and not heavy: the gate shuts while the product of {self.before} is still landing. So {self.fine} goes down by what is missing, and {self.medium} up, to give the last stage room."
 
     def _not_fine(self, trials: list[Trial], decision: Decision) -> str:
         by = trials[-1].cut_offs.fine - trials[-2].cut_offs.fine
         went = trials[-1].mean - trials[-2].mean
-        return f"Fine was moved by {self._signed(by)}, and the mean went by {self._signed(went)}: it is not fine that is wrong. The stage before it runs too close; medium ends earlier."
+        return f"{self.fine.capitalize()} was moved by {self._signed(by)}, and the mean went by {self._signed(went)}: it is not {self.fine} that is wrong. {self.before.capitalize()} runs too close: it is {self.medium} that moves."
 
     def _beside(self, trials: list[Trial], decision: Decision) -> str:
         last = trials[-1]
-        text = f"{self._about(last)}: they agree, and are beside the target every time. That is fine's: it moves by the whole error."
+        text = f"{self._about(last)}: they agree, and are beside the target every time. That is {self.fine} alone: it moves by the whole error."
         if last.mean < 0:
             text += " An underfill may answer with less than the whole, since the stage before may still be flowing: try again and see."
         return text
@@ -531,7 +533,7 @@ class _Tuning:
     def _below_nothing(self, trials: list[Trial], decision: Decision) -> str:
         last = trials[-1]
         fine = mass_shown(last.cut_offs.fine, self._unit("fine"), 6)
-        return f"{self._about(last)}. Fine stands at {fine}, and would have to go below nothing: look at zero and tare, and whether product runs short."
+        return f"{self._about(last)}. {self.fine.capitalize()} stands at {fine}, and would have to go below nothing: look at zero and tare, and whether product runs short."
 
     def _beyond_target(self, trials: list[Trial], decision: Decision) -> str:
         return f"{self._about(trials[-1])}: more than the pack itself. Look at the target, the unit and the tare before any cut-off."

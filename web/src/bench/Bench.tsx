@@ -98,7 +98,7 @@ function Workspace({ bench }: { bench: BenchState }) {
         <RunSheet whole={whole} onWhole={(next) => sheet.mutate(next)} />
         <main className="mid">
           <StepPicker />
-          <div className="figure">
+          <div className={`figure${step?.kind === "rows" && step.rows.inner ? " figure-stays" : ""}`}>
             <DrawingOf part={part} step={step} />
           </div>
           {bench.job.practice && <StandIn step={step} />}

@@ -25,9 +25,10 @@ export function FillsDrawing({ drawing, taken }: DrawnProps<"fills">) {
   const skipped = (drawing.groups?.length ?? 0) - groups.length;
   const [low, high] = [drawing.low ?? 0, drawing.high ?? 0];
   const offs = groups.flatMap((group) => [...(group.marks ?? []).map((mark) => mark.off), group.mean ?? 0]);
-  const reach = Math.max(Math.abs(low), Math.abs(high), 1e-12, ...offs.map(Math.abs)) * 1.18;
-  const y = (off: number) => (TOP + FOOT) / 2 - (off / reach) * ((FOOT - TOP) / 2);
-  const left = cuts.length ? (narrow ? 196 : 262) : narrow ? 74 : 90;
+  const [most, least] = [Math.max(high, ...offs), Math.min(low, ...offs)];
+  const spare = (most - least) * 0.14 || 1e-9;
+  const y = (off: number) => TOP + ((most + spare - off) / (most - least + 2 * spare)) * (FOOT - TOP);
+  const left = cuts.length ? (narrow ? 196 : 276) : narrow ? 74 : 90;
   const room = (width - 8 - left) / Math.max(groups.length, narrow ? 2 : 3);
   const x = (place: number) => left + room * (place + 0.5);
   return (
@@ -35,14 +36,14 @@ export function FillsDrawing({ drawing, taken }: DrawnProps<"fills">) {
       {cuts.length > 0 && <Pack cuts={cuts} target={drawing.target} high={high} low={low} narrow={narrow} />}
       <rect x={left} y={y(high)} width={width - 8 - left} height={Math.max(0, y(low) - y(high))} fill="var(--band)" />
       <path d={`M${left} ${y(0)} H${width - 8}`} stroke="var(--ink)" strokeWidth="1.5" />
-      <g fontSize="14" fill="var(--soft)" textAnchor="end">
+      <g fontSize="14" fill="var(--soft)" textAnchor={narrow ? "start" : "end"}>
         {drawing.high_text && (
-          <text x={left - 8} y={Math.min(y(high) + 5, y(0) - 8)}>
+          <text x={narrow ? left + 3 : left - 8} y={narrow ? y(high) - 4 : Math.min(y(high) + 5, y(0) - 8)}>
             {drawing.high_text}
           </text>
         )}
         {drawing.low_text && (
-          <text x={left - 8} y={Math.max(y(low) + 5, y(0) + 16)}>
+          <text x={narrow ? left + 3 : left - 8} y={narrow ? y(low) + 14 : Math.max(y(low) + 5, y(0) + 16)}>
             {drawing.low_text}
           </text>
         )}

@@ -1,0 +1,454 @@
+"""Catches, constants, densities, rate charts and trims: every rule with its figures, and machines that close in."""
+
+import math
+import unittest
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.jobs import answered, codes, figure, figures, states
+from tests.core.test_document import refused
+from tests.core.visit import AtWork
+from wary.job.closing import hands_back
+from wary.methods import all_methods
+from wary.methods.metering.charting import Chart, Tried, Turned, half_turns, suggested_gate
+from wary.methods.method import Seen
+from wary.simulators.metering import BeltSpreader, GateSpreader, Meter
+
+
+def catches(*nets: float, turns: float = 20, tare: float = 0.5, unit: str = "kg") -> list[dict[str, Any]]:
+    return [{"gross": f"{round(net + tare, 6)} {unit}", "tare": f"{tare} {unit}", "amount": turns} for net in nets]
+
+
+def metered(*nets: float, **more: Any) -> dict[str, Any]:
+    inputs = {"per": "revolution", "old_value": "0.1 kg/rev", "runs": catches(*nets)}
+    return answered("meter-catch", **(inputs | more))
+
+
+class MeterCatches(unittest.TestCase):
+    def test_two_that_agree_with_each_other_and_the_controller_are_left(self) -> None:
+        answer = metered(2.0, 2.01)
+        self.assertEqual(answer["call"], "leave")
+        self.assertEqual([round(one, 9) for one in figures(answer, "values")], [0.1, 0.1005])
+        # 4.01 kg over 40 turns; the controller's 0.1 against 0.10025.
+        self.assertAlmostEqual(figure(answer, "mean"), 0.10025, 9)
+        self.assertAlmostEqual(figure(answer, "difference"), (0.1 / 0.10025 - 1) * 100, 9)
+        self.assertAlmostEqual(figure(answer, "change_last"), 0.5, 9)
+        self.assertNotIn("new_value", answer["results"])
+
+    def test_one_catch_says_nothing_of_the_next(self) -> None:
+        self.assertEqual(metered(2.0)["call"], "keep-testing")
+        aside = catches(2.0, 2.0)
+        aside[0]["set_aside"] = "turned past the mark"
+        self.assertEqual(metered(runs=aside)["call"], "keep-testing")
+
+    def test_more_than_agreeing_catches_again_and_a_jump_is_a_fault(self) -> None:
+        self.assertEqual(metered(2.0, 2.02)["call"], "leave")
+        self.assertEqual(metered(2.0, 2.021)["call"], "keep-testing")
+        self.assertEqual(metered(2.0, 2.06)["call"], "keep-testing")
+        jumped = metered(2.0, 2.07)
+        self.assertEqual((jumped["call"], codes(jumped)), ("find-fault", ["jumped"]))
+        self.assertEqual(metered(2.0, 2.07, agree="2 %")["call"], "keep-testing")
+
+    def test_the_mean_is_of_the_last_that_agree_one_with_the_next(self) -> None:
+        # 1.90 is far from 2.00, which agrees with 2.01, which agrees with 2.015.
+        answer = metered(1.90, 2.00, 2.01, 2.015)
+        self.assertAlmostEqual(figure(answer, "mean"), 6.025 / 60, 9)
+        alone = metered(2.0, 2.05)
+        self.assertAlmostEqual(figure(alone, "mean"), 2.05 / 20, 9)
+
+    def test_off_by_more_than_the_limit_keys_in_the_mean(self) -> None:
+        answer = metered(2.1, 2.1)
+        self.assertEqual(answer["call"], "adjust")
+        self.assertAlmostEqual(figure(answer, "new_value"), 0.105, 9)
+        self.assertEqual(answer["results"]["new_value"]["unit"], "kg/rev")
+        fresh = answered("meter-catch", per="count", runs=catches(2.1, 2.1))
+        self.assertEqual((fresh["call"], fresh["results"]["new_value"]["unit"]), ("adjust", "kg/count"))
+
+    def test_far_from_the_old_value_is_implausible_but_not_at_first(self) -> None:
+        self.assertEqual(metered(2.4, 2.4)["call"], "find-fault")
+        self.assertEqual(metered(2.4, 2.4, job_occasion="first")["call"], "adjust")
+        # |ln(0.1161/0.1)| = 0.1493, within 0.15.
+        self.assertEqual(metered(2.322, 2.322)["call"], "adjust")
+
+    def test_pounds_for_kilograms_are_named_as_the_slip(self) -> None:
+        answer = metered(4.409, 4.409)
+        self.assertTrue(any("lb" in slip["text"] for slip in answer["slips"]), answer["slips"])
+
+    def test_swapped_containers_are_named_at_the_first_catch(self) -> None:
+        other = {"old_value": "0.2 kg/rev", "net": "2 kg", "amount": 20}
+        answer = metered(4.0, other_tank=other)
+        self.assertEqual((answer["call"], codes(answer)), ("find-fault", ["containers-swapped"]))
+        right = metered(2.0, 2.0, other_tank=other | {"net": "4 kg"})
+        self.assertEqual((right["call"], states(right)["containers"]), ("leave", "pass"))
+
+    def test_a_scale_zeroed_with_the_container_on_it_takes_no_tare(self) -> None:
+        zeroed = [{"gross": "2 kg", "zeroed": True, "amount": 20}] * 2
+        self.assertEqual(metered(runs=zeroed)["call"], "leave")
+        both = [{"gross": "2 kg", "zeroed": True, "tare": "1 kg", "amount": 20}]
+        self.assertIn("inputs.runs[0].tare", refused({"method": "meter-catch", "inputs": {"runs": both}}))
+        vessel = [{"start_mass": "502 kg", "end_mass": "500 kg", "amount": 20}] * 2
+        self.assertEqual(metered(runs=vessel)["call"], "leave")
+        mixed = [{"gross": "2 kg", "start_mass": "502 kg"}]
+        self.assertIn("inputs.runs[0].start_mass", refused({"method": "meter-catch", "inputs": {"runs": mixed}}))
+        unlike = {"per": "count", "old_value": "0.1 kg/rev"}
+        self.assertIn("inputs.old_value", refused({"method": "meter-catch", "inputs": unlike}))
+
+    def test_not_primed_not_as_set_or_nothing_left_after_the_tare(self) -> None:
+        self.assertEqual(codes(metered(2.0, 2.0, primed=False)), ["not-primed"])
+        self.assertEqual(codes(metered(2.0, 2.0, set_up_matches=False)), ["set-up"])
+        self.assertEqual(codes(metered(0.0)), ["no-load"])
+        missing = answered("meter-catch", runs=[{"gross": "2 kg"}])
+        self.assertEqual([reason["path"] for reason in missing["reasons"]], ["inputs.per", "inputs.runs[0].tare", "inputs.runs[0].amount"])  # fmt: skip
+
+    def test_a_catch_smaller_than_its_scale_can_show_is_noted(self) -> None:
+        # 2·0.05·√(2/12)/(0.01/3) = 12.25 kg.
+        answer = metered(2.0, 2.0, reference_division="0.05 kg")
+        self.assertEqual(states(answer)["enough-caught"], "note")
+        self.assertAlmostEqual(figure(answer, "smallest_amount"), 12.25, 9)
+
+    def test_pounds_and_ounces_on_a_display_that_wants_pounds_are_warned_about(self) -> None:
+        runs = [{"gross": "5 lb 8 oz", "tare": "1 lb", "amount": 20}] * 2
+        answer = answered("meter-catch", per="revolution", runs=runs, display_unit="lb")
+        self.assertEqual(states(answer)["display-unit"], "note")
+        self.assertAlmostEqual(figure(answer, "mean"), 4.5 / 20, 9)
+        plain = answered("meter-catch", per="revolution", runs=catches(2, 2, unit="lb"), display_unit="lb")
+        self.assertNotIn("display-unit", states(plain))
+
+    def test_a_meter_that_is_not_primed_jumps_and_a_primed_one_agrees(self) -> None:
+        empty, full = Meter(1, primed=False), Meter(1)
+        jumped = [empty.catch(10) for _ in range(2)]
+        self.assertGreater(abs(jumped[1] / jumped[0] - 1), 0.03)
+        nets = [full.catch(20) for _ in range(3)]
+        self.assertEqual(metered(runs=catches(*nets), old_value="0.12 kg/rev")["call"], "leave")
+
+    def test_what_was_caught_goes_back_to_the_tank(self) -> None:
+        job = AtWork("meter", "meter-catch").enter({"inputs.per": "revolution", "inputs.old_value": "0.1 kg/rev"})
+        job.rows("runs", *({"gross": "2.6 kg", "tare": "0.5 kg", "amount": "20"} for _ in range(2)))
+        self.assertEqual(hands_back(job.standing).plates, {"old_value": "0.105 kg/rev"})
+
+
+def constant(*runs: tuple[float, float, float], **more: Any) -> dict[str, Any]:
+    rows = [{"constant": c, "controller": f"{k} kg", "net": f"{n} kg"} for c, k, n in runs]
+    return answered("constant-catch", **({"runs": rows} | more))
+
+
+class Constants(unittest.TestCase):
+    def test_each_catch_gives_the_next_constant(self) -> None:
+        answer = constant((8000, 105, 100))
+        self.assertEqual(answer["call"], "adjust")
+        # 8000·105/100.
+        self.assertEqual((figures(answer, "nexts"), figure(answer, "new_factor")), ([8400], 8400))
+        self.assertEqual((figures(answer, "differences"), figures(answer, "difference_shares")), ([5], [5]))
+        other = constant((8000, 105, 100), direction="multiplies")
+        self.assertEqual(figure(other, "new_factor"), round(8000 * 100 / 105))
+
+    def test_from_three_on_it_is_the_best_of_all(self) -> None:
+        answer = constant((8000, 105, 100), (8400, 104, 102), (8500, 103, 101.5))
+        nexts = [8400, 8400 * 104 / 102, 8500 * 103 / 101.5]
+        best = (nexts[0] * 100 + nexts[1] * 102 + nexts[2] * 101.5) / 303.5
+        self.assertEqual(figure(answer, "best_constant"), math.floor(best + 0.5))
+        self.assertEqual(figure(answer, "new_factor"), figure(answer, "best_constant"))
+        two = constant((8000, 105, 100), (8400, 104, 102))
+        self.assertEqual(figure(two, "new_factor"), math.floor(nexts[1] + 0.5))
+
+    def test_within_the_limit_it_is_closed(self) -> None:
+        closed = constant((8000, 101, 100))
+        self.assertEqual((closed["call"], codes(closed)), ("leave", ["closed"]))
+        self.assertEqual(constant((8000, 101.1, 100))["call"], "adjust")
+
+    def test_too_little_for_the_scale_weighs_more_before_anything(self) -> None:
+        # 2·0.5·√(1/12)/(0.01/3) = 86.6, up to 87 kg.
+        small = constant((8000, 55, 50), reference_division="0.5 kg")
+        self.assertEqual((small["call"], codes(small)), ("keep-testing", ["weigh-more"]))
+        self.assertEqual(figure(small, "smallest_amount"), 87)
+        self.assertEqual(constant((8000, 105, 100), reference_division="0.5 kg")["call"], "adjust")
+
+    def test_a_digit_missing_is_far_off_and_says_where_to_look(self) -> None:
+        self.assertEqual(constant((800, 10, 100))["call"], "find-fault")
+        self.assertEqual(constant((800, 10, 100), job_occasion="first")["call"], "adjust")
+        self.assertTrue(constant((8000, 220.46, 100))["slips"])
+
+    def test_steps_that_alternate_and_do_not_shrink_are_a_fault(self) -> None:
+        answer = constant((8000, 105, 100), (8400, 95, 100), (8000, 105, 100))
+        self.assertEqual((answer["call"], codes(answer)), ("find-fault", ["alternating"]))
+        shrinking = constant((8000, 105, 100), (8400, 97, 100), (8200, 102, 100))
+        self.assertEqual(shrinking["call"], "adjust")
+        same_way = constant((8000, 105, 100), (8100, 105, 100), (8200, 106, 100))
+        self.assertEqual(same_way["call"], "adjust")
+
+    def test_not_purged_and_a_density_keyed_wrongly_come_first(self) -> None:
+        self.assertEqual(codes(constant((8000, 105, 100), purged=False)), ["not-purged"])
+        wrong = constant((8000, 105, 100), density="0.9 kg/L", density_keyed="0.92 kg/L")
+        self.assertEqual(codes(wrong), ["density"])
+        self.assertEqual(constant((8000, 105, 100), density="0.9 kg/L", density_keyed="0.905 kg/L")["call"], "adjust")
+
+    def test_the_machine_s_own_weight_and_two_ways_of_one_thing(self) -> None:
+        own = [{"constant": 8000, "controller": "100 kg", "start": "900 kg", "end": "800 kg"}]
+        self.assertEqual(answered("constant-catch", runs=own)["call"], "leave")
+        both = [{"net": "100 kg", "gross": "120 kg"}]
+        self.assertIn("inputs.runs[0].gross", refused({"method": "constant-catch", "inputs": {"runs": both}}))
+
+    def test_it_closes_within_one_per_cent_in_nearly_every_made_up_visit(self) -> None:
+        closed = 0
+        visits = 200
+        for seed in range(visits):
+            machine = BeltSpreader(seed)
+            at = 8000 * (0.88 + 0.24 * (seed * 37 % 100) / 100)
+            rows: list[dict[str, Any]] = []
+            for _ in range(8):
+                caught = machine.catch(at)
+                rows.append({"constant": at, "controller": f"{caught.controller} kg", "gross": f"{caught.net + 18.4:.1f} kg", "tare": "18.4 kg"})  # fmt: skip
+                answer = answered("constant-catch", runs=rows, reference_division="0.2 kg")
+                if answer["call"] != "adjust":
+                    break
+                at = figure(answer, "new_factor")
+            closed += answer["call"] == "leave" and abs(at / 8000 - 1) <= 0.011
+        self.assertGreaterEqual(closed / visits, 0.94)
+
+    def test_a_constant_keyed_in_and_not_caught_again_is_not_valid(self) -> None:
+        job = AtWork("spreader", "constant-catch")
+        job.rows("runs", {"constant": "8000", "controller": "105 kg", "net": "100 kg"})
+        self.assertFalse(job.standing.not_valid)
+        job.rows("runs", {"constant": "8400"})
+        self.assertTrue(job.standing.not_valid)
+        job.enter({"runs.r2.controller": "100.2 kg", "runs.r2.net": "100 kg"})
+        self.assertFalse(job.standing.not_valid)
+        self.assertEqual(hands_back(job.standing).plates, {"constant": "8400"})
+
+
+def filled(*nets: float, **more: Any) -> dict[str, Any]:
+    rows = [{"net": f"{net} kg"} for net in nets]
+    return answered("density-check", **({"volume": "10 L", "fills": rows} | more))
+
+
+class Densities(unittest.TestCase):
+    def test_fills_that_agree_with_the_keyed_density(self) -> None:
+        answer = filled(9.0, 9.05, density_keyed="0.9 kg/L")
+        self.assertEqual(answer["call"], "leave")
+        self.assertAlmostEqual(figure(answer, "density"), 0.9025, 9)
+        self.assertAlmostEqual(figure(answer, "spread"), 0.05 / 9.025 * 100, 9)
+        self.assertAlmostEqual(figure(answer, "difference"), (0.9 / 0.9025 - 1) * 100, 9)
+
+    def test_none_keyed_or_another_is_keyed_in(self) -> None:
+        self.assertEqual(filled(9.0, 9.05)["call"], "adjust")
+        self.assertEqual(filled(9.0, 9.05, density_keyed="0.95 kg/L")["call"], "adjust")
+
+    def test_fills_that_range_are_filled_again_and_then_a_fault(self) -> None:
+        self.assertEqual(filled(9.0)["call"], "keep-testing")
+        self.assertEqual(filled(9.0, 9.2)["call"], "keep-testing")
+        self.assertEqual(filled(9.0, 9.2, 9.1)["call"], "keep-testing")
+        self.assertEqual(filled(9.0, 9.2, 9.1, 9.0)["call"], "find-fault")
+        rows = [{"net": "9 kg"}, {"net": "9.4 kg", "set_aside": "not struck level"}, {"net": "9.02 kg"}]
+        self.assertEqual(answered("density-check", volume="10 L", fills=rows)["call"], "adjust")
+
+    def test_in_pounds_and_cubic_feet(self) -> None:
+        rows = [{"gross": "61 lb", "tare": "5 lb"}, {"gross": "61.2 lb", "tare": "5 lb"}]
+        answer = answered("density-check", volume="1 ft3", fills=rows)
+        self.assertEqual(answer["results"]["density"]["unit"], "lb/ft3")
+        self.assertAlmostEqual(figure(answer, "density"), 56.1, 6)
+
+    def test_the_density_measured_in_a_visit_counts_for_the_constant(self) -> None:
+        job = AtWork("spreader").enter({"density/inputs.volume": "10 L", "inputs.density_keyed": "0.95 kg/L"})
+        job.rows("density/fills", {"net": "9 kg"}, {"net": "9.02 kg"})
+        job.rows("runs", {"constant": "8000", "controller": "100 kg", "net": "100 kg"})
+        self.assertEqual(job.part().built.file["inputs"]["density"].rpartition(" ")[2], "kg/L")
+        self.assertEqual([reason.code for reason in job.part().assessment.reasons], ["density"])
+
+
+SETTINGS = [{"setting": n, "revolutions": turns, "seconds": 60} for n, turns in ((1, 6), (2, 11), (3, 16))]
+
+
+def charted(**more: Any) -> dict[str, Any]:
+    inputs = {
+        "speeds": ["20 km/h", "30 km/h", "40 km/h"],
+        "target_low": "30 kg/km",
+        "target_high": "40 kg/km",
+        "settings": SETTINGS,
+        "catches": [{"net": "16 kg", "revolutions": 10}],
+        "gate_readings": ["40 mm", "44 mm"],
+    }
+    return answered("rate-chart", **(inputs | more))
+
+
+class RateCharts(unittest.TestCase):
+    def test_the_table_is_turns_times_a_turn_over_speed(self) -> None:
+        answer = charted()
+        # 6 turns a minute of 1.6 kg are 9.6 kg a minute; at 20 km/h a km takes three minutes: 28.8 kg/km.
+        self.assertEqual([round(one, 9) for one in figures(answer, "discharges")], [9.6, 17.6, 25.6])
+        table = [[round(cell["value"], 9) for cell in row] for row in answer["results"]["table"]]
+        self.assertEqual(table[0], [28.8, 19.2, 14.4])
+        self.assertEqual(table[2], [76.8, 51.2, 38.4])
+        zones = [[cell["value"] for cell in row] for row in answer["results"]["zones"]]
+        self.assertEqual(
+            zones, [["below", "below", "below"], ["above", "inside", "below"], ["above", "above", "inside"]]
+        )
+        self.assertAlmostEqual(figure(answer, "gate_opening"), 42, 9)
+        self.assertAlmostEqual(figure(answer, "gate_skew"), 4, 9)
+        self.assertAlmostEqual(figure(answer, "mass_per_revolution"), 1.6, 9)
+
+    def test_a_cell_inside_is_left_and_the_nearest_to_the_middle_comes_first(self) -> None:
+        answer = charted()
+        self.assertEqual(answer["call"], "leave")
+        # 35.2 at setting 2 and 30 km/h is 0.2 from the middle; 38.4 at setting 3 and 40 km/h is 3.4.
+        said = [(one["setting"]["value"], one["speed"]["value"]) for one in answer["results"]["recommended"]]
+        self.assertEqual(said, [(2, 30), (3, 40)])
+        self.assertNotIn("suggested_gate", answer["results"])
+
+    def test_the_working_cell_decides_where_there_is_one(self) -> None:
+        outside = charted(working={"setting": 2, "speed": "20 km/h"})
+        self.assertEqual((outside["call"], codes(outside)), ("adjust", ["move-gate"]))
+        # 52.8 kg/km there: 42 mm · 35/52.8.
+        self.assertAlmostEqual(figure(outside, "suggested_gate"), 42 * 35 / 52.8, 9)
+        self.assertEqual(charted(working={"setting": 2, "speed": "30 km/h"})["call"], "leave")
+
+    def test_without_one_the_gate_is_from_the_lowest_setting_at_the_middle_speed(self) -> None:
+        high = charted(target_low="300 kg/km", target_high="340 kg/km")
+        self.assertAlmostEqual(figure(high, "suggested_gate"), 42 * 320 / 19.2, 6)
+        two = charted(target_low="300 kg/km", target_high="340 kg/km", speeds=["20 km/h", "30 km/h"])
+        self.assertAlmostEqual(figure(two, "suggested_gate"), 42 * 320 / 28.8, 6)
+
+    def test_with_a_gate_tried_before_it_is_the_straight_line(self) -> None:
+        earlier = [{"gate_opening": "50 mm", "mass_per_revolution": "2.2 kg/rev"}]
+        answer = charted(working={"setting": 2, "speed": "20 km/h"}, earlier=earlier)
+        wanted = 1.6 * 35 / 52.8
+        self.assertAlmostEqual(figure(answer, "suggested_gate"), 50 + (wanted - 2.2) * (42 - 50) / (1.6 - 2.2), 6)
+
+    def test_lanes_and_their_width(self) -> None:
+        answer = charted(lanes=2, lane_width="3.5 m")
+        self.assertAlmostEqual(answer["results"]["table"][0][0]["value"], 14.4, 9)
+        # 14.4 kg/km over 3.5 m: a hectare is 10 000/3.5 m long.
+        cell = answer["results"]["per_area"][0][0]
+        self.assertEqual(cell["unit"], "kg/ha")
+        self.assertAlmostEqual(cell["value"], 14.4 / 3.5 * 10, 9)
+
+    def test_turns_that_fall_are_a_fault_and_a_drive_at_its_end_is_noted(self) -> None:
+        falling = [*SETTINGS, {"setting": 4, "revolutions": 15, "seconds": 60}]
+        self.assertEqual(charted(settings=falling)["call"], "find-fault")
+        little = [*SETTINGS, {"setting": 4, "revolutions": 15.6, "seconds": 60}]
+        self.assertEqual(charted(settings=little)["call"], "leave")
+        end = charted(settings=[*SETTINGS, {"setting": 4, "revolutions": 16.4, "seconds": 60}])
+        self.assertEqual((figure(end, "saturated_from"), states(end)["drive"]), (4, "note"))
+        self.assertNotIn("saturated_from", charted()["results"])
+
+    def test_what_is_not_there_yet_goes_on(self) -> None:
+        self.assertEqual(charted(catches=[])["call"], "keep-testing")
+        self.assertEqual(charted(settings=None)["call"], "keep-testing")
+        paths = [reason["path"] for reason in answered("rate-chart")["reasons"]]
+        self.assertEqual(paths, ["inputs.speeds", "inputs.target_low", "inputs.target_high"])
+
+    def test_engine_and_preparation_come_first(self) -> None:
+        self.assertEqual(codes(charted(engine=1400, engine_low=1700, engine_high=1900)), ["engine"])
+        self.assertEqual(charted(engine=1700, engine_low=1700, engine_high=1900)["call"], "leave")
+        self.assertEqual(codes(charted(prepared=False)), ["not-prepared"])
+
+    def test_how_many_turns_and_what_the_scale_shows(self) -> None:
+        answer = charted(reference_division="0.1 kg", catches=[{"gross": "18 kg", "tare": "2 kg", "revolutions": 10}])
+        # R_min = 2·0.1·√(2/12)/(0.01/3) = 24.49, up to 24.5 kg: 15.3 turns, up to 15.5.
+        self.assertEqual(figure(answer, "turns_to_catch"), 15.5)
+        self.assertAlmostEqual(figure(answer, "shown"), 2 * 0.1 * math.sqrt(2 / 12) / 16 * 100, 9)
+        self.assertEqual([half_turns(x) for x in (1.0, 1.01, 1.5, 1.6)], [1.0, 1.5, 1.5, 2.0])
+
+    def test_half_turns_and_seconds_as_a_time(self) -> None:
+        rows = [{"setting": 1, "revolutions": 3.5, "seconds": "30 s"}]
+        self.assertEqual(figures(charted(settings=rows), "rpms"), [7.0])
+
+    def test_a_season_of_too_much_is_said_in_money(self) -> None:
+        answer = charted(working={"setting": 2, "speed": "20 km/h"}, season_distance="1000 km", price_per_tonne=90)
+        # 52.8 − 40 = 12.8 kg/km over 1000 km: 12.8 t at 90.
+        self.assertTrue(any("12.8 t, which costs 1152" in line for line in answer["plan"]), answer["plan"])
+
+    def test_the_gate_converges_on_a_machine_whose_opening_is_not_in_proportion(self) -> None:
+        for seed in range(60):
+            machine = GateSpreader(seed, law=1.1 + 0.6 * (seed % 10) / 10)
+            gate, earlier = 0.025 + 0.03 * (seed * 7 % 10) / 10, []
+            for _ in range(6):
+                turn = machine.one_turn(gate)
+                settings = [{"setting": s, "revolutions": machine.turns(s), "seconds": 60} for s in (1, 2, 3, 4)]
+                answer = charted(
+                    settings=settings,
+                    catches=[{"net": f"{turn * 10:.3f} kg", "revolutions": 10}],
+                    gate_readings=[f"{gate * 1000:.3f} mm"],
+                    earlier=earlier or None,
+                    working={"setting": 2, "speed": "30 km/h"},
+                )
+                if answer["call"] == "leave":
+                    break
+                earlier = [
+                    *earlier,
+                    {"gate_opening": f"{gate * 1000:.3f} mm", "mass_per_revolution": f"{turn:.6f} kg/rev"},
+                ]
+                gate = figure(answer, "suggested_gate") / 1000
+            self.assertEqual(answer["call"], "leave", seed)
+
+    @given(st.lists(st.floats(1, 50), min_size=1, max_size=5, unique=True), st.floats(0.1, 10))
+    def test_what_is_recommended_lies_inside_and_nothing_inside_is_left_out(
+        self, rpms: list[float], turn: float
+    ) -> None:
+        chart = Chart(tuple(Turned(n, rpm) for n, rpm in enumerate(sorted(rpms))), (5.0, 8.0), turn, 1.0, 0.02, 0.05)
+        inside = {
+            (r, c)
+            for r, row in enumerate(chart.table)
+            for c, amount in enumerate(row)
+            if chart.zone(amount) == "inside"
+        }
+        self.assertEqual(set(chart.recommended()), inside)
+
+    def test_a_line_through_gates_that_are_the_same_falls_back_to_proportion(self) -> None:
+        now = Tried(0.04, 1.6)
+        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.04, 1.5)]), 0.02, 12)
+        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.05, 1.6)]), 0.02, 12)
+
+    def test_what_is_drawn_is_the_chart(self) -> None:
+        given_ = {"speeds": ["20 km/h"], "target_low": "30 kg/km", "target_high": "40 kg/km", "settings": SETTINGS, "catches": [{"net": "16 kg", "revolutions": 10}], "working": {"setting": 1, "speed": "20 km/h"}}  # fmt: skip
+        from wary.job.file import read
+
+        drawn = all_methods()["rate-chart"].draw(read({"method": "rate-chart", "inputs": given_}).given, Seen())
+        assert drawn and drawn.shape == "rates"
+        self.assertEqual([(row.setting, row.cells[0].zone, row.cells[0].working) for row in drawn.rows], [("1", "below", True), ("2", "above", False), ("3", "above", False)])  # fmt: skip
+
+
+def trimmed(*rows: tuple[float, float, float], **more: Any) -> dict[str, Any]:
+    samples = [{"time": f"{t} s", "vessel_mass": f"{m} kg", "count": c} for t, m, c in rows]
+    return answered("feed-trim", **({"mix_value": "10 g/count", "samples": samples} | more))
+
+
+class Trims(unittest.TestCase):
+    def test_on_the_mix_is_left_alone(self) -> None:
+        answer = trimmed((0, 100, 0), (2, 99.5, 50), (4, 99, 100))
+        self.assertEqual(answer["call"], "leave")
+        self.assertAlmostEqual(figure(answer, "measured"), 10, 9)
+        self.assertEqual(answer["results"]["at_limit"]["value"], False)
+
+    def test_off_is_trimmed_the_other_way(self) -> None:
+        answer = trimmed((0, 100, 0), (4, 98.95, 100))
+        # 10.5 g for a count: +5 %, and 10/10.5 − 1 of speed.
+        self.assertEqual(answer["call"], "adjust")
+        self.assertAlmostEqual(figure(answer, "deviation"), 5, 9)
+        self.assertAlmostEqual(figure(answer, "trim"), (10 / 10.5 - 1) * 100, 9)
+
+    def test_beyond_the_band_the_trim_is_held_and_it_is_a_fault(self) -> None:
+        answer = trimmed((0, 100, 0), (4, 99.2, 100))
+        self.assertEqual((answer["call"], figure(answer, "trim"), answer["results"]["at_limit"]["value"]), ("find-fault", 10, True))  # fmt: skip
+        self.assertEqual(trimmed((0, 100, 0), (4, 99.2, 100), band="30 %")["call"], "adjust")
+        self.assertEqual(trimmed((0, 100, 0), (4, 100, 100))["call"], "find-fault")
+
+    def test_only_the_window_counts(self) -> None:
+        answer = trimmed((0, 100, 0), (10, 97, 200), (14, 96, 300))
+        self.assertAlmostEqual(figure(answer, "measured"), 10, 9)
+        wide = trimmed((0, 100, 0), (10, 97, 200), (14, 96, 300), window="20 s")
+        self.assertAlmostEqual(figure(wide, "measured"), 4000 / 300, 9)
+
+    def test_a_vessel_refilled_or_no_counts_samples_on(self) -> None:
+        self.assertEqual(codes(trimmed((0, 100, 0), (2, 120, 50), (4, 119, 100))), ["refilled"])
+        self.assertEqual(trimmed((0, 100, 0))["call"], "keep-testing")
+        self.assertEqual(trimmed((0, 100, 0), (4, 99, 0))["call"], "keep-testing")
+        self.assertEqual(trimmed((0, 100, 0), (9, 99, 100))["call"], "keep-testing")
+
+    def test_samples_out_of_order_are_put_in_order(self) -> None:
+        self.assertEqual(trimmed((4, 99, 100), (0, 100, 0))["call"], "leave")
+
+    def test_what_is_missing(self) -> None:
+        paths = [reason["path"] for reason in answered("feed-trim")["reasons"]]
+        self.assertEqual(paths, ["inputs.mix_value", "inputs.samples"])

@@ -1,0 +1,1 @@
+"""Metered feeders, drills and spreaders: catches, constants, densities, rates."""

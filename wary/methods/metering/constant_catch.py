@@ -1,0 +1,320 @@
+"""A controller's constant: caught, weighed, set anew, until controller and scale close in on each other."""
+
+import math
+from typing import Any
+
+from wary import drawings
+from wary.fields import (
+    AboveZero,
+    Decimals,
+    Density,
+    Direction,
+    Flag,
+    Inputs,
+    MassFromZero,
+    PositiveMass,
+    Readings,
+    at_most,
+    field,
+    plate,
+)
+from wary.fields import Plates as SlipPlates
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, no_net, twice_weighed, unit_of
+from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    missing,
+    value,
+)
+from wary.rules.correction import as_keyed, key_in_factor
+from wary.rules.slips import Entered, explain
+
+DENSITY_APART = 0.01
+FROM_THREE_ON = 3
+
+WHERE_TO_LOOK = (
+    "Purged: the belt or screw full of this material before the first catch.",
+    "The gate: has it moved between two catches?",
+    "Density: another load, damp, or segregated in the bin?",
+    "Bridging: does material come all the time?",
+    "The constant as keyed in: no digit missing, none too many.",
+)
+
+
+class ConstantRun(Weighed):
+    """One catch: the constant in use, what the controller says, and what the scale says."""
+
+    constant: AboveZero | None = field("Constant in use", ask="read the constant off the controller.")
+    controller: MassFromZero | None = field("Controller says", ask="read what the controller says it gave.")
+    start: MassFromZero | None = field("Machine before")
+    end: MassFromZero | None = field("Machine after")
+
+
+class ConstantCatchInputs(Inputs):
+    """Inputs of closing a constant."""
+
+    direction: Direction | None = field("The constant", "divides where nothing is said")
+    constant_decimals: Decimals | None = field("Decimals of the constant", "none where nothing is said")
+    reference_division: PositiveMass | None = plate("Division of the scale")
+    reference_readings: Readings | None = field("Readings on the scale for a net")
+    runs: list[ConstantRun] | None = field("Catches", ask="Catch, and type what the controller and the scale say.")
+    density: Density | None = plate("Density, measured")
+    density_keyed: Density | None = plate("Density in the controller")
+    purged: Flag | None = field("Purged", "full of this material, and that put back")
+
+
+RUNS = Rows(
+    list="runs",
+    name="Catch",
+    empty="No catch yet: purge it first.",
+    columns=(typed("constant", "Constant"), typed("controller", "Controller"), told("net", "Scale"), told("off", "Off"), told("next", "Next")),
+    typed=("constant", "controller", "gross", "tare", "net", "start", "end"),
+    ends=("tare", "net", "end"),
+    begins_with={"constant": "new_factor"},
+)  # fmt: skip
+
+
+class ConstantCatch(Method):
+    """`constant-catch`: the constant that brings controller and scale together."""
+
+    key = "constant-catch"
+    title = "The constant"
+    summary = "Catches until controller and scale close in"
+    question = "Does the controller say what it gave?"
+    subject = "The constant"
+    half_done = "a new constant is keyed in, and no catch shows yet that it closes"
+    kinds = ("spreader", "meter")
+    profile = "metered-feed"
+    inputs = ConstantCatchInputs
+    compares = True
+    confirms = True
+    takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
+    line = ("difference_shares",)
+    against = ("reference_division",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Product, gate, shields; and who stands where.",
+            items=(
+                Item("product", "The right product, dry and free"),
+                Item("gate", "Gate where it will stay, and noted"),
+                Item("spinner", "Spinner off or shielded", "The spinner is off: set it back."),
+                Item("trim", "Automatic trim off", "Automatic trim is off: put it back on."),
+            ),
+            cautions=CAUTIONS,
+        ),
+        Enter("scale", "Scale and density", "What this scale can show is said before the first catch.", fields=("reference_division", "reference_readings", "direction", "constant_decimals", "density", "density_keyed", "purged")),
+        Listed("runs", "Catches", "Catch, weigh, and set what the call says; then once more.", rows=RUNS, cautions=(CAUTIONS[1],)),
+        Figures("figures", "What to set", figures=(Large("new_factor", "next constant"), Large("best_constant", "best of all catches"))),
+        Close("close", "Close", "Shields on, then write it up."),
+    )  # fmt: skip
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found = twice_weighed(raw.get("runs"), "runs")
+        rows = raw.get("runs")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            if isinstance(row, dict) and any(row.get(key) is not None for key in ("gross", "net")):
+                for key in ("start", "end"):
+                    if row.get(key) is not None:
+                        text = "stands beside a weight of the catch; expected the catch, or the machine's own weight, not both"
+                        found.append((("runs", place, key), text))
+        return found
+
+    def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment:
+        return _Closing(self, given, setting).answer()
+
+    def changed(self, given: ConstantCatchInputs, answer: Assessment, marks: Marks) -> bool:
+        constants = [run.constant for run in given.runs or [] if run.constant]
+        return bool(marks.read_back) or any(one != constants[0] for one in constants[1:])
+
+    def asks_for_change(self, answer: Assessment) -> bool:
+        return False
+
+    def errors(self, given: ConstantCatchInputs, answer: Assessment) -> Errors | None:
+        shares = [one["value"] for one in answer.results.get("difference_shares", [])]
+        return Errors(shares[0], shares[-1] if len(shares) > 1 else None) if shares else None
+
+    def hands_back(self, given: ConstantCatchInputs, answer: Assessment, plates: object) -> HandsBack:
+        """The constant that closed."""
+        used = [run.constant for run in given.runs or [] if run.constant and run.set_aside is None]
+        if answer.call != LEAVE or not used:
+            return HandsBack()
+        return HandsBack(plates={"constant": f"{used[-1]:g}"})
+
+    def draw(self, given: ConstantCatchInputs, seen: Seen) -> drawings.Stairs:
+        """Controller against scale, catch by catch, closing in on nothing."""
+        steps = []
+        for place, run in enumerate(given.runs or []):
+            net = _net(run)
+            if net and net > 0 and run.controller:
+                steps.append(drawings.Stair(value=run.controller.si / net, text=str(place + 1), note=f"{run.constant:g}" if run.constant else "", aside=run.set_aside is not None))  # fmt: skip
+        return drawings.Stairs(steps=tuple(steps[-drawings.MARKS_DRAWN :]), wanted=drawings.Figure(size=1.0, text="scale"), within=0.01, called="what the scale says")  # fmt: skip
+
+
+def _net(run: ConstantRun) -> float | None:
+    if run.start is not None and run.end is not None:
+        return run.start.si - run.end.si
+    if run.net is not None:
+        return run.net.si
+    return run.gross.si - run.tare.si if run.gross is not None and run.tare is not None else None
+
+
+class _Closing:
+    """One answer in the making; masses in kg."""
+
+    def __init__(self, method: ConstantCatch, given: ConstantCatchInputs, setting: Setting) -> None:
+        self.sheet, self.given, self.setting = Draft(method, setting), given, setting
+        self.rows = given.runs or []
+        self.runs = [
+            (place, run, net)
+            for place, run in enumerate(self.rows)
+            if run.set_aside is None and (net := _net(run)) is not None and run.constant and run.controller is not None
+        ]
+        self.unit = unit_of([run.controller for run in self.rows])
+        self.decimals = given.constant_decimals or 0
+
+    def _next(self, run: ConstantRun, net: float) -> float:
+        assert run.constant and run.controller
+        if self.given.direction == "multiplies":
+            return run.constant * net / run.controller.si if run.controller.si else math.inf
+        return run.constant * run.controller.si / net
+
+    def answer(self) -> Assessment:
+        sheet, given = self.sheet, self.given
+        self._inputs()
+        self._figures()
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        if not self.runs:
+            text = "Every catch is set aside: catch again."
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], lead=text)
+        place, run, net = self.runs[-1]
+        assert run.controller
+        least = self._least()
+        if least is not None and given.reference_division and not at_most(least, net):
+            words = mass_shown(least, given.reference_division.unit)
+            text = f"The last catch is {mass_shown(net, self.unit, 5)}; this scale of {given.reference_division.text} needs at least {words} to say anything."
+            return sheet.answer(KEEP_TESTING, [Reason("weigh-more", text)], headline=f"Catch at least {words}")
+        off = run.controller.si - net
+        share = off / net
+        about = f"The controller says {run.controller.text}, the scale {mass_shown(net, self.unit, 5)}: {percent_shown(share, sign=True)}"
+        accept = self.setting.profile.accept
+        if accept is not None and at_most(abs(off), accept.relative_at(net) * net):
+            text = f"{about}. Closed: further changes chase the scale's own step."
+            return sheet.answer(LEAVE, [Reason("closed", text)], headline="Closed: leave it alone", lead="Controller and scale agree.")  # fmt: skip
+        plausible = self.setting.profile.plausible
+        if plausible is not None and self.setting.occasion != "first" and not at_most(abs(share), plausible):
+            if run.controller.si > 0:
+                sheet.slips = explain(net / run.controller.si, 0.0, self._entered(run, net))
+            text = f"{about}. That is more than a constant wanders: look before it is set."
+            return sheet.answer(FIND_FAULT, [Reason("implausible", text)], look=WHERE_TO_LOOK)
+        if self._alternates():
+            text = "The last three differences change sign each time and do not shrink: setting the constant does not answer. Not purged, the gate moved, the density changed, or it bridges."
+            return sheet.answer(FIND_FAULT, [Reason("alternating", text)], look=WHERE_TO_LOOK)
+        return self._set(about)
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        sheet.need(given, "runs")
+        if given.purged is False:
+            text = "It is not purged: run it until it is full of this material, put that back, then catch."
+            sheet.check("purged", "fail", text)
+            sheet.absent.append(Reason("not-purged", text, {"path": "inputs.purged"}))
+        if given.density and given.density_keyed:
+            apart = given.density_keyed.si / given.density.si - 1
+            text = f"The controller has a density of {given.density_keyed.text}, measured is {given.density.text}: {percent_shown(apart, sign=True)}."
+            if at_most(abs(apart), DENSITY_APART):
+                sheet.check("density", "pass", text)
+            else:
+                sheet.check("density", "fail", text)
+                sheet.absent.append(Reason("density", f"{text} Key the measured one in first.", {"path": "inputs.density_keyed"}))  # fmt: skip
+        for place, run in enumerate(self.rows):
+            if run.set_aside is None:
+                self._need(f"inputs.runs[{place}]", f"Catch {place + 1}", run)
+        least = self._least()
+        if least is not None and given.reference_division:
+            unit = given.reference_division.unit
+            sheet.results["smallest_amount"] = value(from_si(least, unit), unit)
+            sheet.plan.append(f"Catch at least {mass_shown(least, unit)}: less says nothing on a scale of {given.reference_division.text}.")  # fmt: skip
+
+    def _need(self, path: str, where: str, run: ConstantRun) -> None:
+        sheet = self.sheet
+        sheet.need_in(path, run, ("constant", "controller"), where)
+        if run.start is not None or run.end is not None:
+            for key, words in (("start", "before"), ("end", "after")):
+                if getattr(run, key) is None:
+                    sheet.absent.append(missing(f"{path}.{key}", f"{where}: type what the machine weighed {words}."))
+        elif run.gross is None and run.net is None:
+            sheet.absent.append(missing(f"{path}.net", f"{where}: weigh what was caught, and type it."))
+        elif run.net is None and run.tare is None:
+            sheet.absent.append(missing(f"{path}.tare", f"{where}: type the tare of its container, or the net."))
+        no_net(sheet, path, where, _net(run))
+
+    def _least(self) -> float | None:
+        two = any(run.gross is not None or run.start is not None for run in self.rows)
+        readings = self.given.reference_readings or 1
+        return enough(self.setting.profile, self.given.reference_division, 2 if two else readings)
+
+    def _figures(self) -> None:
+        if not self.runs or any(net <= 0 for _, _, net in self.runs):
+            return
+        results, unit = self.sheet.results, self.unit
+        offs = [run.controller.si - net for _, run, net in self.runs if run.controller]
+        results["differences"] = [value(from_si(off, unit), unit) for off in offs]
+        results["difference_shares"] = [value(off / net * 100, "%") for off, (_, _, net) in zip(offs, self.runs, strict=True)]  # fmt: skip
+        nexts = [self._next(run, net) for _, run, net in self.runs]
+        results["nexts"] = [value(one) for one in nexts]
+        weights = [net for _, _, net in self.runs]
+        best = math.fsum(one * net for one, net in zip(nexts, weights, strict=True)) / math.fsum(weights)
+        results["best_constant"] = value(key_in_factor(best, 1.0, None, self.decimals).keyed)
+        said: dict[int, dict[str, Told]] = {}
+        for (place, _, net), off, following in zip(self.runs, offs, nexts, strict=True):
+            share = off / net
+            kept = self.setting.profile.accept
+            good = kept is not None and at_most(abs(share), kept.relative_at(net))
+            said[place] = {
+                "net": Told(mass_shown(net, unit, 5), net),
+                "off": Told(percent_shown(share, sign=True), share * 100, "good" if good else "bad"),
+                "next": Told(as_keyed(following, self.decimals), following),
+            }
+        self.sheet.rows["runs"] = [said.get(place, {}) for place in range(len(self.rows))]
+
+    def _alternates(self) -> bool:
+        """Whether the last three differences change sign each time and do not shrink."""
+        last = [run.controller.si - net for _, run, net in self.runs[-3:] if run.controller]
+        if len(last) < 3:
+            return False
+        one, two, three = last
+        turns = one * two < 0 and two * three < 0
+        return turns and at_most(abs(one), abs(two)) and at_most(abs(two), abs(three))
+
+    def _entered(self, run: ConstantRun, net: float) -> Entered:
+        tare = run.tare.si if run.tare else None
+        reference = unit_of([run.gross, run.net, run.start], self.unit)
+        return Entered(SlipPlates(), reference, self.unit, net, tare)
+
+    def _set(self, about: str) -> Assessment:
+        sheet = self.sheet
+        _, run, net = self.runs[-1]
+        assert run.constant
+        many = len(self.runs) >= FROM_THREE_ON
+        keyed = sheet.results["best_constant"]["value"] if many else key_in_factor(self._next(run, net), 1.0, None, self.decimals).keyed  # fmt: skip
+        sheet.results["new_factor"] = value(keyed)
+        words = as_keyed(keyed, self.decimals)
+        text = f"{about}. {'The best of all catches' if many else 'The next constant'} is {words}; {shown(run.constant, 6)} is in use."
+        sheet.down = keyed < run.constant
+        return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=f"Set {words}", lead="Set it, then catch once more.")  # fmt: skip
+
+
+METHOD = ConstantCatch()

@@ -1,0 +1,469 @@
+"""A free-running spreader: turns at each setting, mass for one turn, and the chart of settings by speeds."""
+
+import math
+from typing import Any
+
+from wary import drawings
+from wary.drawings import RateCell, RateRow
+from wary.fields import (
+    AboveZero,
+    Flag,
+    Inputs,
+    LengthFromZero,
+    Number,
+    PerLength,
+    PerRevolution,
+    PositiveLength,
+    PositiveMass,
+    PositiveSpeed,
+    Seconds,
+    Words,
+    at_most,
+    field,
+    plate,
+)
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net, net_of, twice_weighed, unit_of
+from wary.methods.metering.charting import Chart, Tried, Turned, half_turns, suggested_gate
+from wary.methods.method import NO_LIMITS, Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.methods.shared.draft import Draft
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, told, typed
+from wary.methods.tree import VALUE
+from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
+    NOT_READY,
+    Assessment,
+    Reason,
+    Told,
+    value,
+    word,
+)
+
+WHERE_TO_LOOK = (
+    "The count: one person counts the turns, one keeps the time, at the two ends of the vehicle.",
+    "The marker: on the shaft that feeds, and still where it was put?",
+    "The engine: at the speed that it has under load, and held there?",
+    "The drive: does it slip, is its oil warm?",
+)
+
+
+class SettingIn(Inputs):
+    """One setting of the lever, and the turns that were counted at it; halves count."""
+
+    setting: Number | None = field("Setting", ask="say which setting.")
+    revolutions: AboveZero | None = field("Turns", ask="count the turns, halves too.")
+    seconds: Seconds | None = field("Seconds", ask="say in how many seconds.")
+
+
+class CatchIn(Weighed):
+    """What so many turns gave."""
+
+    revolutions: AboveZero | None = field("Turns", ask="type how many turns it took.")
+
+
+class GateTried(Inputs):
+    """A gate that was tried before on this vehicle and material."""
+
+    gate_opening: PositiveLength | None = field("Opening", ask="type how far it was open.")
+    mass_per_revolution: PerRevolution | None = field("For one turn", ask="type what one turn gave.")
+
+
+class Working(Inputs):
+    """The setting and the speed at which the work is done."""
+
+    setting: Number | None = field("Setting")
+    speed: PositiveSpeed | None = field("Speed")
+
+
+class RateChartInputs(Inputs):
+    """Inputs of a rate chart."""
+
+    vehicle: Words | None = field("Vehicle")
+    material: Words | None = field("Material")
+    gate_readings: list[LengthFromZero] | None = field("Gate, measured at both sides")
+    settings: list[SettingIn] | None = field("Turns at each setting")
+    catches: list[CatchIn] | None = field("Catches")
+    reference_division: PositiveMass | None = plate("Division of the scale")
+    speeds: list[PositiveSpeed] | None = field("Speeds", ask="Type the speeds at which the work is done.")
+    earlier: list[GateTried] | None = field("Gates tried before")
+    lanes: AboveZero | None = plate(
+        "Lanes treated at once",
+    )
+    lane_width: PositiveLength | None = plate("Width of a lane")
+    target_low: PerLength | None = plate("Target, at least")
+    target_high: PerLength | None = plate("Target, at most")
+    working: Working | None = field("The work is done at")
+    engine_low: AboveZero | None = plate("Engine, at least")
+    engine_high: AboveZero | None = plate("Engine, at most")
+    engine: AboveZero | None = field("Engine, while counting")
+    prepared: Flag | None = field(
+        "Prepared",
+        "spinner off, loaded to its resting heap; container and sheets on the scale when it was zeroed, or in the tare",
+    )
+    season_distance: PositiveLength | None = field("Distance in a season")
+    price_per_tonne: AboveZero | None = field("A tonne costs")
+
+
+GATE = Rows(list="gate_readings", name="Side", empty="Measure it at both sides; the lever's number is no measure.", columns=(typed(VALUE, "Opening"),), typed=(VALUE,), ends=(VALUE,))  # fmt: skip
+SPEEDS = Rows(
+    list="speeds", name="Speed", empty="No speed yet.", columns=(typed(VALUE, "Speed"),), typed=(VALUE,), ends=(VALUE,)
+)
+SETTINGS = Rows(
+    list="settings",
+    name="Setting",
+    empty="No setting yet: the lowest first.",
+    columns=(typed("setting", "Setting"), typed("revolutions", "Turns"), typed("seconds", "Seconds"), told("rpm", "A minute"), told("discharge", "Gives")),
+    typed=("setting", "revolutions", "seconds"),
+    ends=("seconds",),
+    tool=TapCounter("turn", into="revolutions"),
+)  # fmt: skip
+CATCHES = Rows(
+    list="catches",
+    name="Catch",
+    empty="No catch yet: some whole turns into the container.",
+    columns=(typed("revolutions", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), told("per_turn", "For one turn")),
+    typed=("revolutions", "gross", "tare", "net"),
+    ends=("tare", "net"),
+)  # fmt: skip
+EARLIER = Rows(
+    list="earlier",
+    name="Gate",
+    empty="None tried before.",
+    columns=(typed("gate_opening", "Opening"), typed("mass_per_revolution", "For one turn")),
+    typed=("gate_opening", "mass_per_revolution"),
+    ends=("mass_per_revolution",),
+)
+
+
+class RateChart(Method):
+    """`rate-chart`: what each setting gives at each speed, and how far to open the gate."""
+
+    key = "rate-chart"
+    title = "Rate chart"
+    summary = "Turns at each setting, one catch, the chart of settings by speeds"
+    question = "Which setting gives the target?"
+    subject = "The chart"
+    half_done = "the gate was moved, and no catch shows yet what it gives"
+    kinds = ("spreader",)
+    profile = "metered-feed"
+    inputs = RateChartInputs
+    compares = True
+    confirms = True
+    takes = {"vehicle": "channel"}
+    line = ("mass_per_revolution", "gate_opening")
+    against = ("reference_division", "target_low", "target_high")
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Spinner off and out of the way; loaded to its resting heap, so that one turn in is one turn out.",
+            items=(
+                Item("spinner", "Spinner off", "The spinner is off: set it back."),
+                Item("heap", "Loaded to its resting heap, material dry and free"),
+                Item("marker", "A marker on the shaft that can be counted from outside"),
+                Item("two", "Two people, one at each end, who can hear each other"),
+            ),
+            cautions=CAUTIONS,
+        ),
+        Enter("vehicle", "Vehicle and target", fields=("vehicle", "material", "lanes", "lane_width", "target_low", "target_high", "working", "reference_division")),
+        Listed("speeds", "Speeds", "Those at which the work is done.", rows=SPEEDS),
+        Listed("gate", "Gate", "Measured with a rule at both sides, not read off the lever.", rows=GATE),
+        Enter("engine", "Engine", "At the speed that it has under load, and held there while turns are counted.", fields=("engine_low", "engine_high", "engine", "prepared")),
+        Listed("settings", "Turns", "Count for a minute at each setting; half turns count.", rows=SETTINGS, cautions=(CAUTIONS[0],)),
+        Listed("catches", "Catch", "Some whole turns; the sheets and the container are in the tare, or on the scale when it was zeroed.", rows=CATCHES, cautions=(CAUTIONS[1],)),
+        Listed("earlier", "Gates tried", "After a change of gate only the catch is made again; the turns stay.", rows=EARLIER),
+        Enter("season", "A season", "Only for what too much would cost.", fields=("season_distance", "price_per_tonne")),
+        Figures("figures", "What it comes to", figures=(Large("mass_per_revolution", "for one turn"), Large("gate_opening", "gate now"), Large("suggested_gate", "gate to try"))),
+        Close("close", "Close", "Spinner back on, card in the cab, then write it up."),
+    )  # fmt: skip
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        return twice_weighed(raw.get("catches"), "catches")
+
+    def assess(self, given: RateChartInputs, setting: Setting) -> Assessment:
+        return _Charting(self, given, setting).answer()
+
+    def changed(self, given: RateChartInputs, answer: Assessment, marks: Marks) -> bool:
+        return bool(marks.read_back) or bool(given.earlier)
+
+    def asks_for_change(self, answer: Assessment) -> bool:
+        return False
+
+    def errors(self, given: RateChartInputs, answer: Assessment) -> Errors | None:
+        return None
+
+    def hands_back(self, given: RateChartInputs, answer: Assessment, plates: object) -> HandsBack:
+        """Gate, mass for one turn and the working cell, for the card in the cab."""
+        results = answer.results
+        kept: dict[str, str] = {}
+        for key in ("gate_opening", "mass_per_revolution"):
+            if key in results and answer.call == LEAVE:
+                kept[key] = f"{results[key]['value']:.4g} {results[key]['unit']}"
+        if answer.call == LEAVE and results.get("recommended"):
+            best = results["recommended"][0]
+            kept["setting"] = f"{best['setting']['value']:g}"
+            kept["speed"] = f"{best['speed']['value']:g} {best['speed']['unit']}"
+        return HandsBack(plates=kept)
+
+    def draw(self, given: RateChartInputs, seen: Seen) -> drawings.RateTable:
+        """Settings by speeds, each cell against the target, the gate from both sides."""
+        return _Charting(self, given, NO_LIMITS).drawn()
+
+
+class _Charting:
+    """One answer in the making; SI within, units of the inputs in what is said."""
+
+    def __init__(self, method: RateChart, given: RateChartInputs, setting: Setting) -> None:
+        self.sheet, self.given, self.setting = Draft(method, setting), given, setting
+        used = [row for row in given.catches or [] if row.set_aside is None]
+        self.nets = [(net, row.revolutions) for row in used if (net := net_of(row)) is not None and row.revolutions]
+        self.mass_unit = unit_of([one for row in given.catches or [] for one in (row.gross, row.net)])
+        self.turn_unit = f"{self.mass_unit if self.mass_unit in ('kg', 'g', 'lb') else 'kg'}/rev"
+        self.flow_unit = "lb/min" if self.mass_unit in ("lb", "oz") else "kg/min"
+        self.length_unit = (
+            given.target_low.unit if given.target_low else "lb/mi" if self.flow_unit == "lb/min" else "kg/km"
+        )
+        self.area_unit = "lb/ac" if self.length_unit.startswith("lb") else "kg/ha"
+
+    @property
+    def per_turn(self) -> float | None:
+        return (
+            math.fsum(net for net, _ in self.nets) / math.fsum(turns for _, turns in self.nets) if self.nets else None
+        )
+
+    @property
+    def gate(self) -> float | None:
+        read = [one.si for one in self.given.gate_readings or []]
+        return math.fsum(read) / len(read) if read else None
+
+    def chart(self) -> Chart | None:
+        """The chart; None while something of it is missing."""
+        given, per_turn = self.given, self.per_turn
+        rows = [(row.setting, row.revolutions, row.seconds) for row in given.settings or []]
+        turned = tuple(Turned(s, r * 60 / t) for s, r, t in rows if s is not None and r and t)
+        if not turned or not given.speeds or per_turn is None or per_turn <= 0:
+            return None
+        if given.target_low is None or given.target_high is None:
+            return None
+        speeds = tuple(speed.si for speed in given.speeds)
+        return Chart(turned, speeds, per_turn, given.lanes or 1.0, given.target_low.si, given.target_high.si)
+
+    def answer(self) -> Assessment:
+        sheet, given = self.sheet, self.given
+        self._inputs()
+        self._figures()
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        chart = self.chart()
+        if not given.settings or not given.catches or chart is None:
+            lacks = "turns" if not given.settings else "a catch"
+            text = f"The chart lacks {lacks}: {'count the turns at each setting' if not given.settings else 'some whole turns over a container'}."
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline=f"Now {lacks}", lead=text)
+        falling = chart.falling()
+        if falling:
+            text = f"Setting {falling.setting:g} turns more slowly than the one before it. Miscounted, or the marker moved: count again."
+            sheet.check("turns", "fail", text)
+            return sheet.answer(FIND_FAULT, [Reason("falling", text)], look=WHERE_TO_LOOK)
+        return self._judged(chart)
+
+    def _inputs(self) -> None:
+        sheet, given = self.sheet, self.given
+        sheet.need(given, "speeds", "target_low", "target_high")
+        if given.prepared is False:
+            text = "It is not prepared: spinner off, loaded to its resting heap, container and sheets on the scale when it was zeroed."
+            sheet.check("prepared", "fail", text)
+            sheet.absent.append(Reason("not-prepared", text, {"path": "inputs.prepared"}))
+        self._engine()
+        for place, row in enumerate(given.settings or []):
+            sheet.need_in(
+                f"inputs.settings[{place}]", row, ("setting", "revolutions", "seconds"), f"Setting {place + 1}"
+            )
+        for place, one in enumerate(given.catches or []):
+            if one.set_aside is None:
+                need_net(sheet, f"inputs.catches[{place}]", f"Catch {place + 1}", one)
+                sheet.need_in(f"inputs.catches[{place}]", one, ("revolutions",), f"Catch {place + 1}")
+        for place, tried in enumerate(given.earlier or []):
+            sheet.need_in(
+                f"inputs.earlier[{place}]", tried, ("gate_opening", "mass_per_revolution"), f"Gate {place + 1}"
+            )
+        low, high = given.target_low, given.target_high
+        if low and high and not at_most(low.si, high.si):
+            text = f"The target is from {low.text} to {high.text}: look which is the least and which the most."
+            sheet.absent.append(Reason("target", text, {"path": "inputs.target_high"}))
+
+    def _engine(self) -> None:
+        given = self.given
+        if given.engine is None:
+            return
+        low, high = given.engine_low, given.engine_high
+        if (low is not None and not at_most(low, given.engine)) or (
+            high is not None and not at_most(given.engine, high)
+        ):
+            band = " to ".join(f"{end:g}" for end in (low, high) if end is not None)
+            text = f"The engine ran at {given.engine:g}; its band is {band}. Bring it there, as under load, and count again."
+            self.sheet.check("engine", "fail", text)
+            self.sheet.absent.append(Reason("engine", text, {"path": "inputs.engine"}))
+        elif low is not None or high is not None:
+            self.sheet.check("engine", "pass", "The engine was within its band.")
+
+    # --- what it comes to -------------------------------------------------------------------------
+
+    def _figures(self) -> None:
+        results, given = self.sheet.results, self.given
+        read = given.gate_readings or []
+        gate = self.gate
+        if gate is not None:
+            unit = read[0].unit
+            results["gate_opening"] = value(from_si(gate, unit), unit)
+            results["gate_skew"] = value(from_si(max(one.si for one in read) - min(one.si for one in read), unit), unit)
+        rows: list[dict[str, Told]] = []
+        rpms = []
+        for row in given.settings or []:
+            told_of: dict[str, Told] = {}
+            if row.revolutions and row.seconds:
+                rpm = row.revolutions * 60 / row.seconds
+                rpms.append(value(rpm))
+                told_of["rpm"] = Told(shown(rpm, 4), rpm)
+                if self.per_turn:
+                    told_of["discharge"] = Told(f"{shown(from_si(rpm / 60 * self.per_turn, self.flow_unit), 4)} {self.flow_unit}")  # fmt: skip
+            rows.append(told_of)
+        self.sheet.rows["settings"] = rows
+        if rpms:
+            results["rpms"] = rpms
+        self._caught()
+        chart = self.chart()
+        if chart:
+            self._table(chart)
+
+    def _caught(self) -> None:
+        results, given, per_turn = self.sheet.results, self.given, self.per_turn
+        rows: list[dict[str, Told]] = []
+        for row in given.catches or []:
+            net = net_of(row)
+            rows.append({"per_turn": Told(f"{shown(from_si(net / row.revolutions, self.turn_unit), 4)} {self.turn_unit}")} if net and row.revolutions else {})  # fmt: skip
+        self.sheet.rows["catches"] = rows
+        if per_turn is None or per_turn <= 0:
+            return
+        results["mass_per_revolution"] = value(from_si(per_turn, self.turn_unit), self.turn_unit)
+        readings = 2 if any(row.gross is not None for row in given.catches or []) else 1
+        least = enough(self.setting.profile, given.reference_division, readings)
+        if least is not None:
+            turns = half_turns(least / per_turn)
+            results["turns_to_catch"] = value(turns)
+            self.sheet.plan.append(f"Catch at least {turns:g} turns: this scale shows nothing of less.")
+        if given.reference_division:
+            net = self.nets[-1][0]
+            shows = 2 * given.reference_division.si * math.sqrt(readings / 12) / net
+            results["shown"] = value(shows * 100, "%")
+            self.sheet.plan.append(f"This scale shows ± {percent_shown(shows)} on this catch.")
+
+    def _table(self, chart: Chart) -> None:
+        results, given = self.sheet.results, self.given
+        results["discharges"] = [value(from_si(one.rpm / 60 * chart.per_turn, self.flow_unit), self.flow_unit) for one in chart.turned]  # fmt: skip
+        table = chart.table
+        results["table"] = [
+            [value(from_si(amount, self.length_unit), self.length_unit) for amount in row] for row in table
+        ]
+        results["zones"] = [[word(chart.zone(amount)) for amount in row] for row in table]
+        speeds = given.speeds or []
+        results["recommended"] = [
+            {"setting": value(chart.turned[row].setting), "speed": value(speeds[column].value, speeds[column].unit)}
+            for row, column in chart.recommended()
+        ]
+        end = chart.saturated_from()
+        if end:
+            results["saturated_from"] = value(end.setting)
+            text = f"From setting {end.setting:g} on it turns hardly quicker: the drive is at its end."
+            self.sheet.check("drive", "note", text)
+        if given.lane_width:
+            width = given.lane_width.si
+            results["per_area"] = [[value(from_si(amount / width, self.area_unit), self.area_unit) for amount in row] for row in table]  # fmt: skip
+
+    def _working(self, chart: Chart) -> tuple[int, int] | None:
+        working = self.given.working
+        return chart.place(working.setting, working.speed.si if working.speed else None) if working else None
+
+    # --- what is said -----------------------------------------------------------------------------
+
+    def _cell(self, chart: Chart, cell: tuple[int, int]) -> str:
+        speed = (self.given.speeds or [])[cell[1]]
+        return f"setting {chart.turned[cell[0]].setting:g} at {speed.text}"
+
+    def _amount(self, amount: float) -> str:
+        return f"{shown(from_si(amount, self.length_unit), 4)} {self.length_unit}"
+
+    def _judged(self, chart: Chart) -> Assessment:
+        sheet = self.sheet
+        working = self._working(chart)
+        best = chart.recommended()
+        table = chart.table
+        target = f"{self._amount(chart.low)} to {self._amount(chart.high)}"
+        inside = working in best if working else bool(best)
+        self._cost(chart, working)
+        if inside:
+            cell = working or best[0]
+            text = f"{self._cell(chart, cell)[0].upper()}{self._cell(chart, cell)[1:]} gives {self._amount(table[cell[0]][cell[1]])}; {target} is wanted."
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="The gate is right: leave it", lead="Print the card for the cab.")  # fmt: skip
+        cell = chart.reference_cell(working)
+        amount = table[cell[0]][cell[1]]
+        text = f"At {self._cell(chart, cell)} it gives {self._amount(amount)}; {target} is wanted."
+        sheet.down = amount > chart.middle
+        gate, read = self.gate, self.given.gate_readings
+        headline = "Move the gate"
+        if gate and read:
+            tried = [Tried(one.gate_opening.si, one.mass_per_revolution.si) for one in self.given.earlier or [] if one.gate_opening and one.mass_per_revolution]  # fmt: skip
+            to = suggested_gate(Tried(gate, chart.per_turn), amount, chart.middle, tried)
+            unit = read[0].unit
+            sheet.results["suggested_gate"] = value(from_si(to, unit), unit)
+            headline = f"Gate {shown(from_si(gate, unit), 4)}\u00a0→\u00a0{shown(from_si(to, unit), 4)}\u00a0{unit}"
+            how = "the straight line through the gates tried" if tried else "in proportion, as a first try"
+            text += f" Try {shown(from_si(to, unit), 4)} {unit}, {how}; then weigh one catch again, the turns stay."
+        return sheet.answer(ADJUST, [Reason("move-gate", text)], headline=headline)
+
+    def _cost(self, chart: Chart, working: tuple[int, int] | None) -> None:
+        """What too much costs in a season."""
+        distance, price = self.given.season_distance, self.given.price_per_tonne
+        if not distance or not working:
+            return
+        too_much = max(0.0, chart.table[working[0]][working[1]] - chart.high) * chart.lanes * distance.si
+        if too_much:
+            cost = f", which costs {shown(too_much / 1000 * price, 4)}" if price else ""
+            self.sheet.plan.append(f"Too much in a season: {mass_shown(too_much, 't', 3)}{cost}. It harms soil and water besides.")  # fmt: skip
+
+    def drawn(self) -> drawings.RateTable:
+        given, chart = self.given, self.chart()
+        gate = tuple(one.text for one in given.gate_readings or [])
+        low, high = given.target_low, given.target_high
+        target = f"{low.text} to {high.text}" if low and high else ""
+        if chart is None:
+            return drawings.RateTable(speeds=tuple(one.text for one in given.speeds or []), target=target, gate=gate)
+        working, end = self._working(chart), chart.saturated_from()
+        rows = [
+            RateRow(
+                setting=f"{one.setting:g}",
+                turns=shown(one.rpm, 3),
+                end=end is not None and one.setting >= end.setting,
+                cells=tuple(
+                    RateCell(
+                        text=shown(from_si(amount, self.length_unit), 3),
+                        zone=chart.zone(amount),
+                        working=(place, column) == working,
+                    )  # fmt: skip
+                    for column, amount in enumerate(chart.table[place])
+                ),
+            )
+            for place, one in enumerate(chart.turned)
+        ]
+        return drawings.RateTable(
+            speeds=tuple(one.text for one in given.speeds or []),
+            unit=self.length_unit,
+            target=target,
+            rows=tuple(rows),
+            gate=gate,
+        )
+
+
+METHOD = RateChart()
