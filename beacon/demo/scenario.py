@@ -240,6 +240,33 @@ SYSTEMS = (
         {"capacity": "500 g", "division": "1 g", "reject_limit": "180 g", "outlets": 6, "scale_noise": "0.8 g"},
         "GN-OG-0001", interval=120, channels=(("sorting", "", "", ""),),
     ),
+    DemoSystem(
+        "Granule drill", "meter", "Haulage Shed", "kelp granules", "metered-feed",
+        {"width": "6 m", "row_spacing": "125 mm", "capacity": "1200 kg", "reference_division": "5 g"},
+        "GN-GD-0006", interval=365, notes="Catch trays hang under the metering rollers, left side.",
+        channels=(("front tank", "", "", ""), ("rear tank", "", "", "")),
+        figures=({"roller": 3, "old_value": "0.120 kg/rev"}, {"roller": 5, "old_value": "0.310 kg/rev"}),
+    ),
+    DemoSystem(
+        "Shell-lime spreader", "spreader", "Shell Yard", "shell lime", "metered-feed",
+        {"capacity": "9 t", "reference_division": "0.2 kg"}, "GN-LS-0013", interval=180,
+        channels=(("shell lime, gate 6", "", "", ""),), figures=({"constant": 7400, "density_keyed": "1.05 kg/L"},),
+    ),
+    DemoSystem(
+        "Path gritter", "spreader", "Haulage Shed", "shell grit", "metered-feed",
+        {
+            "capacity": "800 kg", "reference_division": "0.1 kg", "lanes": 1, "lane_width": "1.8 m", "engine_low": 1700,
+            "engine_high": 1900,
+        },
+        "GN-PG-0002", interval=180, channels=(("small carrier, grit", "", "", ""),),
+        figures=({"target_low": "40 kg/km", "target_high": "50 kg/km"},),
+    ),
+    DemoSystem(
+        "Alginate dosing screw", "meter", "Drying House", "alginate powder", "metered-feed",
+        {"capacity": "24 t", "reference_division": "5 kg"}, "GN-DS-0001", interval=120,
+        notes="Under the alginate silo, whose scale weighs its catches.",
+        channels=(("screw", "", "", ""),), figures=({"roller": 1, "old_value": "0.450 kg/rev"},),
+    ),
 )  # fmt: skip
 
 INSTRUMENTS = (

@@ -1,5 +1,6 @@
 """The card for the cab: one side, readable at arm's length."""
 
+import json
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -9,13 +10,39 @@ from weasyprint import HTML
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel
+from beacon.records.certificate import parts_of
+from beacon.records.models import Record
+from wary.drawings import RateTable
 from wary.job.closing import STATES
+from wary.job.file import read
+from wary.methods import all_methods
+from wary.methods.method import Seen
+
+LATEST = 12
+"""So many of the latest records of a channel are looked through for its chart."""
 
 
 def card(channel: Channel) -> bytes:
     """The card of a channel as PDF."""
     page = render_to_string("records/card.html", about_card(channel))
     return bytes(HTML(string=page, base_url=str(settings.ROOT)).write_pdf(pdf_variant="pdf/ua-1"))
+
+
+def _figures(channel: Channel) -> list[tuple[str, str]]:
+    """The channel's own figures, large on the card: gate, setting, speed, target."""
+    titles = channel.system.machine.titles()
+    return [(titles.get(key, key), str(channel.figures[key])) for key in titles if key in channel.figures]
+
+
+def _chart(channel: Channel) -> RateTable | None:
+    """The table of the latest closed job that drew one."""
+    for record in Record.objects.filter(job__channel=channel).order_by("-number")[:LATEST]:
+        for _, part in parts_of(json.loads(record.content)):
+            given = read({"method": part["method"], "inputs": part["inputs"]}).given
+            drawn = all_methods()[part["method"]].draw(given, Seen())
+            if isinstance(drawn, RateTable) and drawn.rows:
+                return drawn
+    return None
 
 
 def about_card(channel: Channel) -> dict[str, object]:
@@ -29,6 +56,8 @@ def about_card(channel: Channel) -> dict[str, object]:
         "system": system,
         "channel": channel.name if system.channels.count() > 1 else "",
         "lines": system.machine.card,
+        "figures": _figures(channel),
+        "chart": _chart(channel) if channel.figures else None,
         "state": STATES["not-valid" if half else system.recorded_state],
         "valid": not half and system.state not in ("not-valid", "fault", "out-of-service"),
         "last": last.astimezone(zone).strftime("%-d %B %Y") if last else "",

@@ -227,6 +227,15 @@ def _same_decimals(rows: list[Content], column: str) -> None:
             row[column] = f"{whole}.{decimals:0<{most}}{space}{unit}"
 
 
+def _in_words(result: Any, key: str) -> str:
+    """A result, or what it is made of, for reading."""
+    if isinstance(result, list):
+        return ", ".join(_in_words(one, key) for one in result)
+    if isinstance(result, dict) and "value" not in result:
+        return ", ".join(f"{name.replace('_', ' ')} {figure_text(one, name)}" for name, one in result.items())
+    return figure_text(result, key)
+
+
 def _figures(answer: Content) -> list[tuple[str, str]]:
     """The results of a method that compares no runs, each with its figure."""
     if "runs" in answer["results"]:
@@ -234,13 +243,8 @@ def _figures(answer: Content) -> list[tuple[str, str]]:
     rows = []
     for key, result in answer["results"].items():
         words = key.replace("_", " ")
-        if isinstance(result, list):
-            figures = [
-                figure_text(one, key) or ", ".join(f"{k.replace('_', ' ')} {figure_text(v, k)}" for k, v in one.items())
-                for one in result
-            ]
-            rows.append((words, "; ".join(figures)))
-        elif text := figure_text(result, key):
+        text = "; ".join(_in_words(one, key) for one in result) if isinstance(result, list) else _in_words(result, key)
+        if text:
             rows.append((words, text))
     return rows
 

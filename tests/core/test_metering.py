@@ -126,6 +126,12 @@ class MeterCatches(unittest.TestCase):
     def test_what_was_caught_goes_back_to_the_tank(self) -> None:
         job = AtWork("meter", "meter-catch").enter({"inputs.per": "revolution", "inputs.old_value": "0.1 kg/rev"})
         job.rows("runs", *({"gross": "2.6 kg", "tare": "0.5 kg", "amount": "20"} for _ in range(2)))
+        self.assertEqual((job.part().assessment.call, hands_back(job.standing).plates), ("adjust", {}))
+        job.enter({"inputs.keyed_value": "0.15 kg/rev"})
+        self.assertEqual(job.part().assessment.call, "adjust")
+        self.assertTrue(job.standing.not_valid)
+        job.enter({"inputs.keyed_value": "0.105 kg/rev"})
+        self.assertEqual((job.part().assessment.call, job.standing.not_valid), ("leave", []))
         self.assertEqual(hands_back(job.standing).plates, {"old_value": "0.105 kg/rev"})
 
 

@@ -127,9 +127,7 @@ class Sums(unittest.TestCase):
     def test_give_away_sampling_another_size_and_a_tolerance_both_ways(self) -> None:
         money = self.lines("give-away", mean_error="2 g", packs_per_year=250000, cost=2.4)
         self.assertEqual(money, {"Given away in a year": "500 kg", "In money": "1200"})
-        self.assertEqual(
-            self.lines("give-away", mean_error="-2 g", packs_per_year=10)["Given away in a year"], "0 kg"
-        )
+        self.assertEqual(self.lines("give-away", mean_error="-2 g", packs_per_year=10)["Given away in a year"], "0 kg")
         plan = self.lines("sampling-plan", every=60, target="1 kg", packs_per_hour=1200, cost=3)
         self.assertEqual(plan["Bad packs that may go unseen"], "59")
         self.assertEqual((plan["They hold"], plan["In money"], plan["A sample every"]), ("59 kg", "177", "3 min"))

@@ -90,7 +90,8 @@ class Rows:
     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
     key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
-    further row begins with: what the last one was judged to want.
+    further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
+    result that is kept in it, and `clears` the lists that are then begun anew.
     """
 
     list: str
@@ -107,6 +108,8 @@ class Rows:
     tool: Tool | None = None
     inner: "Rows | None" = None
     begins_with: dict[str, str] = field(default_factory=dict)
+    keeps: dict[str, str] = field(default_factory=dict)
+    clears: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

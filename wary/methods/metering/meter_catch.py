@@ -94,6 +94,7 @@ class MeterCatchInputs(Inputs):
         "As set", "roller or meter, width, spacing, product and tank as the controller has them"
     )
     other_tank: OtherTank | None = field("A second tank, caught at the same time")
+    keyed_value: PerTurn | None = field("In the controller now, keyed in", "read back off the controller")
 
 
 RUNS = Rows(
@@ -142,7 +143,7 @@ class MeterCatch(Method):
         Enter("prime", "Prime", "Turn until it runs full; put that material back and do not count it.", fields=("primed",), cautions=(CAUTIONS[1],)),
         Listed("runs", "Catches", "Turn it at about its speed in the field. A tare is taken off once: on the scale, or here.", rows=RUNS, cautions=(CAUTIONS[0],)),
         Enter("other", "A second tank", "Only where two were caught at once: then swapped containers are found.", fields=("other_tank",)),
-        Figures("figures", "What to key in", figures=(Large("mean", "for one"), Large("difference", "the controller has it off by"))),
+        Figures("figures", "What to key in", figures=(Large("mean", "for one"), Large("difference", "the controller has it off by")), fields=("keyed_value",)),
         Close("close", "Close", "Guards on, automatic trim back on, then write it up."),
     )  # fmt: skip
 
@@ -172,7 +173,7 @@ class MeterCatch(Method):
         return _Catching(self, given, setting).answer()
 
     def changed(self, given: MeterCatchInputs, answer: Assessment, marks: Marks) -> bool:
-        return bool(marks.read_back)
+        return bool(marks.read_back) or given.keyed_value is not None
 
     def asks_for_change(self, answer: Assessment) -> bool:
         return False
@@ -182,8 +183,11 @@ class MeterCatch(Method):
 
     def hands_back(self, given: MeterCatchInputs, answer: Assessment, plates: object) -> HandsBack:
         """The value for one turn, once it is keyed in."""
-        result = answer.results.get("new_value")
-        return HandsBack(plates={"old_value": f"{result['value']:.6g} {result['unit']}"}) if result else HandsBack()
+        return (
+            HandsBack(plates={"old_value": given.keyed_value.text})
+            if given.keyed_value and answer.call == LEAVE
+            else HandsBack()
+        )
 
     def draw(self, given: MeterCatchInputs, seen: Seen) -> drawings.Stairs:
         """The catches one after the other as a staircase, with what the controller has."""
@@ -447,6 +451,9 @@ class _Catching:
         if not at_most(abs(change), self.agree):
             return sheet.answer(KEEP_TESTING, [Reason("not-agreeing", f"{moved}. Catch once more.")], headline="Catch once more")  # fmt: skip
         words = f"{shown(from_si(mean, self.unit), 5)} {self.unit}"
+        keyed = self._keyed(mean, words)
+        if keyed:
+            return keyed
         if not given.old_value:
             sheet.results["new_value"] = sheet.results["mean"]
             text = f"{moved}: {words}."
@@ -468,6 +475,18 @@ class _Catching:
         return sheet.answer(
             ADJUST, [Reason("outside-limit", f"{about}; {accept} is let pass.")], headline=f"Key in {words}"
         )
+
+    def _keyed(self, mean: float, words: str) -> Assessment | None:
+        """Where a value was keyed in: whether it is the one that the catches gave; None where none was, or where it fits none."""
+        keyed, accept = self.given.keyed_value, self.setting.profile.accept or Limit("one", (AGREE,))
+        if keyed is None:
+            return None
+        off = keyed.si / mean - 1
+        about = f"Keyed in is {keyed.text}; the catches give {words}, {percent_shown(off, sign=True)}"
+        if accept.kept(off, off * self.caught[-1].net):
+            return self.sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}.")], headline="Keyed in: leave it alone", lead="Two catches agree, and with what was keyed in.")  # fmt: skip
+        self.sheet.results["new_value"] = self.sheet.results["mean"]
+        return self.sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. Read it again: a digit, or the unit?")], headline=f"Key in {words}")  # fmt: skip
 
 
 METHOD = MeterCatch()

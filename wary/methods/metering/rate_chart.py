@@ -135,6 +135,8 @@ EARLIER = Rows(
     columns=(typed("gate_opening", "Opening"), typed("mass_per_revolution", "For one turn")),
     typed=("gate_opening", "mass_per_revolution"),
     ends=("mass_per_revolution",),
+    keeps={"gate_opening": "gate_opening", "mass_per_revolution": "mass_per_revolution"},
+    clears=("gate_readings", "catches"),
 )
 
 

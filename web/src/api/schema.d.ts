@@ -1587,7 +1587,8 @@ export interface components {
          *     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
          *     key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
          *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
-         *     further row begins with: what the last one was judged to want.
+         *     further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
+         *     result that is kept in it, and `clears` the lists that are then begun anew.
          */
         Rows: {
             /** List */
@@ -1636,6 +1637,15 @@ export interface components {
             begins_with?: {
                 [key: string]: string;
             };
+            /** Keeps */
+            keeps?: {
+                [key: string]: string;
+            };
+            /**
+             * Clears
+             * @default []
+             */
+            clears: string[];
         };
         /**
          * Sheet
@@ -3284,7 +3294,7 @@ export interface components {
             begun: boolean;
             assessment: components["schemas"]["AssessmentView"];
             /** Drawing */
-            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"] | components["schemas"]["Fills"] | components["schemas"]["Samples"] | components["schemas"]["Grades"]) | null;
+            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"] | components["schemas"]["Fills"] | components["schemas"]["Samples"] | components["schemas"]["Grades"] | components["schemas"]["Stairs"] | components["schemas"]["RateTable"] | components["schemas"]["Trail"]) | null;
             limits: components["schemas"]["LimitsView"];
             factor: components["schemas"]["FactorView"] | null;
         };
@@ -3318,6 +3328,88 @@ export interface components {
             who: string;
             /** At */
             at: string;
+        };
+        /**
+         * RateCell
+         * @description One setting at one speed: what it gives, where it lies against the target, whether it is the working one.
+         */
+        RateCell: {
+            /** Text */
+            text: string;
+            /**
+             * Zone
+             * @enum {string}
+             */
+            zone: "below" | "inside" | "above";
+            /**
+             * Working
+             * @default false
+             */
+            working: boolean;
+        };
+        /**
+         * RateRow
+         * @description One setting over all speeds; `end` marks where the drive gives no more.
+         */
+        RateRow: {
+            /** Setting */
+            setting: string;
+            /**
+             * Turns
+             * @default
+             */
+            turns: string;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: components["schemas"]["RateCell"][];
+            /**
+             * End
+             * @default false
+             */
+            end: boolean;
+        };
+        /**
+         * RateTable
+         * @description Settings by speeds with what each gives, the gate from both its sides, and the gate to go to.
+         */
+        RateTable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "rates";
+            /**
+             * Speeds
+             * @default []
+             */
+            speeds: string[];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["RateRow"][];
+            /**
+             * Gate
+             * @default []
+             */
+            gate: string[];
+            /**
+             * Suggested
+             * @default
+             */
+            suggested: string;
         };
         /** ReasonView */
         ReasonView: {
@@ -3506,6 +3598,53 @@ export interface components {
             key_in?: components["schemas"]["KeyIn"] | null;
         };
         /**
+         * Stair
+         * @description One step of a staircase of values: its size, its number, a note on it, whether it is set aside.
+         */
+        Stair: {
+            /** Value */
+            value: number;
+            /** Text */
+            text: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Aside
+             * @default false
+             */
+            aside: boolean;
+        };
+        /**
+         * Stairs
+         * @description Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that.
+         */
+        Stairs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "stairs";
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Stair"][];
+            wanted?: components["schemas"]["wary__drawings__Figure"] | null;
+            /**
+             * Within
+             * @default 0.01
+             */
+            within: number;
+            /**
+             * Called
+             * @default
+             */
+            called: string;
+        };
+        /**
          * Stretch
          * @description A straight line from one place to another.
          */
@@ -3597,6 +3736,49 @@ export interface components {
              * @enum {string}
              */
             standing: "" | "good" | "bad" | "note";
+        };
+        /**
+         * Trail
+         * @description Two lines over time: mass taken out of the vessel, and what the counts say was given; `window` where it is judged.
+         */
+        Trail: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "trail";
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["TrailMark"][];
+            /**
+             * Window
+             * @default 0
+             */
+            window: number;
+            /**
+             * Taken Text
+             * @default
+             */
+            taken_text: string;
+            /**
+             * Counted Text
+             * @default
+             */
+            counted_text: string;
+        };
+        /**
+         * TrailMark
+         * @description One sample of a stream: its time (s), the vessel's mass (kg), what its counts would have given (kg).
+         */
+        TrailMark: {
+            /** Time */
+            time: number;
+            /** Taken */
+            taken: number;
+            /** Counted */
+            counted: number;
         };
         /**
          * Vessel

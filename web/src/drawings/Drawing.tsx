@@ -9,8 +9,11 @@ import { GradesDrawing } from "./Grades";
 import { LiftsDrawing } from "./Lifts";
 import { LineDrawing } from "./Line";
 import { LoadDrawing } from "./Load";
+import { RatesDrawing } from "./Rates";
 import { RepeatsDrawing } from "./Repeats";
 import { SamplesDrawing } from "./Samples";
+import { StairsDrawing } from "./Stairs";
+import { TrailDrawing } from "./Trail";
 import { VesselDrawing } from "./Vessel";
 
 type Shape = DrawingView["shape"];
@@ -37,6 +40,9 @@ const DRAWINGS: { [S in Shape]: (props: DrawnProps<S>) => ReactElement } = {
   fills: FillsDrawing,
   samples: SamplesDrawing,
   grades: GradesDrawing,
+  stairs: StairsDrawing,
+  rates: RatesDrawing,
+  trail: TrailDrawing,
 };
 
 /** The machine as it is entered, so that a wrong plate figure looks wrong. */

@@ -26,7 +26,11 @@ export function OwnLists({ system, works }: { system: SystemView; works: boolean
             ))}
           </ul>
           {works && (
-            <Button variant="outline-primary" aria-label={`Change this list: ${list.title}`} onClick={() => setChanging(list)}>
+            <Button
+              variant="outline-primary"
+              aria-label={`Change this list: ${list.title}`}
+              onClick={() => setChanging(list)}
+            >
               Change this list
             </Button>
           )}

@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { InputView, PartView, RowsView } from "../../api/client";
-import { VALUE } from "../../job/path";
+import { at, VALUE } from "../../job/path";
 import { type Bench, useBench } from "../../job/useJob";
 import { spoken } from "../../ui/quantity";
 import { focusOn, newRow, useHand } from "../hand";
@@ -193,14 +193,30 @@ function ListDock({ part, input, rows, full }: Props) {
     if (to) hand.take(full, to.row);
     else if (way === 1 && !rows.fixed) next();
   };
-  // What a further row begins with, as the last one was judged; undefined while that is not known.
-  const wanted = Object.entries(rows.begins_with ?? {}).flatMap(([key, result]) => {
-    const found = part.assessment.results[result] as { value?: number; unit?: string } | undefined;
-    const typed = columns.some((column) => column.key === key);
-    return typed && found?.value != null
-      ? [[key, `${Number(found.value.toPrecision(10))} ${found.unit}`] as const]
-      : [];
-  });
+  // Results as the texts of a row, by the keys that a layout names; empty while one of them is not known.
+  const fromResults = (named: Record<string, string> = {}) => {
+    const texts = Object.entries(named).flatMap(([key, result]) => {
+      const found = part.assessment.results[result] as { value?: number; unit?: string } | undefined;
+      const typed = columns.some((column) => column.key === key);
+      return typed && found?.value != null
+        ? [[key, `${Number(found.value.toPrecision(8))} ${found.unit}`.trim()] as const]
+        : [];
+    });
+    return texts;
+  };
+  const wanted = fromResults(rows.begins_with);
+  const tried = fromResults(rows.keeps);
+  const keepTried = () => {
+    const another = newRow();
+    const gone = (rows.clears ?? []).flatMap((list) => {
+      const under = `${at(part.key, list)}.`;
+      return Object.keys(bench.job.fields).filter((one) => one.startsWith(under) && bench.field(one).text);
+    });
+    bench.enter(
+      ...tried.map(([key, text]) => ({ path: `${full}.${another}.${key}`, text })),
+      ...gone.map((path) => ({ path, text: "" })),
+    );
+  };
   const asWanted = () => {
     const another = newRow();
     bench.enter(...wanted.map(([key, text]) => ({ path: `${full}.${another}.${key}`, text })));
@@ -252,6 +268,11 @@ function ListDock({ part, input, rows, full }: Props) {
           </span>
         )}
       </div>
+      {tried.length > 0 && tried.length === Object.keys(rows.keeps ?? {}).length && (
+        <Button variant="outline-primary" className="mb-2" onClick={keepTried}>
+          Keep the one that is measured as tried, and begin another
+        </Button>
+      )}
       <div className="dock-fields">
         {columns.map((column, index) =>
           column.words?.length ? (

@@ -1,0 +1,81 @@
+import type { DrawnProps, Of } from "./Drawing";
+import { useWidth } from "./width";
+
+const [TOP, FOOT] = [20, 134];
+
+/** Values one after the other as a staircase, each against the one before, closing in on what is wanted. */
+export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
+  const width = useWidth();
+  const narrow = width < 500;
+  const steps = (drawing.steps ?? []).slice(narrow ? -6 : -10);
+  const wanted = drawing.wanted?.size;
+  const within = drawing.within ?? 0.01;
+  const middle = wanted ?? steps.at(-1)?.value ?? 1;
+  const offs = steps.map((step) => step.value / middle - 1);
+  const most = Math.max(within, ...offs);
+  const least = Math.min(-within, ...offs);
+  const spare = (most - least) * 0.14;
+  const y = (off: number) => TOP + ((most + spare - off) / (most - least + 2 * spare)) * (FOOT - TOP);
+  const [left, right] = [narrow ? 62 : 96, width - 12];
+  const room = (right - left) / Math.max(steps.length, narrow ? 3 : 5);
+  const x = (place: number) => left + room * place;
+  const percent = (off: number) => `${off < 0 ? "−" : "+"}${Math.abs(off * 100).toFixed(1)} %`;
+  return (
+    <svg className="figure-svg" viewBox={`0 0 ${width} 182`} role="img" aria-label={words(drawing)}>
+      <rect x={left} y={y(within)} width={right - left} height={y(-within) - y(within)} fill="var(--band)" />
+      <path d={`M${left} ${y(0)} H${right}`} stroke="var(--ink)" strokeWidth="1.5" />
+      {steps.map((step, place) => {
+        const [a, b, at] = [x(place) + 5, x(place + 1) - 5, y(offs[place]!)];
+        const before = place > 0 ? y(offs[place - 1]!) : null;
+        return (
+          <g key={place}>
+            {before != null && (
+              <path d={`M${x(place)} ${before} V${at}`} stroke="var(--aside)" strokeWidth="1.5" strokeDasharray="4 4" />
+            )}
+            <path
+              d={`M${a} ${at} H${b}`}
+              stroke={step.aside ? "var(--aside)" : "var(--act)"}
+              strokeWidth={place + 1 === steps.length || taken === place ? 8 : 5}
+              strokeDasharray={step.aside ? "7 5" : undefined}
+            />
+            <g textAnchor="middle" fontSize="15">
+              <text x={(a + b) / 2} y="156" fill="var(--ink)">
+                {step.text}
+              </text>
+              {step.note && room > 54 && (
+                <text x={(a + b) / 2} y="175" fill="var(--soft)">
+                  {step.note}
+                </text>
+              )}
+            </g>
+          </g>
+        );
+      })}
+      <g fontSize="14" fill="var(--soft)" textAnchor="end">
+        <text x={left - 8} y={y(most) + 5}>
+          {percent(most)}
+        </text>
+        {y(least) - y(most) > 30 && (
+          <text x={left - 8} y={y(least) + 5}>
+            {percent(least)}
+          </text>
+        )}
+      </g>
+      {drawing.wanted && (
+        <text x={left} y="14" fontSize="15" fill="var(--ink)">
+          <tspan fontWeight="700">{drawing.wanted.text}</tspan> {drawing.called}
+        </text>
+      )}
+      {!steps.length && (
+        <text x={(left + right) / 2} y="156" textAnchor="middle" fontSize="15" fill="var(--soft)">
+          nothing caught yet
+        </text>
+      )}
+    </svg>
+  );
+}
+
+function words({ steps = [], wanted, called }: Of<"stairs">): string {
+  const against = wanted ? `, against ${wanted.text} ${called}` : "";
+  return steps.length ? `${steps.length} values one after the other${against}` : "Nothing caught yet";
+}
