@@ -414,7 +414,7 @@ WALKS = (
     ),
     Walk(
         "rate-chart",
-        "spreader",
+        "free-spreader",
         SPREADER,
         {
             "inputs.target_low": "30 kg/km",

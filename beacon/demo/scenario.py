@@ -253,7 +253,7 @@ SYSTEMS = (
         channels=(("shell lime, gate 6", "", "", ""),), figures=({"constant": 7400, "density_keyed": "1.05 kg/L"},),
     ),
     DemoSystem(
-        "Path gritter", "spreader", "Haulage Shed", "shell grit", "metered-feed",
+        "Path gritter", "free-spreader", "Haulage Shed", "shell grit", "metered-feed",
         {
             "capacity": "800 kg", "reference_division": "0.1 kg", "lanes": 1, "lane_width": "1.8 m", "engine_low": 1700,
             "engine_high": 1900,

@@ -188,7 +188,8 @@ class WhatTheySay(unittest.TestCase):
     def rows(self, rows, inputs, where: str) -> None:  # type: ignore[no-untyped-def]
         self.assertIn(rows.list, inputs, where)
         inside = {one.key: one for one in inputs[rows.list].inside()}
-        for key in (*rows.typed, *rows.ends, *rows.either, *rows.where):
+        ways = [key for way in rows.either for key in way.split("+")]
+        for key in (*rows.typed, *rows.ends, *ways, *rows.where):
             self.assertIn(key, inside, where)
         for column in rows.columns:
             self.assertTrue(column.told or column.key in inside, f"{where}: {column.key}")

@@ -88,7 +88,7 @@ class Rows:
 
     `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
-    key that is in use is shown, once one is. `where` keeps a key to machines with that trait.
+    way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
     further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
     result that is kept in it, and `clears` the lists that are then begun anew.

@@ -98,6 +98,7 @@ class SetUpSheet(Method):
         "grader",
         "meter",
         "spreader",
+        "free-spreader",
     )
     profile = "vessel"
     inputs = SetUpInputs

@@ -80,6 +80,7 @@ RUNS = Rows(
     columns=(typed("constant", "Constant"), typed("controller", "Controller"), told("net", "Scale"), told("off", "Off"), told("next", "Next")),
     typed=("constant", "controller", "gross", "tare", "net", "start", "end"),
     ends=("tare", "net", "end"),
+    either=("gross+tare", "net", "start+end"),
     begins_with={"constant": "new_factor"},
 )  # fmt: skip
 

@@ -42,6 +42,7 @@ FILLS = Rows(
     columns=(typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), told("density", "Density")),
     typed=("gross", "tare", "net"),
     ends=("tare", "net"),
+    either=("gross+tare", "net"),
 )
 
 
@@ -53,7 +54,7 @@ class DensityCheck(Method):
     summary = "A measure filled, struck level and weighed"
     question = "Is the density right?"
     subject = "The density"
-    kinds = ("spreader", "meter")
+    kinds = ("spreader", "free-spreader", "meter")
     profile = "metered-feed"
     inputs = DensityCheckInputs
     hands = ("density",)

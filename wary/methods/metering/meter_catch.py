@@ -101,10 +101,10 @@ RUNS = Rows(
     list="runs",
     name="Catch",
     empty="No catch yet: prime it first, and put that material back.",
-    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "after"), told("net", "Net"), told("value", "For one"), told("change", "Against the one before")),
+    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), told("net", "Net"), told("value", "For one"), told("change", "Change")),
     typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass"),
     ends=("tare", "end_mass"),
-    either=("gross", "start_mass"),
+    either=("gross+tare+zeroed", "start_mass+end_mass"),
 )  # fmt: skip
 
 

@@ -127,6 +127,7 @@ CATCHES = Rows(
     columns=(typed("revolutions", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), told("per_turn", "For one turn")),
     typed=("revolutions", "gross", "tare", "net"),
     ends=("tare", "net"),
+    either=("gross+tare", "net"),
 )  # fmt: skip
 EARLIER = Rows(
     list="earlier",
@@ -149,7 +150,7 @@ class RateChart(Method):
     question = "Which setting gives the target?"
     subject = "The chart"
     half_done = "the gate was moved, and no catch shows yet what it gives"
-    kinds = ("spreader",)
+    kinds = ("free-spreader",)
     profile = "metered-feed"
     inputs = RateChartInputs
     compares = True

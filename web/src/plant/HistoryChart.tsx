@@ -17,6 +17,10 @@ const WIDTH = 1180;
 const [LEFT, RIGHT] = [64, WIDTH - 16];
 /** The height that the errors take. */
 const ERRORS = 132;
+/** Whether there is something to draw of a visit. */
+const shows = (point: Point) =>
+  point.error_found != null || point.zero_figure != null || Number.isFinite(Number.parseFloat(point.factor_after));
+
 /** Many points are drawn small. */
 const MANY = 60;
 
@@ -37,7 +41,7 @@ export function HistoryChart({
       asked(api.GET("/api/channels/{channel_id}/history", { params: { path: { channel_id: channel.id } } })),
   });
   const history = found.data;
-  if (!history || (!history.points.length && !history.events.length)) return null;
+  if (!history || (!history.points.some(shows) && !history.events.length)) return null;
   return (
     <figure className="history">
       <figcaption>
@@ -55,7 +59,7 @@ export function HistoryChart({
           </a>
         </span>
       </figcaption>
-      {history.points.length > 0 && <Chart history={history} factor={factor} />}
+      {history.points.some(shows) && <Chart history={history} factor={factor} />}
       {table && <Visits channel={channel.id} />}
     </figure>
   );

@@ -38,11 +38,13 @@ export function ListBlock({ part, input, rows, full }: Props) {
   );
 }
 
-/** Of keys that exclude each other only the one in use is shown, once one is. */
+/** Of ways that exclude each other, each of one key or of several, only the one in use is shown, once one is. */
 function inUse(bench: Bench, { either }: RowsView, full: string): (key: string) => boolean {
   const listed = bench.rows(full);
-  const used = (either ?? []).filter((key) => listed.some((row) => bench.field(`${full}.${row.row}.${key}`).text));
-  return (key) => !used.length || !either?.includes(key) || used.includes(key);
+  const ways = (either ?? []).map((way) => way.split("+"));
+  const inOne = (key: string) => listed.some((row) => bench.field(`${full}.${row.row}.${key}`).text);
+  const used = ways.filter((way) => way.some(inOne));
+  return (key) => !used.length || !ways.flat().includes(key) || used.some((way) => way.includes(key));
 }
 
 function ListTable({ input, rows, full }: Omit<Props, "part">) {
