@@ -206,7 +206,7 @@ class _Dosing:
             return self._still_off(before, after)
         if not given.doses:
             text = f"The check mass reads {self._off(after)}. Now doses, until three in a row are right."
-            return sheet.answer(KEEP_TESTING, [Reason("dose-next", text)], headline="Dose next", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("dose-next", text)], headline="Dose next")
         return self._doses()
 
     def _inputs(self) -> None:
@@ -307,7 +307,7 @@ class _Dosing:
             sheet.slips = explain(ratio, 0.0, entered)
         if right:
             text = f"The check mass reads {self._off(before)}: within tolerance."
-            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It weighs right: leave it alone", lead=text)  # fmt: skip
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It weighs right: leave it alone")  # fmt: skip
         far = not at_most(abs(before), FAR_OFF * self.mass)
         if far and self.setting.occasion != "first":
             text = f"The check mass reads {self._off(before)}: more than a span that has wandered. A wrong figure or a damaged cell comes before any calibrating."
@@ -329,12 +329,12 @@ class _Dosing:
         settled = self._settled()
         if settled is not None:
             text = f"Doses {settled} to {settled + IN_A_ROW - 1} are right, three in a row."
-            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It doses right: leave it alone", lead=text)  # fmt: skip
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It doses right: leave it alone")  # fmt: skip
         if len(doses) < ENOUGH_DOSES:
             text = (
                 f"{len(doses)} {'dose' if len(doses) == 1 else 'doses'}, and no three in a row are right yet. Dose on."
             )
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Dose on", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Dose on")
         text = f"{len(doses)} doses, and never three in a row right, though the check mass reads right: it is not the cell. Flow, valve, tare, air."
         return sheet.answer(FIND_FAULT, [Reason("not-repeating", text)], look=WHERE_TO_LOOK)
 

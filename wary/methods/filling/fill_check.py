@@ -220,7 +220,7 @@ class _Watching:
         if count < LEAST_SAMPLES:
             text = f"{count} {'sample is' if count == 1 else 'samples are'} in the set; {LEAST_SAMPLES} are wanted before anything is said."
             more = {"runs": count, "minimum": LEAST_SAMPLES}
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Sample on: {LEAST_SAMPLES - count} more", lead=text)  # fmt: skip
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Sample on: {LEAST_SAMPLES - count} more")  # fmt: skip
         fault = self._scales() or self._drift()
         if fault:
             return sheet.answer(FIND_FAULT, [fault], look=WHERE_TO_LOOK)
@@ -382,10 +382,11 @@ class _Watching:
         sheet, given = self.sheet, self.given
         assert given.over is not None and given.under is not None
         out = sum(self._out(error) for error in self.errors)
-        about = f"{len(self.errors)} samples are {self._signed(self.mean)} off in the mean"
+        mean = f"{shown(from_si(self.mean, self.unit), 3, sign=True) or '0'} {self.unit}"
+        about = f"{len(self.errors)} samples are {mean} off in the mean"
         if not out and at_most(-given.under.si / 2, self.mean) and at_most(self.mean, given.over.si / 2):
             text = f"{about}, and all are within tolerance."
-            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It fills right: leave it alone", lead=text)  # fmt: skip
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It fills right: leave it alone")  # fmt: skip
         why = f"{out} of them out of tolerance" if out else "more than half of the tolerance to one side"
         text = f"{about}, {why}. Tune it: trials of three fills say which cut-off to move."
         sheet.down = self.mean > 0
@@ -406,7 +407,7 @@ class _Watching:
             low_text=f"−{mass_shown(given.under.si, self.unit)}" if given.under else "",
             high_text=f"+{mass_shown(given.over.si, self.unit)}" if given.over else "",
             mean=self.mean if self.errors else None,
-            mean_text=self._signed(self.mean) if self.errors else "",
+            mean_text=f"{shown(from_si(self.mean, self.unit), 3, sign=True) or '0'} {self.unit}" if self.errors else "",
             deviation=self.deviation,
             marks=tuple(marks) if given.target else (),
             before=first,

@@ -117,7 +117,7 @@ class FillPrecheck(Method):
             return sheet.answer(NOT_READY, sheet.absent)
         count = len(given.parts or [])
         text = f"{count} {'part' if count == 1 else 'parts'} tried, all as expected."
-        return sheet.answer(LEAVE, [Reason("ready", text)], headline="Ready for product", lead=text)
+        return sheet.answer(LEAVE, [Reason("ready", text)], headline="Ready for product")
 
 
 METHOD = FillPrecheck()

@@ -275,7 +275,7 @@ def _kind(trial: Trial, pack: Pack) -> drawings.FillsAre | None:
 
 SAYS: dict[drawings.FillsAre | None, str] = {
     "scattered": "scattered",
-    "beside": "beside the target",
+    "beside": "beside",
     "in-order": "tuned",
     None: "too few fills",
 }
@@ -329,7 +329,7 @@ class _Tuning:
             made = len(last.errors)
             text = f"{made} {'fill is' if made == 1 else 'fills are'} in the set at this setting; {LEAST_FILLS} are wanted before anything is moved."
             more = {"runs": made, "minimum": LEAST_FILLS}
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Fill on: {LEAST_FILLS - made} more", lead=text)  # fmt: skip
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline=f"Fill on: {LEAST_FILLS - made} more")  # fmt: skip
         self._fine_stage(last, decision)
         self._usual(decision.cut_offs)
         return self._said(trials, decision)
@@ -416,8 +416,8 @@ class _Tuning:
             text = f"{self._name(moved[0]).capitalize()} was moved by {self._signed(by)}, the mean went by {self._signed(went)}."
             self.sheet.check("one-setting", "pass", text)
 
-    def _signed(self, kilograms: float) -> str:
-        return f"{shown(from_si(kilograms, self.unit), 4, sign=True)} {self.unit}"
+    def _signed(self, kilograms: float, significant: int = 4) -> str:
+        return f"{shown(from_si(kilograms, self.unit), significant, sign=True)} {self.unit}"
 
     def _tell(self) -> None:
         pack = self.pack
@@ -480,7 +480,7 @@ class _Tuning:
         if decision.call == FIND_FAULT:
             return self.sheet.answer(FIND_FAULT, [Reason(why, text)], look=WHERE_TO_LOOK)
         if decision.call == LEAVE:
-            return self.sheet.answer(LEAVE, [Reason("tuned", text)], headline="Tuned: leave it alone", lead=text)
+            return self.sheet.answer(LEAVE, [Reason("tuned", text)], headline="Tuned: leave it alone")
         if decision.call == KEEP_TESTING:
             return self.sheet.answer(KEEP_TESTING, [Reason(why, text)], lead="No whole division would bring it nearer.")
         moves = [self._move(stage, last.cut_offs, decision.cut_offs) for stage in reversed(decision.moved(last.cut_offs))]  # fmt: skip
@@ -496,7 +496,7 @@ class _Tuning:
         return f"{self._name(stage)} {shown(before, 6)}\u00a0→\u00a0{shown(after, 6)}\u00a0{unit}"
 
     def _about(self, last: Trial) -> str:
-        return f"The mean is {self._signed(last.mean)} off, and the fills range over {mass_shown(last.spread, self.unit)}"  # fmt: skip
+        return f"The mean is {self._signed(last.mean, 3)} off, and the fills range over {mass_shown(last.spread, self.unit, 3)}"  # fmt: skip
 
     def _allowed(self) -> str:
         assert self.pack

@@ -228,7 +228,7 @@ class _Grading:
             if self.given.batch
             else " Sort a batch, and type its counts, to see what it makes of them."
         )
-        return sheet.answer(LEAVE, [Reason("in-order", text)], headline="The grades are in order", lead=text)
+        return sheet.answer(LEAVE, [Reason("in-order", text)], headline="The grades are in order")
 
     def _not_ready(self, code: str, check: str, text: str, path: str) -> None:
         self.sheet.check(check, "fail", text)

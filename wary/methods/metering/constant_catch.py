@@ -199,7 +199,7 @@ class _Closing:
             return sheet.answer(NOT_READY, sheet.absent)
         if not self.runs:
             text = "Every catch is set aside: catch again."
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)])
         place, run, net = self.runs[-1]
         assert run.controller
         least = self._least()

@@ -103,7 +103,7 @@ class DensityCheck(Method):
                 if used
                 else "Every fill is set aside: fill it again."
             )
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Fill it again", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Fill it again")
         agree = (given.agree or AGREE).si
         if not at_most(spread, agree):
             text = f"The fills range over {percent_shown(spread)}; {percent_shown(agree)} counts as agreeing."
@@ -113,7 +113,7 @@ class DensityCheck(Method):
         words = f"{shown(from_si(mean, unit), 4)} {unit}"
         if given.density_keyed and at_most(abs(given.density_keyed.si / mean - 1), agree):
             text = f"It weighs {words}; the controller has {given.density_keyed.text}."
-            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="Leave it alone", lead=text)
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="Leave it alone")
         text = f"It weighs {words}" + (
             f"; the controller has {given.density_keyed.text}." if given.density_keyed else "."
         )

@@ -111,10 +111,10 @@ class FeedTrim(Method):
         inside = _inside(given)
         if len(inside) < 2 or inside[-1][2] <= inside[0][2]:
             text = "Not enough in the window: two samples at least, with counts between them."
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Sample on", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline="Sample on")
         if any(b[1] > a[1] * (1 + 1e-12) for a, b in zip(inside, inside[1:], strict=False)):
             text = "The vessel became heavier within the window: it was refilled. Wait until a whole window has passed."
-            return sheet.answer(KEEP_TESTING, [Reason("refilled", text)], headline="Refilled: sample on", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("refilled", text)], headline="Refilled: sample on")
         return self._judged(sheet, given, inside)
 
     def _judged(self, sheet: Draft, given: FeedTrimInputs, inside: list[tuple[float, float, float]]) -> Assessment:
@@ -136,9 +136,7 @@ class FeedTrim(Method):
             return sheet.answer(FIND_FAULT, [Reason("at-limit", text)], look=WHERE_TO_LOOK)
         accept = sheet.setting.profile.accept
         if accept is not None and at_most(abs(deviation), accept.relative_at(mix)):
-            return sheet.answer(
-                LEAVE, [Reason("within-limit", f"{about}.")], headline="Leave it alone", lead=f"{about}."
-            )
+            return sheet.answer(LEAVE, [Reason("within-limit", f"{about}.")], headline="Leave it alone")
         sheet.down = deviation > 0
         words = percent_shown(held, sign=True)
         return sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. A change of speed of {words} brings the rate back.")], headline=f"Trim by {words}")  # fmt: skip

@@ -279,9 +279,7 @@ class _Catching:
                 else "Every catch is set aside: catch again."
             )
             more = {"runs": count, "minimum": 2}
-            return sheet.answer(
-                KEEP_TESTING, [Reason("too-few-runs", text, more)], headline="Catch once more", lead=text
-            )
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text, more)], headline="Catch once more")
         return self._compared()
 
     # --- what is there ----------------------------------------------------------------------------

@@ -264,7 +264,7 @@ class _Charting:
         if not given.settings or not given.catches or chart is None:
             lacks = "turns" if not given.settings else "a catch"
             text = f"The chart lacks {lacks}: {'count the turns at each setting' if not given.settings else 'some whole turns over a container'}."
-            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline=f"Now {lacks}", lead=text)
+            return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)], headline=f"Now {lacks}")
         falling = chart.falling()
         if falling:
             text = f"Setting {falling.setting:g} turns more slowly than the one before it. Miscounted, or the marker moved: count again."

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useParams } from "react-router";
-import { api, asked, type PartView, type StepView } from "../api/client";
+import { api, asked, type DrawingView, type PartView, type StepView } from "../api/client";
 import { useMe } from "../api/queries";
 import { Drawing } from "../drawings/Drawing";
 import { at } from "../job/path";
@@ -98,7 +98,7 @@ function Workspace({ bench }: { bench: BenchState }) {
         <RunSheet whole={whole} onWhole={(next) => sheet.mutate(next)} />
         <main className="mid">
           <StepPicker />
-          <div className={`figure${step?.kind === "rows" && step.rows.inner ? " figure-stays" : ""}`}>
+          <div className={`figure${part.drawing && STAYS.has(part.drawing.shape) ? " figure-stays" : ""}`}>
             <DrawingOf part={part} step={step} />
           </div>
           {bench.job.practice && <StandIn step={step} />}
@@ -124,6 +124,9 @@ function Workspace({ bench }: { bench: BenchState }) {
     </HandContext>
   );
 }
+
+/** Drawings in which a list is seen at a glance: they stay while its rows go by. */
+const STAYS = new Set<DrawingView["shape"]>(["fills", "samples", "stairs"]);
 
 function remembered(bench: BenchState): { part: string; step: string } | null {
   const text = sessionStorage.getItem(`hand ${bench.job.id}`);

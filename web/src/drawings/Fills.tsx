@@ -21,7 +21,7 @@ export function FillsDrawing({ drawing, taken }: DrawnProps<"fills">) {
   const width = useWidth();
   const narrow = width < 500;
   const cuts = drawing.cut_offs ?? [];
-  const groups = (drawing.groups ?? []).slice(narrow ? -3 : -5);
+  const groups = (drawing.groups ?? []).slice(narrow ? (cuts.length ? -2 : -3) : -5);
   const skipped = (drawing.groups?.length ?? 0) - groups.length;
   const [low, high] = [drawing.low ?? 0, drawing.high ?? 0];
   const offs = groups.flatMap((group) => [...(group.marks ?? []).map((mark) => mark.off), group.mean ?? 0]);
@@ -29,8 +29,9 @@ export function FillsDrawing({ drawing, taken }: DrawnProps<"fills">) {
   const spare = (most - least) * 0.14 || 1e-9;
   const y = (off: number) => TOP + ((most + spare - off) / (most - least + 2 * spare)) * (FOOT - TOP);
   const left = cuts.length ? (narrow ? 196 : 276) : narrow ? 74 : 90;
-  const room = (width - 8 - left) / Math.max(groups.length, narrow ? 2 : 3);
-  const x = (place: number) => left + room * (place + 0.5);
+  const from = narrow ? left + 40 : left;
+  const room = (width - 8 - from) / Math.max(groups.length, narrow ? 2 : 3);
+  const x = (place: number) => from + room * (place + 0.5);
   return (
     <svg className="figure-svg" viewBox={`0 0 ${width} 186`} role="img" aria-label={words(drawing)}>
       {cuts.length > 0 && <Pack cuts={cuts} target={drawing.target} high={high} low={low} narrow={narrow} />}
