@@ -42,6 +42,8 @@ def add_channel(request: HttpRequest, system_id: UUID, given: schemas.ChannelIn)
     if wrong or unread:
         raise Problem(422, "This cannot be kept yet", "Nothing was changed.", [*wrong, *unread])
     figures |= kept
+    if given.copy_of:
+        figures = dict(system.machine.copied(figures, system.plates)) | kept
     if any(plate.key == NUMBER for plate in system.machine.channel_plates):
         figures.setdefault(NUMBER, next_number(there))
     place = 1 + max((one.place for one in there), default=-1)

@@ -202,3 +202,49 @@ class Drawn(unittest.TestCase):
             if drawn is not None:
                 sent = json.loads(drawn.model_dump_json())
                 self.assertEqual(Drawing.validate_python(sent), drawn, walk.method)
+
+    def test_fills_beside_each_other_and_the_cut_offs_where_they_bite(self) -> None:
+        drawn = self.drawing("fill-tuning")
+        self.assertEqual((drawn.shape, drawn.target.text, drawn.low_text, drawn.high_text), ("fills", "1000 g", "−10 g", "+10 g"))  # fmt: skip
+        self.assertEqual([(one.label, round(one.at, 6), one.text) for one in drawn.cut_offs], [("fast", 0.7, "300 g"), ("medium", 0.9, "100 g"), ("fine", 0.98, "20 g")])  # fmt: skip
+        group = drawn.groups[0]
+        self.assertEqual(([mark.text for mark in group.marks], group.are), (["3 g", "1 g", "−2 g"], "in-order"))
+        self.assertAlmostEqual(group.mean, 2 / 3000, 9)
+
+    def test_check_mass_and_doses_in_per_cent_of_what_each_should_be(self) -> None:
+        drawn = self.drawing("dose-check")
+        self.assertEqual((drawn.shape, [group.label for group in drawn.groups]), ("fills", ["as found"]))
+        self.assertAlmostEqual(drawn.high, 0.3, 9)
+        self.assertEqual([round(mark.off, 6) for mark in drawn.groups[0].marks], [0.05, 0.1, 0.075])
+
+    def test_samples_in_their_order_with_tolerance_mean_and_zones(self) -> None:
+        drawn = self.drawing("fill-check")
+        self.assertEqual((drawn.shape, len(drawn.marks), drawn.before), ("samples", 6, 0))
+        self.assertEqual([mark.number for mark in drawn.marks], [1, 2, 3, 4, 5, 6])
+        self.assertAlmostEqual(drawn.deviation * 1000, 1.8 / 1.128, 6)
+        self.assertEqual((drawn.mean_text, drawn.low), ("+2.17 g", -0.01))
+
+    def test_grades_as_a_ruler_with_what_was_sorted(self) -> None:
+        drawn = self.drawing("grade-check")
+        self.assertEqual([edge.text for edge in drawn.edges], ["60 g", "80 g", "100 g"])
+        self.assertEqual([(one.label, one.outlet, one.count) for one in drawn.grades], [("small", "1", 10), ("medium", "2", 20), ("large", "3", 5)])  # fmt: skip
+        self.assertEqual([round(one.mean, 6) for one in drawn.grades], [0.07, 0.09, 0.11])
+        self.assertEqual((drawn.reject.text, any(one.wrong for one in drawn.grades)), ("130 g", False))
+
+    def test_catches_as_a_staircase_against_what_is_wanted(self) -> None:
+        for method, values, wanted in (
+            ("meter-catch", [0.1, 0.1005], "0.1 kg/rev"),
+            ("constant-catch", [100 / 105, 100 / 100.2], "scale"),
+            ("density-check", [900.0, 905.0], "0.9 kg/L"),
+        ):
+            drawn = self.drawing(method)
+            self.assertEqual((drawn.shape, drawn.wanted.text), ("stairs", wanted))
+            for step, value in zip(drawn.steps, values, strict=True):
+                self.assertAlmostEqual(step.value, value, 6, method)
+
+    def test_a_rate_chart_and_a_trail_of_samples(self) -> None:
+        chart = self.drawing("rate-chart")
+        self.assertEqual((chart.speeds, chart.unit, chart.gate), (("20 km/h", "30 km/h", "40 km/h"), "kg/km", ("40 mm", "44 mm")))  # fmt: skip
+        self.assertEqual([cell.text for cell in chart.rows[0].cells], ["28.8", "19.2", "14.4"])
+        trail = self.drawing("feed-trim")
+        self.assertEqual((trail.taken_text, trail.counted_text, len(trail.marks)), ("1 kg", "1 kg", 3))

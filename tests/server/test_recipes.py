@@ -44,6 +44,20 @@ class Recipes(PlantTestCase):
         self.assertEqual(four.json()["figures"], {"number": 4})
         self.assertEqual(self.send(self.url, {"name": "Flake 3 kg"}).json()["figures"]["number"], 3)
 
+    def test_below_the_bulk_limit_a_copy_never_uses_fast(self) -> None:
+        self.filler.plates |= {"bulk_limit": "250 g"}
+        self.filler.save()
+        small = self.send(self.url, {"name": "Flake 100 g", "copy_of": str(self.channel.id), "figures": {"target": "100 g"}})  # fmt: skip
+        figures = small.json()["figures"]
+        self.assertEqual((figures["fast"], figures["medium"], figures["fine"]), ("100 g", "100 g", "20 g"))
+        large = self.send(
+            self.url, {"name": "Flake 2 kg", "copy_of": str(self.channel.id), "figures": {"target": "2 kg"}}
+        )
+        self.assertEqual(large.json()["figures"]["fast"], "300 g")
+        own = {"target": "200 g", "fast": "150 g"}
+        typed = self.send(self.url, {"name": "Flake 200 g", "copy_of": str(self.channel.id), "figures": own})
+        self.assertEqual(typed.json()["figures"]["fast"], "150 g")
+
     def test_a_slip_is_said_by_its_field_and_nothing_is_kept(self) -> None:
         before = Channel.objects.count()
         answer = self.send(self.url, {"name": " ", "figures": {"fine": "20 m", "colour": "red", "number": 1}})

@@ -108,6 +108,10 @@ class Machine:
         event = self.events.get(kind)
         return [method for method in (event.stale if event else ()) if method in self.methods()]
 
+    def copied(self, figures: Mapping[str, Any], plates: Mapping[str, Any]) -> dict[str, Any]:
+        """The figures of a channel that begins as a copy of another, once its own target stands in them."""
+        return dict(figures)
+
     def titles(self) -> dict[str, str]:
         """What its plates and those of its channels are called."""
         return {plate.key: self.says.get(plate.key, plate.title) for plate in (*self.plates, *self.channel_plates)}

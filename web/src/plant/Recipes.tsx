@@ -89,7 +89,9 @@ function RecipeForm({ system, asked: { of, copy }, onDone }: { system: SystemVie
     Object.fromEntries(fields.map((field) => [field.key, String(of.figures[field.key] ?? "")])),
   );
   const keep = async () => {
-    const body = { name, figures, copy_of: copy ? of.id : null };
+    // Of a copy only what was typed otherwise is sent: the machine knows what follows for another size.
+    const changed = Object.entries(figures).filter(([key, text]) => text !== String(of.figures[key] ?? ""));
+    const body = { name, figures: copy ? Object.fromEntries(changed) : figures, copy_of: copy ? of.id : null };
     const kept = copy
       ? api.POST("/api/systems/{system_id}/channels", { params: { path: { system_id: system.id } }, body })
       : api.PATCH("/api/channels/{channel_id}", { params: { path: { channel_id: of.id } }, body });
