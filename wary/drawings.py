@@ -276,6 +276,14 @@ class Stair(Drawn):
     aside: bool = False
 
 
+class MeterMark(Drawn):
+    """A meter over its container at the latest catch: turns, what was caught, and the tare, each as it is spoken."""
+
+    turns: str
+    net: str = ""
+    tare: str = ""
+
+
 class Stairs(Drawn):
     """Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that."""
 
@@ -284,6 +292,7 @@ class Stairs(Drawn):
     wanted: Figure | None = None
     within: float = 0.01
     called: str = ""
+    meter: MeterMark | None = None
 
 
 RateZone = Literal["below", "inside", "above"]

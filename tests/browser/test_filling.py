@@ -259,6 +259,15 @@ class DosingAndGrading(Filling):
         self.verdict("Find the fault first")
         self.assertEqual(page.evaluate(OVERLAPS), [])
         self.assert_accessible()
+        # Clearing asks first; what stood there stays in the trail.
+        page.get_by_role("button", name="Clear the batch", exact=True).click()
+        expect(page.locator(".list-table tbody tr:has(.tally-number)")).to_have_count(1)
+        page.get_by_role("button", name="Clear the batch: sure").click()
+        expect(page.locator(".list-table tbody tr:has(.tally-number)")).to_have_count(0)
+        self.verdict("The grades are in order")
+        expect(page.locator(".kept")).not_to_contain_text("on the way")
+        counts = Entry.objects.filter(job=self.job, path__endswith=".count").values_list("text", flat=True)
+        self.assertEqual(list(counts), ["10", ""])
 
 
 class OnAPhone(Filling):
@@ -281,3 +290,18 @@ class OnAPhone(Filling):
         page.goto(f"/systems/{system.id}")
         expect(page.locator(".recipes")).to_contain_text("Flake 1 kg")
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+
+
+class LongLists(Filling):
+    def test_the_latest_rows_of_a_long_list_are_shown_and_all_when_asked(self) -> None:
+        page = self.bench("fill-check", self.filler())
+        rows = {f"samples.s{n:03}.bench": f"{1000 + n % 5} g" for n in range(150)}
+        enter(self.job, self.plant.technician, rows)
+        page.reload()
+        self.go("Samples")
+        listed = page.locator(".list-table tbody tr:has(.tally-number)")
+        expect(listed).to_have_count(120)
+        expect(listed.last).to_contain_text("150")
+        page.get_by_role("button", name="30 earlier: show them too").click()
+        expect(listed).to_have_count(150)
+        expect(page.locator(".figure svg[role=img]")).to_have_attribute("aria-label", re.compile("150 samples"))

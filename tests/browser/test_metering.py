@@ -124,6 +124,28 @@ class Chart(Metering):
         self.verdict("The gate is right: leave it")
         expect(page.locator(".kept")).not_to_contain_text("on the way")
 
+    def test_turns_are_counted_from_tone_to_tone_and_halves_count(self) -> None:
+        gritter = self.machine("free-spreader", {"target_low": "30 kg/km", "target_high": "40 kg/km"})
+        page = self.page
+        page.clock.install()
+        page = self.bench("rate-chart", gritter)
+        self.go("Turns")
+        setting = page.locator(".dock").get_by_role("textbox", name="Setting")
+        setting.fill("1")
+        setting.press("Enter")
+        page.get_by_role("button", name="Start: 60 s from tone to tone").click()
+        for _ in range(5):
+            page.get_by_role("button", name="Count a turn").click()
+        page.get_by_role("button", name="Half a turn more").click()
+        expect(page.get_by_role("timer")).to_contain_text("5.5")
+        page.clock.run_for(61_000)
+        expect(page.get_by_role("button", name="Count a turn")).to_be_disabled()
+        page.get_by_role("button", name="Enter 5.5 in 60 s").click()
+        row = page.locator(".list-table tbody tr").first
+        for words in ("1", "5.5", "60"):
+            expect(row).to_contain_text(words)
+        self.assert_accessible()
+
     def test_the_card_for_the_cab_holds_the_chart_on_one_side(self) -> None:
         gritter = self.machine("free-spreader", {"target_low": "30 kg/km", "target_high": "40 kg/km"})
         page = self.bench("rate-chart", gritter)

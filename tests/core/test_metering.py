@@ -123,6 +123,17 @@ class MeterCatches(unittest.TestCase):
         nets = [full.catch(20) for _ in range(3)]
         self.assertEqual(metered(runs=catches(*nets), old_value="0.12 kg/rev")["call"], "leave")
 
+    def test_the_meter_is_drawn_with_its_turns_its_container_and_what_was_caught(self) -> None:
+        job = AtWork("meter", "meter-catch").enter({"inputs.per": "revolution"})
+        job.rows("runs", {"gross": "2.5 kg", "tare": "0.5 kg", "amount": "20"})
+        drawn = all_methods()["meter-catch"].draw(job.part().given, Seen())
+        assert drawn and drawn.shape == "stairs" and drawn.meter
+        self.assertEqual((drawn.meter.turns, drawn.meter.net, drawn.meter.tare), ("20 turns", "2 kg", "tare 0.5 kg"))
+        job.rows("runs", {"gross": "2 kg", "zeroed": "yes", "amount": "20"})
+        drawn = all_methods()["meter-catch"].draw(job.part().given, Seen())
+        assert drawn and drawn.shape == "stairs" and drawn.meter
+        self.assertEqual(drawn.meter.tare, "zeroed with it on")
+
     def test_what_was_caught_goes_back_to_the_tank(self) -> None:
         job = AtWork("meter", "meter-catch").enter({"inputs.per": "revolution", "inputs.old_value": "0.1 kg/rev"})
         job.rows("runs", *({"gross": "2.6 kg", "tare": "0.5 kg", "amount": "20"} for _ in range(2)))

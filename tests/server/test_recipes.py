@@ -100,6 +100,17 @@ class Recipes(PlantTestCase):
         self.assertEqual((change.before, change.after), ("20 g", "32 g"))
         self.assertIn("spread 2 g", change.why)
 
+    def test_the_sampling_plan_is_kept_with_the_recipe(self) -> None:
+        job = self.plant.job("fill-check", self.filler)
+        texts = {f"samples.s{n}.bench": f"{1000 + n % 3} g" for n in range(6)}
+        enter(job, self.plant.technician, texts | {"inputs.sampling.first": "5", "inputs.sampling.every": "60"})
+        self.assertEqual(self.send(f"/api/jobs/{job.id}/close", COMPLETE).status_code, 200)
+        again = self.plant.job("fill-check", self.filler)
+        fields = self.client.get(f"/api/jobs/{again.id}").json()["fields"]
+        self.assertEqual(
+            (fields["inputs.sampling.first"]["text"], fields["inputs.sampling.every"]["text"]), ("5", "60")
+        )
+
     def test_the_cut_offs_are_said_in_the_machine_s_own_words_on_the_bench(self) -> None:
         two = self.plant.add_system("Bagger", "two-speed-filler", "filling", {"division": "10 g"})
         Channel.objects.filter(system=two).update(figures={"target": "25 kg", "over": "50 g", "under": "50 g", "medium": "1.2 kg", "fine": "90 g"})  # fmt: skip

@@ -36,6 +36,10 @@ def first_entries(record: Record, parts: Parts) -> dict[str, str]:
             path = f"inputs.{key}"
             if known.setdefault(path, text) != text:
                 known[joined(part, path)] = text
+        for key, name in method.takes.items():
+            # A place in a block is filled only where the method names it.
+            if "." in key and record.texts.get(name):
+                known[f"inputs.{key}"] = record.texts[name]
         for name, source in method.takes_rows.items():
             for number, row in enumerate(record.rows.get(source.record, []), 1):
                 for key, come in source.keys.items():

@@ -13,7 +13,7 @@ from wary.methods.tree import Input
 from wary.quantities import FAMILIES, FAMILY_OF
 from wary.typed import as_in_a_file
 
-MOST_ROWS = 1000
+MOST_ROWS = 10_000
 ALSO = {
     "net": "reference", "weighed": "reference", "shown": "indicated", "display": "indicated", "reading": "indicated",
     "start": "total_start", "end": "total_end", "time": "duration", "reason": "set_aside", "direction": "going",

@@ -7,6 +7,8 @@ RECIPE = (
     Plate("target", "Target", "mass"),
     Plate("over", "May be over by", "mass"),
     Plate("under", "May be under by", "mass"),
+    Plate("sample_first", "Sampled: each of the first", "integer"),
+    Plate("sample_every", "Sampled: then one in", "integer"),
 )
 CUT_OFFS = (
     Plate("fast", "Fast ends before", "mass"),

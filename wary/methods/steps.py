@@ -71,11 +71,15 @@ class Countdown:
 class TapCounter:
     """Counts taps and enters their number. `title` is what is counted.
 
-    On a step of figures `into` is the input that holds the count, and each tap is kept at once.
+    On a step of figures `into` is the input that holds the count, and each tap is kept at once. Of
+    a list of blocks it is the place in the row in hand; with `seconds` the count goes on for so
+    long, from tone to tone, and how long it was goes into the place `timed`; halves count.
     """
 
     title: str
     into: str = VALUE
+    seconds: int = 0
+    timed: str = ""
     tool: Literal["counter"] = "counter"
 
 
@@ -91,7 +95,8 @@ class Rows:
     way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
     further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
-    result that is kept in it, and `clears` the lists that are then begun anew.
+    result that is kept in it, and `clears` the lists that are then begun anew. `clearing` is what emptying
+    the whole list is called; it, and taking one row out, ask first.
     """
 
     list: str
@@ -110,6 +115,7 @@ class Rows:
     begins_with: dict[str, str] = field(default_factory=dict)
     keeps: dict[str, str] = field(default_factory=dict)
     clears: tuple[str, ...] = ()
+    clearing: str = ""
 
 
 @dataclass(frozen=True)

@@ -29,7 +29,7 @@ from wary.methods.filling.sampling import (
     one_sided,
     wilson,
 )
-from wary.methods.method import NO_LIMITS, Errors, Method, Seen, Setting
+from wary.methods.method import NO_LIMITS, Errors, HandsBack, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
@@ -146,7 +146,7 @@ class FillCheck(Method):
     inputs = FillCheckInputs
     compares = True
     confirms = True
-    takes = {"recipe": "channel"}
+    takes = {"recipe": "channel", "sampling.first": "sample_first", "sampling.every": "sample_every"}
     line = ("mean_error_mass", "standard_deviation_mass", "capability")
     against = ("target",)
     steps = (
@@ -175,6 +175,13 @@ class FillCheck(Method):
 
     def asks_for_change(self, answer: Assessment) -> bool:
         return False
+
+    def hands_back(self, given: FillCheckInputs, answer: Assessment, plates: object) -> HandsBack:
+        """The sampling plan, which belongs to the recipe."""
+        plan, kept = given.sampling, {}
+        if plan:
+            kept = {"sample_first": plan.first, "sample_every": plan.every}
+        return HandsBack(plates={key: str(count) for key, count in kept.items() if count is not None})
 
     def errors(self, given: FillCheckInputs, answer: Assessment) -> Errors | None:
         mean = answer.figure("mean_error_mass")

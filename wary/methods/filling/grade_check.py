@@ -84,6 +84,7 @@ BATCH = Rows(
     ),
     typed=("grade", "count", "total_mass"),
     ends=("total_mass",),
+    clearing="Clear the batch",
 )
 
 

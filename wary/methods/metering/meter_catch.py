@@ -203,7 +203,23 @@ class MeterCatch(Method):
             wanted=drawings.Figure(size=given.old_value.si, text=given.old_value.text) if given.old_value else None,
             within=agree,
             called="in the controller",
+            meter=_meter(given),
         )
+
+
+def _meter(given: MeterCatchInputs) -> drawings.MeterMark | None:
+    """The meter over its container at the catch in hand; None before the first."""
+    if not given.runs:
+        return None
+    last = given.runs[-1]
+    net, amount = _net(last), last.amount
+    unit = unit_of([last.gross, last.start_mass])
+    kind = "counts" if given.per == "count" else "turns"
+    return drawings.MeterMark(
+        turns=f"{amount:g} {kind}" if amount else "",
+        net=mass_shown(net, unit, 4) if net is not None else "",
+        tare="zeroed with it on" if last.zeroed else f"tare {last.tare.text}" if last.tare else "",
+    )
 
 
 def _end(per: str) -> str:

@@ -118,7 +118,7 @@ SETTINGS = Rows(
     columns=(typed("setting", "Setting"), typed("revolutions", "Turns"), typed("seconds", "Seconds"), told("rpm", "A minute"), told("discharge", "Gives")),
     typed=("setting", "revolutions", "seconds"),
     ends=("seconds",),
-    tool=TapCounter("turn", into="revolutions"),
+    tool=TapCounter("turn", into="revolutions", seconds=60, timed="seconds"),
 )  # fmt: skip
 CATCHES = Rows(
     list="catches",

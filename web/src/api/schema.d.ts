@@ -1588,7 +1588,8 @@ export interface components {
          *     way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
          *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
          *     further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
-         *     result that is kept in it, and `clears` the lists that are then begun anew.
+         *     result that is kept in it, and `clears` the lists that are then begun anew. `clearing` is what emptying
+         *     the whole list is called; it, and taking one row out, ask first.
          */
         Rows: {
             /** List */
@@ -1646,6 +1647,11 @@ export interface components {
              * @default []
              */
             clears: string[];
+            /**
+             * Clearing
+             * @default
+             */
+            clearing: string;
         };
         /**
          * Sheet
@@ -1792,7 +1798,9 @@ export interface components {
          * TapCounter
          * @description Counts taps and enters their number. `title` is what is counted.
          *
-         *     On a step of figures `into` is the input that holds the count, and each tap is kept at once.
+         *     On a step of figures `into` is the input that holds the count, and each tap is kept at once. Of
+         *     a list of blocks it is the place in the row in hand; with `seconds` the count goes on for so
+         *     long, from tone to tone, and how long it was goes into the place `timed`; halves count.
          */
         TapCounter: {
             /** Title */
@@ -1802,6 +1810,16 @@ export interface components {
              * @default value
              */
             into: string;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Timed
+             * @default
+             */
+            timed: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3280,6 +3298,24 @@ export interface components {
             tick: boolean;
         };
         /**
+         * MeterMark
+         * @description A meter over its container at the latest catch: turns, what was caught, and the tare, each as it is spoken.
+         */
+        MeterMark: {
+            /** Turns */
+            turns: string;
+            /**
+             * Net
+             * @default
+             */
+            net: string;
+            /**
+             * Tare
+             * @default
+             */
+            tare: string;
+        };
+        /**
          * PartView
          * @description One method of the visit; the main one has an empty key.
          */
@@ -3643,6 +3679,7 @@ export interface components {
              * @default
              */
             called: string;
+            meter?: components["schemas"]["MeterMark"] | null;
         };
         /**
          * Stretch

@@ -16,12 +16,14 @@ export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
   const least = Math.min(-within, ...offs);
   const spare = (most - least) * 0.14;
   const y = (off: number) => TOP + ((most + spare - off) / (most - least + 2 * spare)) * (FOOT - TOP);
-  const [left, right] = [narrow ? 62 : 96, width - 12];
+  const begin = drawing.meter && !narrow ? 150 : 0;
+  const [left, right] = [begin + (narrow ? 62 : 96), width - 12];
   const room = (right - left) / Math.max(steps.length, narrow ? 3 : 5);
   const x = (place: number) => left + room * place;
   const percent = (off: number) => `${off < 0 ? "−" : "+"}${Math.abs(off * 100).toFixed(1)} %`;
   return (
     <svg className="figure-svg" viewBox={`0 0 ${width} 182`} role="img" aria-label={words(drawing)}>
+      {drawing.meter && !narrow && <Meter {...drawing.meter} />}
       <rect x={left} y={y(within)} width={right - left} height={y(-within) - y(within)} fill="var(--band)" />
       <path d={`M${left} ${y(0)} H${right}`} stroke="var(--ink)" strokeWidth="1.5" />
       {steps.map((step, place) => {
@@ -72,6 +74,30 @@ export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
         </text>
       )}
     </svg>
+  );
+}
+
+/** The meter from the side: its hopper, the roller with its turns, the container under it with what was caught. */
+function Meter({ turns, net, tare }: NonNullable<Of<"stairs">["meter"]>) {
+  return (
+    <g textAnchor="middle" fontSize="15" fill="var(--ink)">
+      <g fill="none" stroke="var(--ink)" strokeWidth="2.5">
+        <path d="M30 8 L52 44 H98 L120 8" />
+        <circle cx="75" cy="58" r="15" />
+        <path d="M75 58 L86 48" />
+        <path d="M36 96 V140 H114 V96" />
+      </g>
+      <path d="M75 76 V92" stroke="var(--act)" strokeWidth="4" strokeDasharray="3 4" />
+      <text x="104" y="64" textAnchor="start">
+        {turns}
+      </text>
+      <text x="75" y="126" fontWeight="700">
+        {net}
+      </text>
+      <text x="75" y="160" fill="var(--soft)">
+        {tare}
+      </text>
+    </g>
   );
 }
 

@@ -21,6 +21,8 @@ interface Props {
 }
 
 const ASIDE = "set_aside";
+/** So many of the latest rows of a long list are shown until all are asked for. */
+const LATEST = 120;
 
 /** The places in one row of a list; a plain list has the one place `value`. */
 export const insideOf = (list: InputView): InputView[] =>
@@ -54,8 +56,15 @@ function ListTable({ input, rows, full }: Omit<Props, "part">) {
   const kept = inUse(bench, rows, full);
   const columns = rows.columns.filter((column) => kept(column.key));
   const words = new Map(insideOf(input).map((one) => [one.key, one.words ?? []]));
+  const [all, setAll] = useState(false);
+  const skipped = all ? 0 : Math.max(0, listed.length - LATEST);
   return (
     <div className="tally-frame">
+      {skipped > 0 && (
+        <Button variant="link" onClick={() => setAll(true)}>
+          {skipped} earlier: show them too
+        </Button>
+      )}
       <table className="list-table" aria-label={input.title}>
         <thead>
           <tr>
@@ -68,7 +77,8 @@ function ListTable({ input, rows, full }: Omit<Props, "part">) {
           </tr>
         </thead>
         <tbody>
-          {listed.map((row, number) => {
+          {listed.slice(skipped).map((row, index) => {
+            const number = skipped + index;
             const aside = bench.field(`${full}.${row.row}.${ASIDE}`).text;
             const taken = hand.row(full) === row.row;
             return (
@@ -149,6 +159,7 @@ function ListDock({ part, input, rows, full }: Props) {
   const inner = rows.inner ? all.find((one) => one.key === rows.inner!.list) : undefined;
   const [fresh, setFresh] = useState(newRow);
   const [further, setFurther] = useState(false);
+  const [sure, setSure] = useState("");
   const [units, setUnits] = useState<Record<string, string>>({});
   const listed = bench.rows(full);
   const lacks = (row: string) =>
@@ -225,12 +236,15 @@ function ListDock({ part, input, rows, full }: Props) {
     hand.take(full, another);
     if (inner) requestAnimationFrame(() => intoList(`${full}.${another}.${inner.key}`));
   };
-  const takeOut = () => {
-    const under = path("");
+  const empty = (under: string) => {
     const filled = Object.keys(bench.job.fields).filter((one) => one.startsWith(under) && bench.field(one).text);
     bench.enter(...filled.map((one) => ({ path: one, text: "" })));
     hand.take(full, undefined);
+    setSure("");
   };
+  // Where counts stand that are cleared on the machine too, it is asked first; what stood there stays in the trail.
+  const takeOut = () => (rows.clearing && sure !== row ? setSure(row) : empty(path("")));
+  const clearAll = () => (sure !== full ? setSure(full) : empty(`${full}.`));
   const number = place < 0 ? listed.length + 1 : place + 1;
   const label = bench.field(path("label")).text;
   const aside = bench.field(path(ASIDE)).text;
@@ -261,7 +275,7 @@ function ListDock({ part, input, rows, full }: Props) {
               ))}
             {!rows.fixed && (
               <Button variant="link" onClick={takeOut}>
-                Take out
+                {sure === row ? "Take it out: sure" : "Take out"}
               </Button>
             )}
             <Button variant="link" data-new="" onClick={next}>
@@ -273,6 +287,11 @@ function ListDock({ part, input, rows, full }: Props) {
       {tried.length > 0 && tried.length === Object.keys(rows.keeps ?? {}).length && (
         <Button variant="outline-primary" className="mb-2" onClick={keepTried}>
           Keep the one that is measured as tried, and begin another
+        </Button>
+      )}
+      {rows.clearing && listed.length > 0 && (
+        <Button variant="link" onClick={clearAll}>
+          {sure === full ? `${rows.clearing}: sure` : rows.clearing}
         </Button>
       )}
       <div className="dock-fields">
