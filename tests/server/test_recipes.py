@@ -103,7 +103,11 @@ class Recipes(PlantTestCase):
     def test_the_sampling_plan_is_kept_with_the_recipe(self) -> None:
         job = self.plant.job("fill-check", self.filler)
         texts = {f"samples.s{n}.bench": f"{1000 + n % 3} g" for n in range(6)}
-        enter(job, self.plant.technician, texts | {"inputs.sampling.first": "5", "inputs.sampling.every": "60"})
+        enter(
+            job,
+            self.plant.technician,
+            texts | {"inputs.sampling.first": "5", "inputs.sampling.every": "60", "inputs.auto_zero.every": "20"},
+        )
         self.assertEqual(self.send(f"/api/jobs/{job.id}/close", COMPLETE).status_code, 200)
         again = self.plant.job("fill-check", self.filler)
         fields = self.client.get(f"/api/jobs/{again.id}").json()["fields"]

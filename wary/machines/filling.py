@@ -9,6 +9,8 @@ RECIPE = (
     Plate("under", "May be under by", "mass"),
     Plate("sample_first", "Sampled: each of the first", "integer"),
     Plate("sample_every", "Sampled: then one in", "integer"),
+    Plate("zero_first", "Zeroed: each of the first", "integer"),
+    Plate("zero_every", "Zeroed: then one in", "integer"),
 )
 CUT_OFFS = (
     Plate("fast", "Fast ends before", "mass"),

@@ -146,7 +146,13 @@ class FillCheck(Method):
     inputs = FillCheckInputs
     compares = True
     confirms = True
-    takes = {"recipe": "channel", "sampling.first": "sample_first", "sampling.every": "sample_every"}
+    takes = {
+        "recipe": "channel",
+        "sampling.first": "sample_first",
+        "sampling.every": "sample_every",
+        "auto_zero.first": "zero_first",
+        "auto_zero.every": "zero_every",
+    }
     line = ("mean_error_mass", "standard_deviation_mass", "capability")
     against = ("target",)
     steps = (
@@ -177,10 +183,11 @@ class FillCheck(Method):
         return False
 
     def hands_back(self, given: FillCheckInputs, answer: Assessment, plates: object) -> HandsBack:
-        """The sampling plan, which belongs to the recipe."""
-        plan, kept = given.sampling, {}
-        if plan:
-            kept = {"sample_first": plan.first, "sample_every": plan.every}
+        """The plans of sampling and of automatic zero, which belong to the recipe."""
+        kept: dict[str, int | None] = {}
+        for name, plan in (("sample", given.sampling), ("zero", given.auto_zero)):
+            if plan:
+                kept |= {f"{name}_first": plan.first, f"{name}_every": plan.every}
         return HandsBack(plates={key: str(count) for key, count in kept.items() if count is not None})
 
     def errors(self, given: FillCheckInputs, answer: Assessment) -> Errors | None:
