@@ -185,10 +185,10 @@ class PeopleAndLimits(BrowserTestCase):
         dialog.get_by_label("Left alone within").fill("a lot")
         dialog.get_by_role("button", name="Keep").click()
         expect(dialog.get_by_role("alert")).to_be_visible()
-        dialog.get_by_label("Left alone within").fill("1 % or 150 kg, the smaller")
+        dialog.get_by_label("Left alone within").fill("1 % or 160 kg, the smaller")
         dialog.get_by_role("button", name="Keep").click()
         expect(dialog).to_be_hidden()
-        expect(page.get_by_text("± 1 % or 150 kg, whichever is smaller")).to_be_visible()
+        expect(page.get_by_text("± 1 % or 160 kg, whichever is smaller")).to_be_visible()
 
     def test_a_kind_of_instrument_gets_settings_of_its_own(self) -> None:
         page = self.page
