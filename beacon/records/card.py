@@ -54,7 +54,7 @@ def about_card(channel: Channel) -> dict[str, object]:
     half = Job.objects.filter(channel=channel, closed_at=None, not_valid=True, practice=False).exists()
     return {
         "system": system,
-        "channel": channel.name if system.channels.count() > 1 else "",
+        "channel": channel.name if system.machine.channel_plates or system.channels.count() > 1 else "",
         "lines": system.machine.card,
         "figures": _figures(channel),
         "chart": _chart(channel) if channel.figures else None,

@@ -238,5 +238,5 @@ def in_one_line(standing: Standing) -> str:
         result = decides.assessment.results.get(name)
         if isinstance(result, dict) and isinstance(result.get("value"), (int, float)):
             words = name.removesuffix("_mass").replace("_", " ")
-            said.append(f"{words} {shown(result['value'], 3) or '0'} {result['unit']}".strip())
+            said.append(f"{words} {shown(result['value'], 3)} {result['unit']}".strip())
     return "; ".join([decides.assessment.headline, *said])

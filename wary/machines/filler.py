@@ -5,6 +5,7 @@ from typing import Any
 
 from wary.machines.filling import CARE, CUT_OFFS, EVENTS, LISTS, PLATES, RECIPE
 from wary.machines.machine import CELLS, Machine, Part
+from wary.methods.filling.tuning import another_size
 from wary.quantities import Quantity
 
 
@@ -31,10 +32,14 @@ class Filler(Machine):
     def copied(self, figures: Mapping[str, Any], plates: Mapping[str, Any]) -> dict[str, Any]:
         """For another size medium and fine stay; below the bulk limit fast is never used, and stands at the target."""
         read = self.figures(plates) | self.figures(figures)
-        target, limit = read.get("target"), read.get("bulk_limit")
-        if isinstance(target, Quantity) and isinstance(limit, Quantity) and target.si < limit.si:
-            return {**figures, "fast": target.text}
-        return dict(figures)
+        target, fast, medium, limit = (
+            one if isinstance(one := read.get(key), Quantity) else None
+            for key in ("target", "fast", "medium", "bulk_limit")
+        )
+        if not target or not limit or not medium:
+            return dict(figures)
+        to = another_size(target.si, fast.si if fast else target.si, medium.si, limit.si)
+        return {**figures, "fast": target.text} if to == target.si else dict(figures)
 
 
 MACHINE = Filler()

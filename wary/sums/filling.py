@@ -2,6 +2,7 @@
 
 from wary.fields import AboveZero, Count, Inputs, Limit, LimitField, Many, Mass, PositiveMass
 from wary.fields import field as asked
+from wary.methods.filling.tuning import another_size
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.sums.sum import Result, Sum
 
@@ -52,17 +53,6 @@ class SizeGiven(Inputs):
     fast: PositiveMass | None = asked("Fast ends before, now")
     medium: PositiveMass | None = asked("Medium ends before, now")
     fine: PositiveMass | None = asked("Fine ends before, now")
-
-
-def another_size(target: float, fast: float, medium: float, bulk_limit: float | None) -> float:
-    """The fast cut-off of another size on the same machine and product, in kg.
-
-    Medium and fine stay, since flows and heights do. Below the bulk limit fast is never used: it
-    stands at the target.
-    """
-    if bulk_limit is not None and target < bulk_limit:
-        return target
-    return min(max(fast, medium), target)
 
 
 def _size(given: SizeGiven) -> list[Result]:

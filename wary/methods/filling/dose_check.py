@@ -260,7 +260,7 @@ class _Dosing:
         for one in read:
             off = one.si - wanted
             kept = wanted > 0 and limit.kept(off / wanted, off)
-            rows.append({"off": Told(f"{shown(from_si(off, one.unit), 4, sign=True) or '0'} {one.unit}", off, "good" if kept else "bad")})  # fmt: skip
+            rows.append({"off": Told(f"{shown(from_si(off, one.unit), 4, sign=True)} {one.unit}", off, "good" if kept else "bad")})  # fmt: skip
         self.sheet.rows[name] = rows
 
     def _kept(self, error: float) -> bool:
@@ -279,7 +279,7 @@ class _Dosing:
     def _off(self, error: float) -> str:
         """An error in both forms."""
         share = error / self.mass
-        return f"{shown(from_si(error, self.unit), 4, sign=True) or '0'} {self.unit} off, {percent_shown(share, sign=True)}"  # fmt: skip
+        return f"{shown(from_si(error, self.unit), 4, sign=True)} {self.unit} off, {percent_shown(share, sign=True)}"  # fmt: skip
 
     def _notes(self) -> None:
         results, sheet = self.sheet.results, self.sheet

@@ -359,7 +359,7 @@ class _Watching:
         self.sheet.rows["samples"] = rows
 
     def _signed(self, kilograms: float) -> str:
-        return f"{shown(from_si(kilograms, self.unit), 4, sign=True) or '0'} {self.unit}"
+        return f"{shown(from_si(kilograms, self.unit), 4, sign=True)} {self.unit}"
 
     # --- what is said -----------------------------------------------------------------------------
 
@@ -396,7 +396,7 @@ class _Watching:
         sheet, given = self.sheet, self.given
         assert given.over is not None and given.under is not None
         out = sum(self._out(error) for error in self.errors)
-        mean = f"{shown(from_si(self.mean, self.unit), 3, sign=True) or '0'} {self.unit}"
+        mean = f"{shown(from_si(self.mean, self.unit), 3, sign=True)} {self.unit}"
         about = f"{len(self.errors)} samples are {mean} off in the mean"
         if not out and at_most(-given.under.si / 2, self.mean) and at_most(self.mean, given.over.si / 2):
             text = f"{about}, and all are within tolerance."
@@ -421,7 +421,7 @@ class _Watching:
             low_text=f"−{mass_shown(given.under.si, self.unit)}" if given.under else "",
             high_text=f"+{mass_shown(given.over.si, self.unit)}" if given.over else "",
             mean=self.mean if self.errors else None,
-            mean_text=f"{shown(from_si(self.mean, self.unit), 3, sign=True) or '0'} {self.unit}" if self.errors else "",
+            mean_text=f"{shown(from_si(self.mean, self.unit), 3, sign=True)} {self.unit}" if self.errors else "",
             deviation=self.deviation,
             marks=tuple(marks) if given.target else (),
             before=first,

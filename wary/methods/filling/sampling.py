@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from wary.methods.filling.tuning import deviation
 from wary.rules.evidence import NORMAL_95
 
 NEIGHBOURS = 1.128
@@ -30,11 +31,11 @@ def wilson(hits: int, count: int) -> tuple[float, float]:
     return max(0.0, (middle - half) / below), min(1.0, (middle + half) / below)
 
 
-def beyond(errors: Sequence[float], mean: float, deviation: float | None) -> list[int]:
+def beyond(errors: Sequence[float], mean: float, spread: float | None) -> list[int]:
     """The samples that lie beyond three deviations of the mean, by their places."""
-    if not deviation:
+    if not spread:
         return []
-    return [place for place, error in enumerate(errors) if abs(error - mean) > BEYOND * deviation * (1 + 1e-9)]
+    return [place for place, error in enumerate(errors) if abs(error - mean) > BEYOND * spread * (1 + 1e-9)]
 
 
 def one_sided(errors: Sequence[float], mean: float) -> tuple[int, int] | None:
@@ -68,9 +69,7 @@ def difference(pairs: Sequence[float]) -> Difference | None:
     """Of the differences of two scales; None where no pack was on both."""
     if not pairs:
         return None
-    mean = math.fsum(pairs) / len(pairs)
-    spread = math.sqrt(math.fsum((one - mean) ** 2 for one in pairs) / (len(pairs) - 1)) if len(pairs) > 1 else None
-    return Difference(mean, spread, len(pairs))
+    return Difference(math.fsum(pairs) / len(pairs), deviation(pairs), len(pairs))
 
 
 def cycles_since(before: int, now: int, most: int | None) -> int | None:

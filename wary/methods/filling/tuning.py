@@ -209,6 +209,17 @@ def deviation(figures: Sequence[float]) -> float | None:
     return math.sqrt(math.fsum((one - mean) ** 2 for one in figures) / (len(figures) - 1))
 
 
+def another_size(target: float, fast: float, medium: float, bulk_limit: float | None) -> float:
+    """The fast cut-off of another size on the same machine and product, in kg.
+
+    Medium and fine stay, since flows and heights do. Below the bulk limit fast is never used: it
+    stands at the target.
+    """
+    if bulk_limit is not None and target < bulk_limit:
+        return target
+    return min(max(fast, medium), target)
+
+
 def tune(first: CutOffs, pack: Pack, fill: Callable[[CutOffs], Trial], most: int = 20) -> list[Decision]:
     """Tunes as the rules say until they leave it or find a fault: the decision after each trial."""
     decisions: list[Decision] = []

@@ -19,7 +19,7 @@ from wary.fields import (
     plate,
 )
 from wary.fields import Plates as SlipPlates
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, no_net, twice_weighed, unit_of
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, net_of, no_net, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
@@ -166,9 +166,7 @@ class ConstantCatch(Method):
 def _net(run: ConstantRun) -> float | None:
     if run.start is not None and run.end is not None:
         return run.start.si - run.end.si
-    if run.net is not None:
-        return run.net.si
-    return run.gross.si - run.tare.si if run.gross is not None and run.tare is not None else None
+    return net_of(run)
 
 
 class _Closing:
