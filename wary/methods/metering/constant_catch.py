@@ -19,7 +19,7 @@ from wary.fields import (
     plate,
 )
 from wary.fields import Plates as SlipPlates
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, net_of, no_net, twice_weighed, unit_of
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net, net_of, no_net, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
@@ -254,11 +254,9 @@ class _Closing:
             for key, words in (("start", "before"), ("end", "after")):
                 if getattr(run, key) is None:
                     sheet.absent.append(missing(f"{path}.{key}", f"{where}: type what the machine weighed {words}."))
-        elif run.gross is None and run.net is None:
-            sheet.absent.append(missing(f"{path}.net", f"{where}: weigh what was caught, and type it."))
-        elif run.net is None and run.tare is None:
-            sheet.absent.append(missing(f"{path}.tare", f"{where}: type the tare of its container, or the net."))
-        no_net(sheet, path, where, _net(run))
+            no_net(sheet, path, where, _net(run))
+        else:
+            need_net(sheet, path, where, run)
 
     def _least(self) -> float | None:
         two = any(run.gross is not None or run.start is not None for run in self.rows)
