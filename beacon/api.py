@@ -10,6 +10,7 @@ from pydantic import Field
 from beacon import problems
 from beacon.bench.api import router as bench
 from beacon.loads.api import router as loads
+from beacon.papers.api import router as papers
 from beacon.people.api import router as people
 from beacon.people.models import Organisation
 from beacon.planner.api import router as planner
@@ -29,7 +30,7 @@ from wary.sums.sum import Answer, SumView
 
 api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None)
 problems.install(api)
-for router in (people, plant, references, machine, channels, bench, records, loads, planner, practice):
+for router in (people, plant, references, machine, channels, bench, papers, records, loads, planner, practice):
     api.add_router("", router)
 
 # What is known of methods and machines is known when the program starts, or it does not start.

@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "beacon.people",
     "beacon.plant",
     "beacon.bench",
+    "beacon.papers",
     "beacon.records",
     "beacon.loads",
     "beacon.planner",
@@ -95,7 +96,25 @@ STATIC_URL = "/static/"
 STATIC_ROOT = env.path("BEACON_STATIC", default=str(ROOT / "var/static"))
 WEB_BUILD = ROOT / "web/dist"
 STATICFILES_DIRS = [WEB_BUILD] if WEB_BUILD.exists() else []
-STORAGES = {"staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"}}
+FILES = env.path("BEACON_FILES", default=str(ROOT / "var/files"))
+BUCKET = env("BEACON_S3_BUCKET", default="")
+"""Where photographs and papers lie: a folder, or a bucket of any store that speaks S3."""
+STORAGES = {
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+    "default": {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": BUCKET,
+            "endpoint_url": env("BEACON_S3_ENDPOINT", default=None),
+            "region_name": env("BEACON_S3_REGION", default=None),
+            "default_acl": None,
+            "querystring_auth": True,
+            "file_overwrite": False,
+        },
+    }
+    if BUCKET
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": str(FILES)}},
+}
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
 
 LOGGING = {

@@ -17,6 +17,8 @@ class Job(models.Model):
     `entries` counts its entries and `latest` is the last of them. `fold` is what the first `folded`
     of them came to, so that not all have to be read again; those after it make it whole. `summary`
     is what a closed job hands to the history: errors and uncertainty in per cent, factors, zero.
+    A job that puts an earlier record right names it in `puts_right`, says why, and stands in the
+    history at the time of the earlier one, `tested_at`.
     """
 
     class State(models.TextChoices):
@@ -48,6 +50,9 @@ class Job(models.Model):
     closing = models.JSONField(null=True, blank=True)
     closed_at = models.DateTimeField(null=True, blank=True)
     summary = models.JSONField(null=True, blank=True)
+    puts_right = models.UUIDField(null=True, blank=True)
+    puts_right_why = models.CharField(max_length=300, blank=True)
+    tested_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["-opened_at"]

@@ -64,7 +64,8 @@ def _earlier_zeros(channel: Channel) -> list[str]:
     return [zero for zero in reversed(zeros) if zero]
 
 
-def _new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
+def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
+    """A job of these parts with nothing entered yet."""
     main = next(part for part in visit if not part.key)
     return Job.objects.create(
         channel=channel,
@@ -88,7 +89,7 @@ def open_job(
 ) -> Kept:
     """A new job of these parts; what the system's record knows is entered first. `at` is when, where that is not now."""
     now = at or timezone.now()
-    job = _new_job(user, channel, visit, practice, now)
+    job = new_job(user, channel, visit, practice, now)
     order = parts_of(visit)
     known = first_entries(record_of(channel), order)
     reference = channel.system.reference
@@ -118,7 +119,7 @@ def import_job(user: Person, channel: Channel, document: dict[str, Any]) -> Kept
     now = timezone.now()
     probe = Job(channel=channel, method=str(document.get("method", "")), opened_by=user, opened_at=now, touched_at=now)
     taken = taken_in(document, subject_of(probe))
-    job = _new_job(user, channel, taken.visit, False, now)
+    job = new_job(user, channel, taken.visit, False, now)
     sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.IMPORTED) for path, text in taken.texts.items()]
     sent += _plates_beside(channel, taken.parts, set(taken.texts))
     done = keep(user, job, sent)

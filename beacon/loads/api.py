@@ -25,7 +25,7 @@ from beacon.people.models import Person
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
-from beacon.records.history import safe
+from beacon.records.tables import safe
 from wary.loads import COLUMNS, mass_text
 from wary.quantities import NotAQuantity, from_si, shown
 

@@ -2,12 +2,12 @@
 
 import json
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from django.db.models import Q, QuerySet
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router
+from django.utils import timezone
+from ninja import Query, Router
 
 from beacon.bench.api import download
 from beacon.bench.keeping import job_of
@@ -15,20 +15,22 @@ from beacon.bench.models import Job
 from beacon.bench.schemas import CloseIn, JobView
 from beacon.bench.standing import standing_of
 from beacon.bench.view import job_view
-from beacon.people.access import person, works_in
-from beacon.people.models import Person
-from beacon.plant.access import own_systems, sites
+from beacon.people.access import is_lead, organisation, person, works_in
+from beacon.people.models import Organisation, Person, Role
+from beacon.plant.access import own_systems, system_to_work_on
 from beacon.plant.models import Channel
 from beacon.plant.references_api import reference_in
 from beacon.plant.view import Answer
-from beacon.problems import ProblemDocument
-from beacon.records import schemas
+from beacon.problems import Problem, ProblemDocument
+from beacon.records import schemas, tables
 from beacon.records.card import card
 from beacon.records.certificate import about, certificate
-from beacon.records.done import last_done, title_of
+from beacon.records.done import title_of
 from beacon.records.history import as_csv, as_xlsx, history, visits_table
-from beacon.records.models import Record
-from beacon.records.sealing import close, job_content, why_broken
+from beacon.records.log import COLUMNS, ROW, Sought, page, row_of, sought, to_take_away, visible
+from beacon.records.models import Record, Walk
+from beacon.records.sealing import close, job_content, put_right, seals, walk, why_broken
+from beacon.records.sheets import label, sticker, work_sheet
 from wary.job.closing import Asked
 
 router = Router(tags=["records"])
@@ -52,11 +54,6 @@ def file_out(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return download(job_content(job, standing_of(job)), f"job-{job.id}.json")
 
 
-def visible(user: Person) -> QuerySet[Record]:
-    """The records of the sites that this person may see."""
-    return Record.objects.filter(job__channel__system__site__in=sites(user))
-
-
 def _record(user: Person, record_id: UUID) -> Record:
     found = visible(user).select_related("job__channel__system__site").filter(id=record_id).first()
     if found is None:
@@ -64,52 +61,37 @@ def _record(user: Person, record_id: UUID) -> Record:
     return found
 
 
-OF_SYSTEM = "job__channel__system"
-ROW = ("id", "number", "sealed_at", "job", "job__summary", OF_SYSTEM, f"{OF_SYSTEM}__name", f"{OF_SYSTEM}__site__name", f"{OF_SYSTEM}__site__time_zone")  # fmt: skip
-"""What a row of the log is made of: read as texts, since a page of it needs no more of ten kinds of thing."""
-
-
-def _row(
-    record: UUID, number: int, at: datetime, job: UUID, summary: Answer, system: UUID, name: str, site: str, zone: str
-) -> Answer:
-    """A sealed record in one line of the log."""
-    return last_done((summary or {}) | {"job": job, "record": record, "closed_at": at}) | {
-        "record": record,
-        "number": number,
-        "system": system,
-        "system_name": name,
-        "site": site,
-        "time_zone": zone,
-        "reference": (summary or {}).get("reference", ""),
-    }
-
-
 @router.get("log", response=schemas.LogPage)
-def log(request: HttpRequest, find: str = "", system: UUID | None = None, before: datetime | None = None) -> Answer:
-    """The log; `find` looks in the names of systems, sites and people."""
-    records = visible(person(request))
-    if system:
-        records = records.filter(job__channel__system=system)
-    for word in find.split():
-        records = records.filter(
-            Q(job__channel__system__name__icontains=word)
-            | Q(job__channel__system__site__name__icontains=word)
-            | Q(sealed_by__name__icontains=word)
-        )
-    if before:
-        records = records.filter(sealed_at__lt=before)
-    found = list(records.order_by("-sealed_at").values_list(*ROW)[: PAGE + 1])
-    rows = [_row(*row) for row in found[:PAGE]]
-    return {"rows": rows, "earlier": rows[-1]["closed_at"] if len(found) > PAGE else None}
+def log(request: HttpRequest, asked: Annotated[Sought, Query()], before: str = "") -> Answer:
+    """The log, the latest first; `find` looks in the names of systems, materials, sites, kinds and people."""
+    return page(sought(person(request), asked), before, PAGE)
+
+
+@router.get("log.csv", response=BYTES)
+def log_csv(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
+    """What is looked for in the log, as CSV."""
+    rows = to_take_away(sought(person(request), asked))
+    return _file(tables.as_csv([title for _, title in COLUMNS], rows), tables.CSV, "log.csv")
+
+
+@router.get("log.xlsx", response=BYTES)
+def log_xlsx(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
+    """What is looked for in the log, as a workbook."""
+    rows = to_take_away(sought(person(request), asked))
+    return _file(tables.as_xlsx("Log", [title for _, title in COLUMNS], rows), tables.XLSX, "log.xlsx")
 
 
 @router.get("records/{record_id}", response=schemas.RecordView)
 def one_record(request: HttpRequest, record_id: UUID) -> Answer:
     """A sealed record: what each part came to, whether its seal fits, and every entry that led to it."""
-    record = _record(person(request), record_id)
+    user = person(request)
+    record = _record(user, record_id)
     parts = about(record)["parts"]
     row = Record.objects.values_list(*ROW).get(pk=record.pk)
-    return _row(*row) | {
+    by = getattr(record, "superseded_by", None)
+    content = json.loads(record.content)
+    works = works_in(user).filter(pk=record.organisation_id).exists()
+    return row_of(*row) | {
         "sha256": record.sha256,
         "previous": record.previous,
         "fits": why_broken(record, record.number, record.previous),
@@ -117,8 +99,99 @@ def one_record(request: HttpRequest, record_id: UUID) -> Answer:
             {"title": p["title"], "headline": p["call"], "reasons": p["reasons"], "differs": p["differs"]}
             for p in parts
         ],
-        "trail": json.loads(record.content)["trail"],
+        "trail": content["trail"],
+        # A reader has the certificate, and what was chosen for it; the photographs stay with those who work there.
+        "papers": content.get("papers", []) if works else [],
+        "puts_right": _other(record.supersedes, record) if record.supersedes else None,
+        "put_right_by": _other(by, by) if by else None,
+        "may_put_right": by is None and is_lead(user, record.organisation),
     }
+
+
+def _other(record: Record, says: Record) -> Answer:
+    return {"id": record.id, "number": record.number, "reason": says.job.puts_right_why}
+
+
+@router.post("records/{record_id}/put-right", response={201: JobView, 409: ProblemDocument, 422: ProblemDocument})
+def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.PutRightIn) -> tuple[int, Answer]:
+    """Opens a job that says again what a sealed one said, to be put right; only a lead may."""
+    user = person(request)
+    record = Record.objects.filter(id=record_id, organisation__in=works_in(user, Role.LEAD)).first()
+    if record is None:
+        raise Http404
+    if not any(letter.isalpha() for letter in given.reason):
+        raise Problem(
+            422, "Not opened", errors=[{"path": "reason", "text": "What was wrong? In words, for the record."}]
+        )
+    done = put_right(user, record, given.reason.strip())
+    return 201, job_view(user, done.job, done.after)
+
+
+@router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
+def work_sheet_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
+    """Every reading of a record, with who and when."""
+    record = _record(person(request), record_id)
+    return _file(work_sheet(record), "application/pdf", f"work-sheet-{record.number}.pdf", "inline")
+
+
+@router.get("records/{record_id}/sticker.pdf", response=BYTES)
+def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "a7"] = "62x29") -> HttpResponse:
+    """The sticker of a record, in one of two sizes."""
+    record = _record(person(request), record_id)
+    return _file(sticker(record, size), "application/pdf", f"sticker-{record.number}.pdf", "inline")
+
+
+@router.get("systems/{system_id}/label.pdf", response=BYTES)
+def label_file(request: HttpRequest, system_id: UUID) -> HttpResponse:
+    """The label of a system, whose QR code opens its page."""
+    system = system_to_work_on(person(request), system_id)
+    return _file(label(system), "application/pdf", "label.pdf", "inline")
+
+
+@router.get("chain", response=schemas.ChainView)
+def chain(request: HttpRequest) -> Answer:
+    """The chain of the records of the organisation that this person leads, and when it was last walked."""
+    return _chain(organisation(person(request), Role.LEAD))
+
+
+@router.post("chain/walks", response={201: schemas.ChainView, 429: ProblemDocument})
+def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
+    """Walks the whole chain now: every record, its entries, its files, and what was handed on."""
+    user = person(request)
+    of = organisation(user, Role.LEAD)
+    found, count = walk(of)
+    Walk.objects.create(
+        organisation=of,
+        at=timezone.now(),
+        who=user,
+        records=count,
+        number=found.number if found else None,
+        why=f"{found.system}: {found.why}"[:300] if found else "",
+    )
+    return 201, _chain(of)
+
+
+def _chain(of: Organisation) -> Answer:
+    last = Record.objects.filter(organisation=of).order_by("-number").first()
+    walked = of.walks.select_related("who").first()
+    return {
+        "organisation": of.name,
+        "records": last.number if last else 0,
+        "last_number": last.number if last else None,
+        "last_seal": last.sha256 if last else "",
+        "walked_at": walked.at if walked else None,
+        "walked_by": str(walked.who) if walked and walked.who else "",
+        "walked": walked.records if walked else 0,
+        "broken_at": walked.number if walked else None,
+        "why": walked.why if walked else "",
+    }
+
+
+@router.get("chain/seals.csv", response=BYTES)
+def seals_file(request: HttpRequest) -> HttpResponse:
+    """Every seal of the organisation, to be kept elsewhere: a chain made anew or shortened does not have them."""
+    of = organisation(person(request), Role.LEAD)
+    return _file(seals(of), tables.CSV, f"seals-{timezone.now():%Y-%m-%d}.csv")
 
 
 @router.get("records/{record_id}/record.json", response=BYTES)
@@ -195,11 +268,10 @@ def visits(request: HttpRequest, channel_id: UUID, before: datetime | None = Non
 @router.get("channels/{channel_id}/history.csv", response=BYTES)
 def history_csv(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as CSV."""
-    return _file(as_csv(_channel(request, channel_id)), "text/csv; charset=utf-8", "history.csv")
+    return _file(as_csv(_channel(request, channel_id)), tables.CSV, "history.csv")
 
 
 @router.get("channels/{channel_id}/history.xlsx", response=BYTES)
 def history_xlsx(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as a workbook."""
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _file(as_xlsx(_channel(request, channel_id)), kind, "history.xlsx")
+    return _file(as_xlsx(_channel(request, channel_id)), tables.XLSX, "history.xlsx")

@@ -3,15 +3,13 @@
 import json
 from zoneinfo import ZoneInfo
 
-from django.conf import settings
-from django.template.loader import render_to_string
 from django.utils import timezone
-from weasyprint import HTML
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel
 from beacon.records.certificate import parts_of
 from beacon.records.models import Record
+from beacon.records.printing import pdf
 from wary.drawings import RateTable
 from wary.job.closing import STATES
 from wary.job.file import read
@@ -24,8 +22,7 @@ LATEST = 12
 
 def card(channel: Channel) -> bytes:
     """The card of a channel as PDF."""
-    page = render_to_string("records/card.html", about_card(channel))
-    return bytes(HTML(string=page, base_url=str(settings.ROOT)).write_pdf(pdf_variant="pdf/ua-1"))
+    return pdf("card", about_card(channel))
 
 
 def _figures(channel: Channel) -> list[tuple[str, str]]:

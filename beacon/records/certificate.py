@@ -1,18 +1,18 @@
 """The certificate of a sealed record: made from what was sealed and nothing else."""
 
+import base64
 import datetime
-import io
 import json
 from collections.abc import Iterator
 from typing import Any
 from zoneinfo import ZoneInfo
 
-import segno
 from django.conf import settings
-from django.template.loader import render_to_string
-from weasyprint import HTML
 
+from beacon.papers.keeping import file_of
+from beacon.papers.models import Paper
 from beacon.records.models import Record
+from beacon.records.printing import pdf, qr
 from wary.fields import limit
 from wary.job.places import inputs_of, joined
 from wary.methods import all_methods
@@ -28,8 +28,7 @@ Content = dict[str, Any]
 
 def certificate(record: Record) -> bytes:
     """The certificate as PDF."""
-    page = render_to_string("records/certificate.html", about(record))
-    return bytes(HTML(string=page, base_url=str(settings.ROOT)).write_pdf(pdf_variant="pdf/ua-1"))
+    return pdf("certificate", about(record))
 
 
 def about(record: Record) -> Content:
@@ -53,11 +52,26 @@ def about(record: Record) -> Content:
         "conditions": typed(content, "conditions"),
         "note": typed(content, "note"),
         "closing": closing,
-        "opened": _when(closing["opened_at"], zone),
-        "closed": _when(closing["closed_at"], zone),
+        "opened": when(closing["opened_at"], zone),
+        "closed": when(closing["closed_at"], zone),
         "people": sorted({entry["who"] for entry in content["trail"]}),
-        "qr": _qr(f"{settings.PUBLIC_URL}/records/{record.id}#{record.sha256}"),
+        "papers": content.get("papers", []),
+        "shown": list(_shown(record, content)),
+        "supersedes": content.get("supersedes"),
+        "superseded_by": getattr(record, "superseded_by", None),
+        "qr": qr(f"{settings.PUBLIC_URL}/records/{record.id}#{record.sha256}"),
     }
+
+
+def _shown(record: Record, content: Content) -> Iterator[Content]:
+    """The photographs that were chosen for the certificate, as pictures to stand in a page."""
+    chosen = {one["id"]: one for one in content.get("papers", []) if one["on_certificate"] and not one["set_aside"]}
+    for paper in record.job.papers.filter(id__in=chosen).exclude(kind=Paper.Kind.PDF):
+        try:
+            picture = base64.b64encode(file_of(paper)).decode()
+        except OSError:
+            continue
+        yield chosen[str(paper.id)] | {"picture": f"data:{paper.kind};base64,{picture}"}
 
 
 def parts_of(content: Content) -> Iterator[tuple[str, Content]]:
@@ -71,7 +85,8 @@ def parts_of(content: Content) -> Iterator[tuple[str, Content]]:
         yield "", content
 
 
-def _when(text: str, zone: ZoneInfo) -> str:
+def when(text: str, zone: ZoneInfo) -> str:
+    """A time as people at a site read it."""
     return datetime.datetime.fromisoformat(text).astimezone(zone).strftime("%Y-%m-%d %H:%M %Z")
 
 
@@ -288,9 +303,3 @@ def _limits(profile: Content) -> str:
     if profile.get("minimum_runs"):
         words.append(f"at least {profile['minimum_runs']} runs")
     return " · ".join(words)
-
-
-def _qr(text: str) -> str:
-    picture = io.BytesIO()
-    segno.make(text, error="m").save(picture, kind="svg", xmldecl=False, svgns=True, scale=1, border=0)
-    return picture.getvalue().decode()

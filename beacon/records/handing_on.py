@@ -19,11 +19,12 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
     assert job.closed_at and job.summary
     system.state = state_after(standing, outcome, system.recorded_state)
     zone = ZoneInfo(system.site.time_zone)
-    system.due = job.closed_at.astimezone(zone).date() + datetime.timedelta(days=system.interval_days)
+    tested = job.tested_at or job.closed_at
+    system.due = tested.astimezone(zone).date() + datetime.timedelta(days=system.interval_days)
     system.last = job.summary | {
         "job": str(job.id),
         "record": str(record.id),
-        "closed_at": job.closed_at.isoformat(),
+        "closed_at": tested.isoformat(),
         "channel": channel.name,
     }
     _settle(system, standing, job.closed_at)

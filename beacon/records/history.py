@@ -1,20 +1,18 @@
 """A channel's history: what it read at each visit, its drift, and the table to take away."""
 
-import csv
 import datetime
-import io
 import uuid
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Any
 
-from django.db.models import Count, Max, QuerySet
-from openpyxl import Workbook
-from openpyxl.styles import Font
+from django.db.models import Count, Max
+from django.db.models.functions import Coalesce
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel, System
 from beacon.plant.view import Answer, event_view, profile_of
+from beacon.records import tables
 from beacon.records.done import title_of
 from beacon.records.schemas import HistoryPoint
 from wary.quantities import NotAQuantity, quantity
@@ -25,8 +23,10 @@ DRAWN = 120
 """How many visits the history holds at the most, and how many of them a chart draws."""
 
 
-def _closed(channel_id: uuid.UUID) -> QuerySet[Job]:
-    return Job.objects.filter(channel=channel_id, closed_at__isnull=False, practice=False)
+def _closed(channel_id: uuid.UUID) -> Any:
+    """The closed jobs of a channel, without those that another has put right; `stood` is when each was done."""
+    closed = Job.objects.filter(channel=channel_id, closed_at__isnull=False, practice=False)
+    return closed.filter(record__superseded_by=None).annotate(stood=Coalesce("tested_at", "closed_at"))
 
 
 def history(system: System, channel: Channel) -> Answer:
@@ -51,7 +51,7 @@ def _of_closed_jobs(
 
     A closed job does not change, so that these two say whether anything did; nobody writes to the answer.
     """
-    found = _closed(channel).order_by("-closed_at").values_list("closed_at", "summary")[:MOST]
+    found = _closed(channel).order_by("-stood").values_list("stood", "summary")[:MOST]
     handed = [(at, one) for at, one in reversed(list(found)) if at and one]
     visits = [_visit(at, one) for at, one in handed if one.get("error_found") is not None]
     drifts = drift(visits, limit, interval_days)
@@ -129,11 +129,11 @@ def visits_table(channel: Channel, before: datetime.datetime | None, size: int) 
     """The visits of a channel as a table, the latest first, so many before a time."""
     jobs = _closed(channel.id).select_related("record")
     if before:
-        jobs = jobs.filter(closed_at__lt=before)
-    return [_row(job) for job in jobs.defer("fold", "record__content").order_by("-closed_at")[:size]]
+        jobs = jobs.filter(stood__lt=before)
+    return [_row(job, job.stood) for job in jobs.defer("fold", "record__content").order_by("-stood")[:size]]
 
 
-def _row(job: Job) -> Answer:
+def _row(job: Job, at: datetime.datetime) -> Answer:
     handed = job.summary or {}
     record = getattr(job, "record", None)
     keys = ("error_found", "error_left", "uncertainty_found", "uncertainty_left")
@@ -144,7 +144,7 @@ def _row(job: Job) -> Answer:
         | {
             "record": record.id if record else None,
             "number": record.number if record else None,
-            "closed_at": job.closed_at,
+            "closed_at": at,
             "title": title_of(handed.get("method", job.method)),
             "found_by": title_of(handed.get("method_found")),
             "left_by": title_of(handed.get("method_left")),
@@ -179,33 +179,9 @@ def _rows(channel: Channel) -> Iterable[list[Any]]:
 
 def as_csv(channel: Channel) -> bytes:
     """The table as CSV in UTF-8."""
-    text = io.StringIO()
-    writer = csv.writer(text)
-    writer.writerow([title for _, title in COLUMNS])
-    for row in _rows(channel):
-        writer.writerow([safe(value.isoformat() if isinstance(value, datetime.datetime) else value) for value in row])
-    return text.getvalue().encode("utf-8-sig")
-
-
-def safe(value: Any) -> Any:
-    """A text that a spreadsheet does not take for a formula."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t") else value
+    return tables.as_csv([title for _, title in COLUMNS], _rows(channel))
 
 
 def as_xlsx(channel: Channel) -> bytes:
     """The table as a workbook."""
-    book = Workbook()
-    sheet = book.active
-    assert sheet is not None
-    sheet.title = "History"
-    sheet.append([title for _, title in COLUMNS])
-    for cell in sheet[1]:
-        cell.font = Font(bold=True)
-    for row in _rows(channel):
-        sheet.append(
-            [safe(value.replace(tzinfo=None) if isinstance(value, datetime.datetime) else value) for value in row]
-        )
-    sheet.freeze_panes = "A2"
-    kept = io.BytesIO()
-    book.save(kept)
-    return kept.getvalue()
+    return tables.as_xlsx("History", [title for _, title in COLUMNS], _rows(channel))

@@ -20,6 +20,7 @@ class Record(models.Model):
     sha256 = models.CharField(max_length=64)
     previous = models.CharField(max_length=64, blank=True)
     sealed_at = models.DateTimeField()
+    supersedes = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="superseded_by")
     sealed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
 
     class Meta:
@@ -29,3 +30,20 @@ class Record(models.Model):
 
     def __str__(self) -> str:
         return f"record {self.number}"
+
+
+class Walk(models.Model):
+    """One walk along an organisation's chain: how far it went, and what did not fit, if anything."""
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="walks")
+    at = models.DateTimeField()
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, blank=True, related_name="+")
+    records = models.PositiveIntegerField()
+    number = models.PositiveIntegerField(null=True, blank=True)
+    why = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.organisation}: {self.why or 'every link fits'}"

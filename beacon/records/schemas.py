@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from uuid import UUID
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from beacon.plant.schemas import EventView
 from beacon.records.done import LastDone
@@ -18,13 +18,15 @@ class LogRow(LastDone):
     site: str
     time_zone: str
     reference: str
+    superseded_by: int | None
+    supersedes: int | None
 
 
 class LogPage(BaseModel):
     """A page of records, the latest first; `earlier` is where the next page begins."""
 
     rows: list[LogRow]
-    earlier: datetime | None
+    earlier: str | None
 
 
 class SealedEntry(BaseModel):
@@ -50,6 +52,30 @@ class SealedPart(BaseModel):
     differs: str
 
 
+class SealedPaper(BaseModel):
+    """A photograph or PDF that belongs to a sealed job, with the hash of its file."""
+
+    id: UUID
+    path: str
+    belongs_to: str
+    name: str
+    kind: str
+    size: int
+    sha256: str
+    who: str
+    at: datetime
+    on_certificate: bool
+    set_aside: str
+
+
+class OtherRecord(BaseModel):
+    """The record that this one puts right, or that puts it right, and why."""
+
+    id: UUID
+    number: int
+    reason: str
+
+
 class RecordView(LogRow):
     """A sealed record; `fits` says what is wrong with its seal, if anything is."""
 
@@ -58,6 +84,30 @@ class RecordView(LogRow):
     fits: str | None
     parts: list[SealedPart]
     trail: list[SealedEntry]
+    papers: list[SealedPaper]
+    puts_right: OtherRecord | None
+    put_right_by: OtherRecord | None
+    may_put_right: bool
+
+
+class PutRightIn(BaseModel):
+    """Why a sealed record has to be put right, in words, for its record and the one that follows."""
+
+    reason: str = Field(min_length=1, max_length=300)
+
+
+class ChainView(BaseModel):
+    """The chain of an organisation's records, and when it was last walked; `why` says what did not fit."""
+
+    organisation: str
+    records: int
+    last_number: int | None
+    last_seal: str
+    walked_at: datetime | None
+    walked_by: str
+    walked: int
+    broken_at: int | None
+    why: str
 
 
 class UsedIn(BaseModel):

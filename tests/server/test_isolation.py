@@ -12,6 +12,7 @@ from beacon.people.models import Membership, Role
 from beacon.plant.models import Cell, Event
 from beacon.practice.models import Practice
 from beacon.records.models import Record
+from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
 
@@ -22,6 +23,7 @@ BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/systems/{system_id}/events"): {"kind": "idler"},
     ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},
     ("put", "/api/references/{reference_id}"): {"name": "x", "division": "1 kg"},
+    ("post", "/api/records/{record_id}/put-right"): {"reason": "wrong ticket"},
 }
 SHARED = {"key", "sum_key"}
 """What is the same for everyone, or is named within one's own organisation."""
@@ -47,7 +49,12 @@ class Isolation(PlantTestCase):
         self.cart = self.other.add_system("Trailer", "cart", "load-cart", {})
         load = self.send(f"/api/systems/{self.cart.id}/loads", {}, client)
         self.assertEqual(load.status_code, 201)
+        paper = client.post(
+            f"/api/jobs/{self.theirs.id}/papers?name=x.jpg", photograph(), content_type="application/octet-stream"
+        )
+        self.assertEqual(paper.status_code, 201, paper.content)
         self.ids = {
+            "paper_id": str(paper.json()["id"]),
             "job_id": str(self.theirs.id),
             "system_id": str(self.other.system.id),
             "reference_id": str(self.other.bridge.id),

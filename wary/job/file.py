@@ -96,6 +96,8 @@ class JobFile(Inputs):
     assessment: Block | None = field("Assessment", "written by the application, not read back")
     visit: Rows | None = field("Visit", "the other methods of the same visit, each as a job file")
     trail: Rows | None = field("Trail", "every entry as it was typed")
+    papers: Rows | None = field("Papers", "photographs and papers with their hashes, for people to read")
+    supersedes: Block | None = field("Supersedes", "the record that this one puts right, and why")
     closing: Block | None = field("Closing", "how the job was closed, by whom")
     chain: Block | None = field("Chain", "number of the sealed record, and the seal of the one before it")
 

@@ -1,24 +1,32 @@
 """`verify`: walks every organisation's chain of sealed records."""
 
 import sys
+from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from beacon.records.sealing import Broken, verify
+from beacon.records.sealing import Broken, read_seals, verify
 
 
 class Command(BaseCommand):
     help = "Walks the chains of sealed records and names the first link that does not fit."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--against", help="a list of seals that was kept elsewhere, as CSV")
+
     def handle(self, *args: Any, **options: Any) -> None:
-        bad = False
-        for found in verify():
+        bad, against = False, None
+        if options["against"]:
+            try:
+                against = read_seals(Path(options["against"]).read_bytes())
+            except (OSError, ValueError) as unread:
+                raise CommandError(f"{options['against']} cannot be read as a list of seals: {unread}") from None
+        for found in verify(against):
             if isinstance(found, Broken):
                 bad = True
-                self.stdout.write(
-                    f"{found.organisation}: record {found.number} ({found.system}) does not fit: {found.why}."
-                )
+                where = f" ({found.system})" if found.system else ""
+                self.stdout.write(f"{found.organisation}: record {found.number}{where} does not fit: {found.why}.")
             else:
                 self.stdout.write(found)
         if bad:

@@ -1,0 +1,162 @@
+"""Keeping photographs and papers: the file first, then the row that speaks of it."""
+
+import datetime
+import re
+import unicodedata
+import uuid
+from collections.abc import Iterable
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.utils import timezone
+
+from beacon.bench.models import Job
+from beacon.papers.intake import NotTaken, Taken, digest, taken
+from beacon.papers.models import Paper
+from beacon.people.models import Organisation, Person
+from beacon.plant.models import Reference
+from beacon.problems import Problem
+from wary.job.assess import parts_of
+from wary.job.titles import belongs_to
+
+MOST_OF_A_JOB = 200
+SMALL = "small"
+
+
+def kept_at(organisation: uuid.UUID, sha256: str, what: str = "") -> str:
+    """Where a file lies: by organisation and content, so that what is there is never written over."""
+    return f"papers/{organisation}/{sha256[:2]}/{sha256}{what and f'.{what}'}"
+
+
+def file_of(paper: Paper, what: str = "") -> bytes:
+    """The bytes of a paper, or of its thumbnail. Raises FileNotFoundError where they are gone."""
+    with default_storage.open(kept_at(paper.organisation_id, paper.sha256, what)) as file:
+        return bytes(file.read())
+
+
+def why_gone(paper: Paper) -> str:
+    """What is wrong with the file of a paper; empty where it is the one that was kept."""
+    try:
+        return (
+            "" if digest(file_of(paper)) == paper.sha256 else f"the file “{paper.name}” was changed after it was kept"
+        )
+    except OSError:
+        return f"the file “{paper.name}” is gone"
+
+
+def _put(organisation: uuid.UUID, found: Taken) -> None:
+    for what, content in (("", found.content), (SMALL, found.small)):
+        name = kept_at(organisation, found.sha256, what)
+        if content and not default_storage.exists(name):
+            default_storage.save(name, ContentFile(content))
+
+
+def clean_name(name: str) -> str:
+    """A file's name for reading: its last part, without what no name should hold."""
+    last = re.split(r"[/\\]", unicodedata.normalize("NFC", name))[-1]
+    kept = "".join(c for c in last if unicodedata.category(c)[0] != "C" and c not in '<>:"|?*').strip(" .")
+    return kept[:120] or "photograph"
+
+
+def keep_paper(
+    user: Person,
+    of: Job | Reference,
+    content: bytes,
+    *,
+    id: uuid.UUID,
+    name: str,
+    path: str = "",
+    sha256: str = "",
+    at: datetime.datetime | None = None,
+) -> Paper:
+    """Keeps a file. Raises Problem where it cannot be read, or may not stand there.
+
+    The same file at the same place is kept once: whoever sends it again is given the first.
+    `sha256` is of the file as the device has it, where it says so.
+    """
+    sent = digest(content)
+    if sha256 and sha256.lower() != sent:
+        _refuse("file", "The file did not arrive whole. It is sent again by itself; if not, choose it once more.")
+    job, reference = (of, None) if isinstance(of, Job) else (None, of)
+    there = (
+        Paper.objects.filter(id=id).first()
+        or Paper.objects.filter(job=job, reference=reference, path=path, sent_sha256=sent).first()
+    )
+    if there:
+        if (there.job_id, there.reference_id, there.sent_sha256) != (job and job.id, reference and reference.id, sent):
+            _refuse("id", "This id was used before for something else; choose the file again.")
+        return there
+    if job:
+        if not job.is_open:
+            raise Problem(
+                409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right."
+            )
+        if belongs_to(parts_of(job.parts), path) is None:
+            _refuse("path", f"“{path}” is no place in a job of this kind.")
+        if Paper.objects.filter(job=job).count() >= MOST_OF_A_JOB:
+            _refuse("file", f"A job holds at most {MOST_OF_A_JOB} photographs and papers.")
+    try:
+        found = taken(content)
+    except NotTaken as why:
+        _refuse("file", str(why))
+    organisation: Organisation = job.channel.system.site.organisation if job else of.organisation  # type: ignore[union-attr]
+    _put(organisation.id, found)
+    now = timezone.now()
+    return Paper.objects.create(
+        id=id,
+        organisation=organisation,
+        job=job,
+        reference=reference,
+        path=path,
+        name=clean_name(name),
+        kind=found.kind,
+        size=len(found.content),
+        width=found.width,
+        height=found.height,
+        pages=found.pages,
+        sha256=found.sha256,
+        sent_sha256=sent,
+        who=user,
+        at=min(at or now, now),
+    )
+
+
+def _refuse(path: str, text: str) -> Any:
+    raise Problem(422, "This file is not kept", text, [{"path": path, "text": text}])
+
+
+@transaction.atomic
+def carry_over(user: Person, before: Job, to: Job) -> None:
+    """Takes the papers of a job over to the one that puts it right; the files themselves are there already."""
+    for paper in before.papers.filter(set_aside=""):
+        paper.pk, paper.job, paper.who = uuid.uuid4(), to, paper.who
+        paper._state.adding = True
+        paper.save(force_insert=True)
+
+
+def sealed_papers(job: Job) -> list[dict[str, Any]]:
+    """The papers of a job as its record holds them, each with the hash of its file."""
+    order = parts_of(job.parts)
+    return [
+        {
+            "id": str(paper.id),
+            "path": paper.path,
+            "belongs_to": belongs_to(order, paper.path) or "",
+            "name": paper.name,
+            "kind": paper.kind,
+            "size": paper.size,
+            "sha256": paper.sha256,
+            "who": str(paper.who),
+            "at": paper.at.isoformat(),
+            "on_certificate": paper.on_certificate,
+            "set_aside": paper.set_aside,
+        }
+        for paper in job.papers.select_related("who")
+    ]
+
+
+def first_gone(papers: Iterable[Paper]) -> str:
+    """What is wrong with the first file that is not the one that was kept; empty where all are."""
+    return next((why for paper in papers if (why := why_gone(paper))), "")

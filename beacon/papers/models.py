@@ -1,0 +1,56 @@
+"""Photographs and papers: proof beside the field, the step, the run or the job that it belongs to."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from beacon.bench.models import Job
+from beacon.people.models import Organisation
+from beacon.plant.models import Reference
+
+
+class Paper(models.Model):
+    """A photograph or a PDF, stored by its SHA-256 outside the tables.
+
+    It belongs to a job, at a place of it (`path`; empty for the job as a whole), or to a reference.
+    `sent_sha256` is of what came, `sha256` of what is kept: a photograph is made upright and loses
+    where it was taken. The database refuses to change which file a row speaks of, or to remove one.
+    """
+
+    class Kind(models.TextChoices):
+        JPEG = "image/jpeg"
+        PNG = "image/png"
+        PDF = "application/pdf"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="papers")
+    job = models.ForeignKey(Job, models.PROTECT, null=True, blank=True, related_name="papers")
+    reference = models.ForeignKey(Reference, models.PROTECT, null=True, blank=True, related_name="papers")
+    path = models.CharField(max_length=120, blank=True)
+    name = models.CharField(max_length=120)
+    kind = models.CharField(max_length=20, choices=Kind)
+    size = models.PositiveIntegerField()
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    pages = models.PositiveIntegerField(default=1)
+    sha256 = models.CharField(max_length=64)
+    sent_sha256 = models.CharField(max_length=64)
+    on_certificate = models.BooleanField(default=False)
+    set_aside = models.CharField(max_length=200, blank=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["at", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(job__isnull=False) ^ models.Q(reference__isnull=False),
+                name="a_paper_belongs_to_one_thing",
+            ),
+            models.UniqueConstraint(fields=["job", "path", "sent_sha256"], name="a_paper_once_at_a_place"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,260 @@
+"""What leaves on paper, what is looked for in the log, and records that are put right without hiding what was wrong."""
+
+import csv
+import datetime
+import io
+import json
+from typing import Any
+
+from django.core.management import CommandError, call_command
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+from openpyxl import load_workbook
+from pypdf import PdfReader
+
+from beacon.bench.models import Job
+from beacon.people.models import Membership, Role
+from beacon.records.models import Record
+from beacon.records.sealing import read_seals, seals, verify
+from beacon.records.sheets import about_work_sheet
+from tests.server.pictures import photograph
+from tests.server.plant import PlantTestCase, enter, entries, runs
+from tests.server.test_closing import IN_ORDER
+
+
+class Sealed(PlantTestCase):
+    """A job that was closed, as most of these begin."""
+
+    def seal(self, texts: dict[str, str] | None = None, client: Any = None, job: Job | None = None) -> Record:
+        job = job or self.plant.job()
+        enter(job, self.plant.technician, texts or {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        closing = {"signed": "x", "outcome": "complete"}
+        answer = self.send(f"/api/jobs/{job.id}/close", closing, client)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return Record.objects.get(job=job)
+
+    def text_of(self, url: str) -> str:
+        answer = self.client.get(url)
+        self.assertEqual(answer.status_code, 200, answer.content[:300])
+        return " ".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.content)).pages)
+
+
+class OnPaper(Sealed):
+    def test_the_work_sheet_has_every_reading_with_who_and_when_and_what_was_replaced(self) -> None:
+        job = self.plant.job()
+        wrong, right = (entries({"runs.r1.gross": text})[0] for text in ("99.9 t", f"{IN_ORDER[0][0]} t"))
+        sent = self.send(f"/api/jobs/{job.id}/entries", [wrong, right | {"supersedes": wrong["id"]}])
+        self.assertEqual(sent.json()["refused"], [])
+        texts = {"inputs.zero_done": "job"} | runs(IN_ORDER)
+        record = self.seal({path: text for path, text in texts.items() if path != "runs.r1.gross"}, job=job)
+        said = about_work_sheet(record)
+        rows = [row for section in said["sections"] for row in section["rows"]]
+        self.assertEqual(len(rows), job.trail.count())
+        replaced = [row for row in rows if row["gone"]]
+        self.assertIn("99.9 t", [row["text"] for row in replaced])
+        self.assertIn("Runs 1, gross", [row["where"] for row in rows])
+        self.assertIn("Runs 3, gross", [row["where"] for row in rows])
+        text = self.text_of(f"/api/records/{record.id}/work-sheet.pdf")
+        for words in ("99.9 t", "Technician@Gannetness"[:10], f"Work sheet of record {record.number}"):
+            self.assertIn(words, text)
+
+    def test_stickers_come_in_two_sizes_with_date_due_by_factor_and_a_code(self) -> None:
+        record = self.seal()
+        for size, width in (("62x29", 62), ("a7", 105)):
+            url = f"/api/records/{record.id}/sticker.pdf?size={size}"
+            text = self.text_of(url)
+            self.assertIn("due", text)
+            self.assertIn("1.1420", text)
+            box = PdfReader(io.BytesIO(self.client.get(url).content)).pages
+            self.assertEqual(len(box), 1)
+            self.assertAlmostEqual(float(box[0].mediabox.width) / 72 * 25.4, width, delta=0.5)
+        self.assertEqual(self.client.get(f"/api/records/{record.id}/sticker.pdf?size=a1").status_code, 422)
+
+    def test_the_label_of_a_system_opens_its_page(self) -> None:
+        self.assertIn("Conveyor", self.text_of(f"/api/systems/{self.plant.system.id}/label.pdf"))
+
+
+class PutRight(Sealed):
+    def begin(self, record: Record, client: Any = None, reason: str = "the tickets were exchanged") -> Any:
+        client = client or self.signed_in(self.plant.lead)
+        return self.send(f"/api/records/{record.id}/put-right", {"reason": reason}, client)
+
+    def test_the_new_record_points_back_and_is_pointed_to(self) -> None:
+        record = self.seal()
+        answer = self.begin(record)
+        self.assertEqual(answer.status_code, 201, answer.content)
+        job = Job.objects.get(id=answer.json()["id"])
+        lead = self.signed_in(self.plant.lead)
+        second = self.seal({"runs.r1.indicated": IN_ORDER[0][2] + " t"}, lead, job)
+        self.assertEqual(second.supersedes, record)
+        sealed = json.loads(second.content)["supersedes"]
+        self.assertEqual((sealed["number"], sealed["sha256"]), (record.number, record.sha256))
+        old, new = (self.client.get(f"/api/records/{one.id}").json() for one in (record, second))
+        self.assertEqual(old["put_right_by"]["number"], second.number)
+        self.assertEqual(new["puts_right"]["reason"], "the tickets were exchanged")
+        self.assertIn("put right by record", self.text_of(f"/api/records/{record.id}/certificate.pdf"))
+        self.assertIn("every link fits", str(list(verify())[-1]))
+
+    def test_what_was_said_is_there_again_with_its_photographs_and_nothing_of_the_old_is_changed(self) -> None:
+        job = self.plant.job()
+        self.client.post(f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg")
+        record = self.seal(job=job)
+        before = Record.objects.values().get(pk=record.pk)
+        answer = self.begin(record).json()
+        self.assertEqual(answer["fields"]["runs.r1.gross"]["text"], job_text(record, "runs.r1.gross"))
+        self.assertEqual(answer["fields"]["runs.r1.gross"]["source"], "imported")
+        self.assertEqual(len(self.client.get(f"/api/jobs/{answer['id']}/papers").json()), 1)
+        self.assertEqual(Record.objects.values().get(pk=record.pk), before)
+
+    def test_a_record_is_put_right_once_and_by_a_lead(self) -> None:
+        record = self.seal()
+        self.assertEqual(self.begin(record, self.client).status_code, 404)
+        self.assertEqual(self.begin(record, reason="12").status_code, 422)
+        first, second = self.begin(record).json(), self.begin(record).json()
+        lead = self.signed_in(self.plant.lead)
+        closing = {"signed": "x", "outcome": "complete"}
+        self.assertEqual(self.send(f"/api/jobs/{first['id']}/close", closing, lead).status_code, 200)
+        self.assertEqual(self.send(f"/api/jobs/{second['id']}/close", closing, lead).status_code, 409)
+        self.assertEqual(self.begin(record).status_code, 409)
+
+    def test_the_history_has_the_right_one_at_the_time_of_the_wrong_one(self) -> None:
+        record = self.seal()
+        channel = self.plant.system.channels.get()
+        history = f"/api/channels/{channel.id}/history"
+        before = self.client.get(history).json()["points"]
+        answer = self.begin(record).json()
+        self.seal({"note": "tickets in their order"}, self.signed_in(self.plant.lead), Job.objects.get(id=answer["id"]))
+        after = self.client.get(history).json()["points"]
+        self.assertEqual(len(after), len(before))
+        self.assertEqual(after[-1]["closed_at"], before[-1]["closed_at"])
+
+    def test_a_later_visit_keeps_its_word_about_the_machine(self) -> None:
+        first = self.seal()
+        self.seal()
+        self.plant.system.refresh_from_db()
+        last = self.plant.system.last
+        answer = self.begin(first).json()
+        self.seal({"note": "x y"}, self.signed_in(self.plant.lead), Job.objects.get(id=answer["id"]))
+        self.plant.system.refresh_from_db()
+        self.assertEqual(self.plant.system.last, last)
+
+
+def job_text(record: Record, path: str) -> str:
+    return str([entry["text"] for entry in json.loads(record.content)["trail"] if entry["path"] == path][-1])
+
+
+class Log(Sealed):
+    def numbers(self, query: str, client: Any = None) -> list[int]:
+        answer = (client or self.client).get(f"/api/log?{query}")
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return [row["number"] for row in answer.json()["rows"]]
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.first = self.seal()
+        self.plant.technician.name = "Ines Marrow"
+        self.plant.technician.save()
+        self.second = self.seal()
+
+    def test_it_is_searched_by_words_days_site_kind_call_person_and_reference(self) -> None:
+        today = timezone.now().date()
+        both, none = [self.second.number, self.first.number], []
+        for query, found in (
+            ("find=conveyor+yard", both), ("find=nothing", none), ("find=belt", both), ("person=ines", both),
+            (f"since={today}", both), (f"until={today - datetime.timedelta(days=1)}", none),
+            (f"since={today}&until={today}", both), (f"site={self.plant.site.id}", both), (f"site={self.other.site.id}", none),
+            ("kind=belt", both), ("kind=axle", none), ("call=leave", both), ("call=find-fault", none),
+            (f"reference={self.plant.bridge.id}", both), (f"reference={self.other.bridge.id}", none),
+            (f"system={self.plant.system.id}", both), (f"find={self.first.number}", [self.first.number]),
+        ):  # fmt: skip
+            with self.subTest(query):
+                self.assertEqual(self.numbers(query), found)
+
+    def test_what_cannot_be_asked_is_answered(self) -> None:
+        for query in (
+            "before=0669-08-16T03:43:21-23:28", "before=-3504", "before=x~1", "since=tomorrow", "call=maybe", "site=1",
+            "before=9999-12-31T23:59:59%2B00:00", "until=9999-12-31",
+        ):  # fmt: skip
+            with self.subTest(query):
+                self.assertIn(self.client.get(f"/api/log?{query}").status_code, (200, 422))
+
+    def test_a_page_begins_where_the_one_before_ended_even_at_the_same_moment(self) -> None:
+        at = timezone.now()
+        jobs = [self.plant.job() for _ in range(40)]
+        Job.objects.filter(id__in=[job.id for job in jobs]).update(
+            summary=Job.objects.get(pk=self.first.job_id).summary
+        )
+        rows = [
+            Record(organisation=self.plant.organisation, job=jobs[one], number=100 + one, content="{}", sha256="0" * 64, sealed_at=at, sealed_by=self.plant.technician)
+            for one in range(40)
+        ]  # fmt: skip
+        Record.objects.bulk_create(rows)
+        seen: list[int] = []
+        before = ""
+        with CaptureQueriesContext(connection) as asked:
+            while True:
+                answer = self.client.get("/api/log", {"before": before}).json()
+                seen += [row["number"] for row in answer["rows"]]
+                before = answer["earlier"]
+                if not before:
+                    break
+        self.assertEqual(seen, sorted(seen, reverse=True))
+        self.assertEqual(len(seen), 42)
+        self.assertFalse([one for one in asked.captured_queries if "COUNT" in one["sql"].upper()])
+
+    def test_it_is_taken_away_as_csv_and_as_a_workbook(self) -> None:
+        self.plant.system.name = "=1+1"
+        self.plant.system.save()
+        rows = list(csv.reader(io.StringIO(self.client.get("/api/log.csv?kind=belt").content.decode("utf-8-sig"))))
+        self.assertEqual(len(rows), 3)
+        self.assertIn("'=1+1", rows[1])
+        book = load_workbook(io.BytesIO(self.client.get("/api/log.xlsx").content)).active
+        assert book is not None
+        self.assertEqual(book.max_row, 3)
+
+    def test_a_reader_finds_only_what_is_of_their_sites(self) -> None:
+        reader = self.signed_in(self.plant.people[Role.READER])
+        self.assertEqual(len(self.numbers("find=conveyor", reader)), 2)
+        Membership.objects.get(person=self.plant.people[Role.READER]).sites.clear()
+        self.assertEqual(self.numbers("find=conveyor", reader), [])
+        self.assertEqual(reader.get(f"/api/records/{self.first.id}/work-sheet.pdf").status_code, 404)
+
+
+class Chain(Sealed):
+    def test_a_lead_sees_when_the_chain_was_last_walked_and_what_was_found(self) -> None:
+        self.seal()
+        lead = self.signed_in(self.plant.lead)
+        self.assertIsNone(lead.get("/api/chain").json()["walked_at"])
+        walked = self.send("/api/chain/walks", {}, lead).json()
+        self.assertEqual((walked["walked"], walked["why"], walked["broken_at"]), (1, "", None))
+        self.assertEqual(self.client.get("/api/chain").status_code, 404)
+
+    def test_seals_that_were_handed_out_find_a_chain_that_was_shortened_or_made_anew(self) -> None:
+        self.seal()
+        self.seal()
+        handed = read_seals(seals(self.plant.organisation))
+        self.assertIn("2 seals kept elsewhere agree", str(list(verify(handed))))
+        key = str(self.plant.organisation.id)
+        longer = {key: [*handed[key], type(handed[key][0])(3, "a" * 64)]}
+        self.assertIn("was shortened", str(list(verify(longer))))
+        other = {key: [type(handed[key][0])(2, "b" * 64)]}
+        self.assertIn("was made anew", str(list(verify(other))))
+
+    def test_a_list_that_is_none_is_refused_with_its_line(self) -> None:
+        for text in ("a,b\n", f"x,1,2031-01-01,{'g' * 64}\n", "\xff"):
+            with self.assertRaises(ValueError):
+                read_seals(text.encode("latin-1"))
+        with self.assertRaises(CommandError):
+            call_command("verify", "--against", "/nowhere/seals.csv")
+
+    def test_what_was_handed_on_is_compared_with_what_was_sealed(self) -> None:
+        record = self.seal()
+        Job.objects.filter(pk=record.job_id).update(closing={"words": "complete"})
+        self.assertIn("is not what was sealed", str(list(verify())))
+
+    def test_someone_may_be_called_otherwise_later(self) -> None:
+        self.seal()
+        self.plant.technician.name = "Ines Marrow-Hale"
+        self.plant.technician.save()
+        self.assertIn("every link fits", str(list(verify())))
