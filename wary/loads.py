@@ -4,12 +4,11 @@ A load is open while it is filled, recording once its weight is being read, and 
 kept. One that moved before it was stored is marked, since what it showed then is not what was in it.
 """
 
-import csv
 import datetime
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from wary.job.csv_in import lines_of
 from wary.job.file import Refusal, Refused
 from wary.quantities import NotAQuantity, quantity
 from wary.typed import as_in_a_file
@@ -53,17 +52,8 @@ def loads_in(content: bytes, unit: str, zone: datetime.tzinfo) -> list[LoadRow]:
 
     Raises Refused with every row that cannot be taken, by its line; then none is.
     """
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise Refused([Refusal("", "the file is not UTF-8 text; save it as CSV in UTF-8")]) from None
-    first = text.partition("\n")[0]
-    delimiter = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
-    if len(rows) < 2:
-        raise Refused([Refusal("line 1", "there is no row below the header; expected a header and rows")])
-    if len(rows) > MOST_ROWS + 1:
-        raise Refused([Refusal("", f"{len(rows) - 1} rows at once; bring in at most {MOST_ROWS}")])
+    lines = lines_of(content, MOST_ROWS)
+    rows = [row for _, row in lines]
     header = [_column(title) for title in rows[0]]
     unknown = [
         title.strip() for title, key in zip(rows[0], header, strict=True) if title.strip() and key not in COLUMNS
@@ -75,12 +65,11 @@ def loads_in(content: bytes, unit: str, zone: datetime.tzinfo) -> list[LoadRow]:
         raise Refused([Refusal("line 1", f"{said}; expected {', '.join(COLUMNS)}")])
     refusals: list[Refusal] = []
     found = []
-    for line, row in enumerate(rows[1:], 2):
-        if any(cell.strip() for cell in row):
-            cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
-            read = _row(line, cells, unit, zone, refusals)
-            if read:
-                found.append(read)
+    for line, row in lines[1:]:
+        cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
+        read = _row(line, cells, unit, zone, refusals)
+        if read:
+            found.append(read)
     if refusals:
         raise Refused(refusals)
     return found

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router
 
 from beacon.bench import schemas
+from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import import_job, open_job
@@ -110,11 +111,17 @@ def trail(request: HttpRequest, job_id: UUID, after: int = 0, path: str = "") ->
 
 
 @router.post("jobs/{job_id}/rows", response={200: schemas.KeptView, 422: ProblemDocument})
-def bring_rows(request: HttpRequest, job_id: UUID, list: str, after: int | None = None) -> Answer:
-    """Brings rows of a list in from CSV: all of them, or none with each refused row by its line."""
+def bring_rows(request: HttpRequest, job_id: UUID, list: str, after: int | None = None, columns: str = "") -> Answer:
+    """Brings rows of a list in from CSV: all of them, or none with each refused row by its line.
+
+    `columns` says of header names which column they are (JSON; empty for one that is left out);
+    what was said once is remembered for the organisation.
+    """
     user = person(request)
     job = job_of(user, job_id)
-    texts = rows_in(parts_of(job.parts), list, request.body)
+    named = said_of_headers(columns)
+    texts = rows_in(parts_of(job.parts), list, request.body, remembered(job, list) | named)
+    remember(job, list, named)
     sent = [Sent(uuid.uuid4(), row.path, row.text, row.unit, Entry.Source.IMPORTED) for row in texts]
     return kept_view(enter(user, job_id, sent), after)
 

@@ -15,11 +15,12 @@ from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
 from beacon.plant.at_hand import channel_at_hand, versions
 from beacon.plant.models import Reference
+from beacon.plant.standing_for import reference_on_record
 from wary.fields import limit
 from wary.job.assess import Standing, parts_of
-from wary.job.fold import live_rows
+from wary.job.fold import live_rows, text_at
 from wary.job.places import REFERENCES, Parts, joined, place
-from wary.job.record import ReferenceOnRecord, brought_by
+from wary.job.record import brought_by
 from wary.methods.steps import Tally
 from wary.quantities import quantity
 from wary.typed import as_in_a_file
@@ -67,21 +68,6 @@ def job_of(user: Person, job_id: uuid.UUID, lock: bool = False) -> Job:
     return found
 
 
-def reference_on_record(reference: Reference) -> ReferenceOnRecord:
-    """A reference as texts."""
-    return ReferenceOnRecord(
-        kind=reference.kind,
-        name=reference.name,
-        certificate=reference.certificate,
-        due=reference.due.isoformat() if reference.due else "",
-        range=reference.range,
-        division=reference.division,
-        uncertainty=reference.uncertainty,
-        nominal=reference.nominal,
-        tare=reference.tare,
-    )
-
-
 @transaction.atomic
 def enter(user: Person, job_id: uuid.UUID, sent: list[Sent]) -> Kept:
     """Keeps entries in a job that this person may work on. Raises Http404 otherwise."""
@@ -117,21 +103,45 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
         if there is None:
             fresh.append(one)
             known[one.id] = _said(one)
-            if _names_a_reference(one) and one.source == Entry.Source.TYPED:
-                fresh += _brought(order, one)
+            if one.source != Entry.Source.RECORD and (_names_a_reference(one) or _names_weights(one)):
+                fresh += _brought(before, order, one, fresh)
     if fresh:
         done.after = _store(user, job, before, fresh)
     return done
 
 
-def _brought(order: Parts, one: Sent) -> list[Sent]:
-    """What follows from naming a reference; ids come from the naming entry's, so that a resend is harmless."""
-    reference = Reference.objects.get(id=one.text)
-    texts = brought_by(reference_on_record(reference), order, one.path.split(".")[1])
+def _brought(before: Moment, order: Parts, one: Sent, fresh: list[Sent]) -> list[Sent]:
+    """What follows from naming a reference, or the weights of a set that are used.
+
+    Ids come from the naming entry's, so that a resend is harmless. A second reference fills what
+    the first left open, and nothing that stands there already.
+    """
+    row = one.path.split(".")[1]
+    texts = {path: field["text"] for path, field in before.standing.fold["fields"].items()}
+    texts |= {sent.path: sent.text for sent in fresh}
+    named = texts.get(f"{REFERENCES}.{row}.id", "")
+    used = one.text if _names_weights(one) else ""
+    reference = Reference.objects.select_related("system").filter(id=_uuid(named)).first()
+    if reference is None:
+        return []
+    brought = brought_by(reference_on_record(reference, used), order, row)
+    rows = live_rows(before.standing.fold, REFERENCES)
+    if rows and row != rows[0]:
+        brought = {path: text for path, text in brought.items() if path.startswith(REFERENCES) or not texts.get(path)}
+    if _names_a_reference(one) and texts.get(f"{REFERENCES}.{row}.used"):
+        brought[f"{REFERENCES}.{row}.used"] = ""
     return [
         Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at)
-        for path, text in texts.items()
+        for path, text in brought.items()
     ]
+
+
+def _uuid(text: str) -> uuid.UUID:
+    """The id that a text is; one that nothing has where it is none."""
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        return uuid.UUID(int=0)
 
 
 def _store(user: Person, job: Job, before: Moment, fresh: list[Sent]) -> Moment:
@@ -178,6 +188,10 @@ def _names_a_reference(one: Sent | Entry) -> bool:
     return one.path.startswith(f"{REFERENCES}.") and one.path.endswith(".id") and one.text != ""
 
 
+def _names_weights(one: Sent | Entry) -> bool:
+    return one.path.startswith(f"{REFERENCES}.") and one.path.endswith(".used")
+
+
 SAID = ("path", "text", "unit", "undoes")
 """What an entry says; what is sent again under the same id has to say the same."""
 
@@ -205,16 +219,29 @@ def _why_not(user: Person, job: Job, order: Parts, one: Sent, opening: bool) -> 
     organisation = job.channel.system.site.organisation
     if one.path.endswith(".allowed_by") and one.text and not opening and not is_lead(user, organisation):
         return "Only a lead may let an overdue reference pass, on the record. Ask one, or use another reference."
-    if _names_a_reference(one) and one.source != Entry.Source.RECORD:
-        try:
-            found = Reference.objects.filter(organisation=organisation, id=uuid.UUID(one.text)).exists()
-        except ValueError:
-            found = False
-        if not found:
+    if _names_a_reference(one):
+        # Whatever it came from: nobody names what is another organisation's.
+        found = Reference.objects.filter(organisation=organisation, id=_uuid(one.text)).first()
+        if found is None:
             return "This reference is not in the list."
+        if found.system_id == job.channel.system_id:
+            return "A system is no reference for itself. Name another."
+    if _names_weights(one) and one.text and one.source != Entry.Source.RECORD:
+        return _no_such_weights(job, one)
     if one.path.startswith("profile.") and one.text and not is_lead(user, organisation) and _loosens(job, order, one):
         return "A technician may only tighten limits on a job; loosening takes a lead, and stands on the record."
     return None
+
+
+def _no_such_weights(job: Job, one: Sent) -> str | None:
+    """Why weights of a set cannot be named so; None where they can."""
+    named = text_at(moment_of(job).standing.fold, f"{REFERENCES}.{one.path.split('.')[1]}.id")
+    reference = Reference.objects.filter(id=_uuid(named)).first() if named else None
+    if reference is None or not reference.weights:
+        return "Name a set of weights first: only of a set it is said which were used."
+    unknown = reference_on_record(reference, one.text).unknown()
+    known = ", ".join(row["label"] for row in reference.weights)
+    return f"“{', '.join(unknown)}” is none of this set; it has {known}." if unknown else None
 
 
 def _there(job: Job, one: Sent) -> bool:

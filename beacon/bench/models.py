@@ -7,6 +7,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
+from beacon.people.models import Organisation
 from beacon.plant.models import Channel
 from wary.machines.machine import Part
 
@@ -108,3 +109,20 @@ class Entry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.path} = {self.text}"
+
+
+class HeaderName(models.Model):
+    """What an organisation calls a column of a list in its CSV files; an empty column is left out."""
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="+")
+    list = models.CharField(max_length=100)
+    header = models.CharField(max_length=120)
+    column = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["organisation", "list", "header"], name="a_header_means_one_column")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.header}: {self.column or 'left out'}"

@@ -7,12 +7,13 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.bench.keeping import Kept, Sent, keep, reference_on_record
+from beacon.bench.keeping import Kept, Sent, keep
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel
+from beacon.plant.standing_for import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.places import REFERENCES, Parts

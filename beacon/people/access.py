@@ -29,9 +29,27 @@ def is_lead(user: Person, organisation: Organisation) -> bool:
     return Membership.objects.filter(person=user, organisation=organisation, role=Role.LEAD).exists()
 
 
-def organisation(user: Person, *roles: Role) -> Organisation:
-    """The organisation in which this person works. Raises Http404 for someone without such a role."""
-    found = works_in(user, *roles).order_by("name").first()
+def here(user: Person) -> Organisation:
+    """The organisation at hand: the one chosen, or the first in which they work, or may read. Raises Http404 for none.
+
+    Lists and the round are of this one; what is asked for by its address is found in any of someone's own.
+    """
+    mine = Organisation.objects.filter(memberships__person=user)
+    chosen = mine.filter(pk=user.at_hand_id).first() if user.at_hand_id else None
+    found = chosen or works_in(user).order_by("name").first() or mine.order_by("name").first()
     if found is None:
         raise Http404
     return found
+
+
+def organisation(user: Person, *roles: Role) -> Organisation:
+    """The organisation at hand, where they have one of these roles there (technician or lead). Raises Http404 otherwise."""
+    found = works_in(user, *roles).filter(pk=here(user).pk).first()
+    if found is None:
+        raise Http404
+    return found
+
+
+def at_work(user: Person) -> Organisation:
+    """The organisation at hand, in which this person works. Raises Http404 for someone who only reads there."""
+    return organisation(user)

@@ -1,5 +1,6 @@
 """Signing in and out, who one is, and the people of an organisation."""
 
+from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,8 +13,9 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
-from beacon.people.access import is_lead, organisation, person
-from beacon.people.models import Membership, Person, Role
+from beacon.people.access import WORKING, is_lead, organisation, person
+from beacon.people.devices import end_device, living, note_device, seen
+from beacon.people.models import Device, Membership, Person, Role
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
@@ -28,12 +30,16 @@ class SignIn(Schema):
 
 
 class MembershipView(Schema):
+    """An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of."""
+
+    id: UUID
     organisation: str
     role: RoleWord
+    at_hand: bool
 
 
 class Me(Schema):
-    """Who is signed in, and what they may do."""
+    """Who is signed in, and what they may do in the organisation at hand."""
 
     name: str
     username: str
@@ -45,15 +51,25 @@ class Me(Schema):
 
 def _me(user: Person) -> dict[str, Any]:
     memberships = list(user.memberships.select_related("organisation").order_by("organisation__name"))
-    roles = {membership.role for membership in memberships}
+    here = at_hand(memberships, user)
     return {
         "name": str(user),
         "username": user.username,
         "sheet": user.sheet,
-        "works": bool(roles & {Role.TECHNICIAN, Role.LEAD}),
-        "leads": Role.LEAD in roles,
-        "memberships": [{"organisation": str(m.organisation), "role": m.role} for m in memberships],
+        "works": bool(here and here.role in WORKING),
+        "leads": bool(here and here.role == Role.LEAD),
+        "memberships": [
+            {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "at_hand": m == here}
+            for m in memberships
+        ],
     }
+
+
+def at_hand(memberships: list[Membership], user: Person) -> Membership | None:
+    """The membership in the organisation at hand: the one chosen, or the first in which they work."""
+    chosen = next((m for m in memberships if m.organisation_id == user.at_hand_id), None)
+    working = next((m for m in memberships if m.role in WORKING), None)
+    return chosen or working or next(iter(memberships), None)
 
 
 @router.post("sign-in", response={200: Me, 401: ProblemDocument, 429: ProblemDocument}, auth=None)
@@ -69,12 +85,14 @@ def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
         )
     login(request, user)
     get_token(request)
+    note_device(request, user)
     return _me(user)
 
 
 @router.post("sign-out", response={204: None})
 def sign_out(request: HttpRequest) -> Nothing:
     """Ends this session."""
+    Device.objects.filter(session_key=request.session.session_key).delete()
     logout(request)
     return 204, None
 
@@ -82,27 +100,72 @@ def sign_out(request: HttpRequest) -> Nothing:
 @router.post("sign-out-everywhere", response={204: None})
 def sign_out_everywhere(request: HttpRequest) -> Nothing:
     """Ends every session of this person, on every device."""
-    person(request).sign_out_everywhere()
+    user = person(request)
+    user.sign_out_everywhere()
+    user.devices.all().delete()
     logout(request)
     return 204, None
 
 
 @router.get("me", response=Me)
 def me(request: HttpRequest) -> dict[str, Any]:
-    return _me(person(request))
+    """Who is signed in, and what they may do."""
+    user = person(request)
+    seen(request, user)
+    return _me(user)
 
 
 class Preferences(Schema):
-    sheet: SheetWord
+    """How someone likes the run sheet, and which of their organisations they have at hand."""
+
+    sheet: SheetWord | None = None
+    organisation: UUID | None = None
 
 
 @router.patch("me", response=Me)
 def prefer(request: HttpRequest, given: Preferences) -> dict[str, Any]:
-    """Remembers how this person likes the run sheet."""
+    """Remembers how this person likes the run sheet, or switches to another of their organisations."""
     user = person(request)
-    user.sheet = given.sheet
-    user.save(update_fields=["sheet"])
+    if given.sheet:
+        user.sheet = given.sheet
+    if given.organisation:
+        if not user.memberships.filter(organisation=given.organisation).exists():
+            raise Http404
+        user.at_hand_id = given.organisation
+    user.save(update_fields=["sheet", "at_hand"])
     return _me(user)
+
+
+class DeviceView(Schema):
+    """A session on a device; `here` is the one that asks."""
+
+    id: UUID
+    agent: str
+    address: str
+    began_at: datetime
+    seen_at: datetime
+    here: bool
+
+
+@router.get("sessions", response=list[DeviceView])
+def sessions(request: HttpRequest) -> list[dict[str, Any]]:
+    """Where this person is signed in."""
+    key = request.session.session_key
+    keys = ("id", "agent", "address", "began_at", "seen_at")
+    return [
+        {name: getattr(one, name) for name in keys} | {"here": one.session_key == key}
+        for one in living(person(request))
+    ]
+
+
+@router.delete("sessions/{session_id}", response={204: None})
+def end_session(request: HttpRequest, session_id: UUID) -> Nothing:
+    """Ends the session on one device."""
+    found = person(request).devices.filter(id=session_id).first()
+    if found is None:
+        raise Http404
+    end_device(found)
+    return 204, None
 
 
 class NewPassword(Schema):
@@ -119,7 +182,11 @@ def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
     _valid(given.new, user, "new")
     user.set_password(given.new)
     user.save(update_fields=["password"])
+    for other in user.devices.exclude(session_key=request.session.session_key):
+        end_device(other)
+    Device.objects.filter(session_key=request.session.session_key).delete()
     update_session_auth_hash(request, user)
+    note_device(request, user)
     return 204, None
 
 

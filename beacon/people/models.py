@@ -30,6 +30,7 @@ class Person(AbstractUser):
     name = models.CharField(max_length=120)
     sheet = models.CharField(max_length=5, choices=Sheet, default=Sheet.STEPS)
     session_salt = models.CharField(max_length=16, default=_salt)
+    at_hand = models.ForeignKey(Organisation, models.SET_NULL, null=True, blank=True, related_name="+")
 
     def __str__(self) -> str:
         return self.name or self.username
@@ -65,3 +66,21 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}: {self.role}"
+
+
+class Device(models.Model):
+    """A session of someone on a device: where it was begun, when it was last seen."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    person = models.ForeignKey(Person, models.CASCADE, related_name="devices")
+    session_key = models.CharField(max_length=40, unique=True)
+    agent = models.CharField(max_length=200, blank=True)
+    address = models.CharField(max_length=45, blank=True)
+    began_at = models.DateTimeField(auto_now_add=True)
+    seen_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-seen_at"]
+
+    def __str__(self) -> str:
+        return f"{self.person}: {self.agent[:40]}"

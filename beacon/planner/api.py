@@ -1,22 +1,39 @@
-"""The round, and the page of one system."""
+"""The round, the page of one system, what is planned, and the calendar."""
 
+import datetime
+import hashlib
+import secrets
+from collections.abc import Sequence
+from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.conf import settings
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Router
 
 from beacon.bench.models import Job
-from beacon.people.access import person, works_in
+from beacon.people.access import at_work, organisation, person, works_in
+from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
-from beacon.planner.view import system_row, system_view
-from beacon.plant.access import own_systems, system_to_work_on
-from beacon.plant.models import Site, System
-from beacon.plant.view import Answer
+from beacon.planner.calendar import feed, items, month
+from beacon.planner.due import Known, dues_of, known_of
+from beacon.planner.keeping import keep_counter, keep_intervals, keep_plan, keep_zero
+from beacon.planner.models import Feed, Interval, Planned, RoundOrder
+from beacon.planner.view import system_row, system_view, zero_view
+from beacon.plant.access import own_systems, system_to_work_on, systems
+from beacon.plant.models import Reference, Site, System
+from beacon.plant.view import Answer, today_at
+from beacon.problems import Problem, ProblemDocument
+from wary.job.closing import STATES
+from wary.rules.due import Reading, first
 
 router = Router(tags=["planner"])
+MOST_FEEDS = 20
 
 
-def _open_jobs(systems: list[System]) -> dict[UUID, list[Job]]:
+def _open_jobs(systems: Sequence[System]) -> dict[UUID, list[Job]]:
     found: dict[UUID, list[Job]] = {}
     jobs = Job.objects.filter(channel__system__in=systems, closed_at=None, practice=False)
     for job in jobs.select_related("opened_by", "channel").defer("fold").order_by("-opened_at"):
@@ -24,22 +41,213 @@ def _open_jobs(systems: list[System]) -> dict[UUID, list[Job]]:
     return found
 
 
+def _known(system: System) -> Known:
+    return known_of([system]).get(system.id) or Known()
+
+
+def _references(user: Person) -> list[Reference]:
+    return list(Reference.objects.filter(organisation__in=works_in(user)))
+
+
 @router.get("round", response=schemas.RoundView)
 def todays_round(request: HttpRequest) -> Answer:
-    """Every site in driving order with its systems: what is open, what is due, what was done last."""
+    """Every site in this person's order of driving with its systems: what is open, what is due, what to bring."""
     user = person(request)
-    found = own_systems(user).filter(practice=False).prefetch_related("events")
-    systems = list(found.order_by("site__place", "site__name", "name"))
-    jobs = _open_jobs(systems)
-    sites = Site.objects.filter(organisation__in=works_in(user))
+    here = at_work(user)
+    found = own_systems(user).filter(practice=False, site__organisation=here).prefetch_related("events")
+    listed = list(found.order_by("site__place", "site__name", "name"))
+    jobs, known, references = _open_jobs(listed), known_of(listed), _references(user)
+    order = RoundOrder.objects.filter(person=user, organisation=here).first()
+    places = {site: place for place, site in enumerate(order.sites if order else [])}
+    sites = sorted(
+        Site.objects.filter(organisation=here), key=lambda s: (places.get(str(s.id), len(places)), s.place, s.name)
+    )
     return {
-        "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in sites.order_by("place", "name")],
-        "systems": [system_row(system, jobs.get(system.id, [])) for system in systems],
+        "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in sites],
+        "systems": [
+            system_row(system, jobs.get(system.id, []), known.get(system.id) or Known(), references)
+            for system in listed
+        ],
     }
+
+
+@router.put("round/order", response={204: None})
+def order_round(request: HttpRequest, given: schemas.OrderIn) -> tuple[int, None]:
+    """Remembers in which order this person drives to the sites."""
+    user = person(request)
+    here = at_work(user)
+    mine = {str(site) for site in Site.objects.filter(organisation=here).values_list("id", flat=True)}
+    sites = [str(site) for site in given.sites if str(site) in mine]
+    RoundOrder.objects.update_or_create(person=user, organisation=here, defaults={"sites": sites})
+    return 204, None
 
 
 @router.get("systems/{system_id}", response=schemas.SystemView)
 def one_system(request: HttpRequest, system_id: UUID) -> Answer:
     """One system: plates, limits, what was done on it."""
+    user = person(request)
+    system = system_to_work_on(user, system_id)
+    return system_view(system, _open_jobs([system]).get(system.id, []), _known(system), _references(user))
+
+
+@router.put("systems/{system_id}/intervals", response={200: schemas.SystemView, 422: ProblemDocument})
+@transaction.atomic
+def change_intervals(request: HttpRequest, system_id: UUID, given: schemas.IntervalsIn) -> Answer:
+    """Changes when a system is wanted again; why stands on its record."""
+    user = person(request)
+    system = system_to_work_on(user, system_id)
+    keep_intervals(user, system, given)
+    return one_system(request, system_id)
+
+
+@router.post("systems/{system_id}/counters", response={201: schemas.SystemView, 422: ProblemDocument})
+def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn) -> tuple[int, Answer]:
+    """Keeps what a counter of a system shows now."""
+    user = person(request)
+    system = system_to_work_on(user, system_id)
+    keep_counter(user, system, _all_counters(system), given)
+    return 201, one_system(request, system_id)
+
+
+def _all_counters(system: System) -> Known:
+    """The counters of a system, also those that no interval goes by yet."""
+    known = _known(system)
+    for kind, figure, at in system.counters.values_list("kind", "figure", "at"):
+        if kind not in known.counters:
+            known.counters.setdefault(kind, []).append(Reading(at.date(), figure))
+    return known
+
+
+@router.post("systems/{system_id}/zero-checks", response={201: schemas.ZeroView, 422: ProblemDocument})
+def check_zero(request: HttpRequest, system_id: UUID, given: schemas.ZeroCheckIn) -> tuple[int, Answer]:
+    """Keeps what a system shows with nothing on it, and says whether that lies within its band."""
+    user = person(request)
+    system = system_to_work_on(user, system_id)
+    interval = system.intervals.filter(purpose=Interval.Purpose.ZERO).first()
+    if interval is None:
+        text = "No zero checks are asked of this system. Give it an interval for them on its page."
+        raise Problem(422, "Not kept", text)
+    keep_zero(user, system, interval.band, given)
+    found = zero_view(system, _known(system), today_at(system.site.time_zone))
+    assert found
+    return 201, found
+
+
+@router.put("systems/{system_id}/plan", response={204: None, 422: ProblemDocument})
+def plan_visit(request: HttpRequest, system_id: UUID, given: schemas.PlanIn) -> tuple[int, None]:
+    """Plans the next visit of a system to a day and a person."""
     system = system_to_work_on(person(request), system_id)
-    return system_view(system, _open_jobs([system]).get(system.id, []))
+    keep_plan(system, given, today_at(system.site.time_zone))
+    return 204, None
+
+
+@router.delete("systems/{system_id}/plan", response={204: None})
+def unplan_visit(request: HttpRequest, system_id: UUID) -> tuple[int, None]:
+    """Takes the plan of a visit back."""
+    Planned.objects.filter(system=system_to_work_on(person(request), system_id)).delete()
+    return 204, None
+
+
+@router.get("colleagues", response=list[schemas.ColleagueView])
+def colleagues(request: HttpRequest) -> list[Answer]:
+    """Who works in the organisation at hand, for planning a visit."""
+    working = Membership.objects.filter(organisation=at_work(person(request))).exclude(role=Role.READER)
+    return [
+        {"username": one.person.username, "name": str(one.person)}
+        for one in working.select_related("person").order_by("person__name")
+    ]
+
+
+@router.get("calendar", response={200: schemas.CalendarView, 422: ProblemDocument})
+def one_month(request: HttpRequest, month_of: str) -> Answer:
+    """A month of the organisation at hand, named as 2031-03."""
+    user = person(request)
+    try:
+        first_day = datetime.datetime.strptime(month_of, "%Y-%m").date()
+        if not 1970 <= first_day.year <= 9000:
+            raise ValueError
+    except ValueError:
+        text = f"“{month_of[:20]}” is no month; expected one such as 2031-03."
+        raise Problem(422, "No such month", errors=[{"path": "month_of", "text": text}]) from None
+    here = at_work(user)
+    listed = list(own_systems(user).filter(practice=False, site__organisation=here))
+    return month(listed, known_of(listed), list(Reference.objects.filter(organisation=here)), first_day)
+
+
+@router.get("due-dates", response=list[schemas.DueDate])
+def due_dates(request: HttpRequest) -> list[Answer]:
+    """When each system that this person may see is due; also for those who only read."""
+    listed = list(systems(person(request)).order_by("site__place", "site__name", "name"))
+    known = known_of(listed)
+    rows = []
+    for system in listed:
+        due = first(dues_of(system, known.get(system.id) or Known(), today_at(system.site.time_zone)))
+        assert due
+        rows.append(
+            {
+                "system": system.id,
+                "name": system.name,
+                "site": system.site.name,
+                "due": due.on,
+                "words": due.words,
+                "urgency": due.urgency,
+                "state_words": STATES[system.recorded_state],
+            }
+        )
+    return rows
+
+
+@router.get("feeds", response=list[schemas.FeedView])
+def feeds(request: HttpRequest) -> list[Answer]:
+    """The calendars under a secret link that this person made."""
+    return [_feed_view(one) for one in person(request).feeds.select_related("organisation")]
+
+
+@router.post("feeds", response={201: schemas.FeedView, 422: ProblemDocument})
+def make_feed(request: HttpRequest) -> tuple[int, Answer]:
+    """A new calendar under a secret link, which is shown this once."""
+    user = person(request)
+    if user.feeds.filter(revoked_at=None).count() >= MOST_FEEDS:
+        raise Problem(422, "There are many already", "Revoke one that is not used any more.")
+    secret = secrets.token_urlsafe(32)
+    made = Feed.objects.create(person=user, organisation=organisation(user), secret_sha256=_hash(secret))
+    return 201, _feed_view(made) | {"link": f"{settings.PUBLIC_URL}/api/calendar/{secret}.ics"}
+
+
+@router.delete("feeds/{feed_id}", response={204: None})
+def revoke_feed(request: HttpRequest, feed_id: UUID) -> tuple[int, None]:
+    """Revokes a link: whoever still has it is told so."""
+    if not person(request).feeds.filter(id=feed_id).update(revoked_at=timezone.now()):
+        raise Http404
+    return 204, None
+
+
+def _hash(secret: str) -> str:
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def _feed_view(one: Feed) -> Answer:
+    keys = ("id", "made_at", "revoked_at", "asked_at")
+    return {key: getattr(one, key) for key in keys} | {"organisation": str(one.organisation)}
+
+
+@router.get("calendar/{secret}.ics", response={200: bytes, 410: ProblemDocument}, auth=None)
+def read_feed(request: HttpRequest, secret: str) -> HttpResponse:
+    """The calendar of a secret link, as ordinary calendar programs ask for it."""
+    found: Any = Feed.objects.filter(secret_sha256=_hash(secret)).select_related("person", "organisation").first()
+    if found is None:
+        raise Http404
+    works = Membership.objects.filter(person=found.person, organisation=found.organisation).exists()
+    if found.revoked_at or not works or not found.person.is_active:
+        raise Problem(410, "This link was revoked", "Make a new one on the calendar's page, and take this one away.")
+    listed = list(systems(found.person).filter(site__organisation=found.organisation))
+    leads = works_in(found.person).filter(pk=found.organisation_id).exists()
+    references = list(Reference.objects.filter(organisation=found.organisation)) if leads else []
+    content = feed(items(listed, known_of(listed), references), f"{found.organisation}: round")
+    mark = f'"{hashlib.sha256(content).hexdigest()[:32]}"'
+    Feed.objects.filter(pk=found.pk).update(asked_at=timezone.now())
+    headers = {"ETag": mark, "Cache-Control": "private, max-age=300"}
+    if request.headers.get("If-None-Match") == mark:
+        return HttpResponse(status=304, headers=headers)
+    headers["Content-Disposition"] = 'inline; filename="round.ics"'
+    return HttpResponse(content, content_type="text/calendar; charset=utf-8", headers=headers)

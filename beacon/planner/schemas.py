@@ -1,15 +1,59 @@
-"""What the round and the page of a system answer with."""
+"""What the round, the page of a system and the calendar answer with."""
 
-from datetime import date
-from typing import Literal
+from datetime import date, datetime
+from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from beacon.bench.schemas import OpenJob
 from beacon.plant.schemas import SiteView, SystemRecord
 from beacon.records.done import LastDone
 from wary.job.closing import MachineState
+from wary.rules.due import CounterKind, IntervalKind, Urgency
+
+
+class DueView(BaseModel):
+    """One interval as it stands; `on` is the day, known or expected."""
+
+    kind: IntervalKind
+    urgency: Urgency
+    words: str
+    on: date | None
+    expected: bool
+
+
+class ZeroView(BaseModel):
+    """The zero checks of a system between visits: when the next is wanted, and what the last showed."""
+
+    urgency: Urgency
+    words: str
+    on: date | None
+    band: str
+    unit: str
+    last: str
+    holds: bool | None
+    at: datetime | None
+
+
+class PlannedView(BaseModel):
+    day: date
+    username: str
+    name: str
+    note: str
+
+
+class BringingView(BaseModel):
+    """What a visit takes: the usual reference and why it does not suit, others that do, material, people."""
+
+    reference: str
+    least: str
+    why_not: str
+    others: list[str]
+    material: str
+    tonnes: float
+    minutes: float
+    people: int
 
 
 class SystemRow(BaseModel):
@@ -27,16 +71,21 @@ class SystemRow(BaseModel):
     stale: list[str]
     due: date | None
     due_words: str
+    urgency: Urgency
     is_due: bool
     accept_percent: float | None
     open_jobs: list[OpenJob]
     last: LastDone | None
     begin_with: Literal["visit"]
     why: str
-    bring: list[str]
+    zero: ZeroView | None
+    planned: PlannedView | None
+    bring: BringingView | None
 
 
 class RoundView(BaseModel):
+    """The sites in the order in which this person drives, with their systems."""
+
     sites: list[SiteView]
     systems: list[SystemRow]
 
@@ -47,9 +96,130 @@ class MethodBrief(BaseModel):
     summary: str
 
 
+class CounterView(BaseModel):
+    kind: CounterKind
+    figure: float
+    at: datetime
+    who: str
+
+
+class IntervalView(BaseModel):
+    kind: IntervalKind
+    every: float
+    season: str
+    band: str
+
+
 class SystemView(SystemRow, SystemRecord):
     """One system with all that its page shows."""
 
     methods: list[MethodBrief]
     visit: list[str]
     jobs: list[LastDone]
+    dues: list[DueView]
+    intervals: list[IntervalView]
+    zero_intervals: list[IntervalView]
+    counters: list[CounterView]
+
+
+Every = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]
+
+
+class IntervalIn(BaseModel):
+    """An interval: `every` so many, or a season's day as MM-DD; of a zero check also its band, such as `2 kg`."""
+
+    kind: IntervalKind
+    every: Every | None = None
+    season: str = Field("", max_length=5)
+    band: str = Field("", max_length=20)
+
+
+class IntervalsIn(BaseModel):
+    """The intervals of a system, all of them, and why they are changed."""
+
+    calibration: list[IntervalIn] = Field(max_length=6)
+    zero: list[IntervalIn] = Field([], max_length=1)
+    why: str = Field(max_length=200)
+
+
+class CounterIn(BaseModel):
+    """What a counter shows now; `anew` where it was replaced or began again."""
+
+    kind: CounterKind
+    figure: float = Field(ge=0, le=1e12, allow_inf_nan=False)
+    anew: bool = False
+
+
+class ZeroCheckIn(BaseModel):
+    """What the machine shows with nothing on it, as it is typed; the device chooses the id."""
+
+    id: UUID
+    text: str = Field(min_length=1, max_length=40)
+    unit: str = Field("", max_length=12)
+    at: datetime | None = None
+
+
+class PlanIn(BaseModel):
+    day: date
+    username: str = Field("", max_length=150)
+    note: str = Field("", max_length=200)
+
+
+class OrderIn(BaseModel):
+    """The sites in the order of driving."""
+
+    sites: list[UUID] = Field(max_length=2000)
+
+
+class CalendarItem(BaseModel):
+    """One thing on a day of the calendar."""
+
+    kind: Literal["due", "planned", "zero", "reference"]
+    system: UUID | None
+    name: str
+    site: str
+    words: str
+    urgency: Urgency
+    expected: bool
+
+
+class CalendarDay(BaseModel):
+    day: date
+    items: list[CalendarItem]
+
+
+class CalendarView(BaseModel):
+    """A month; `late` is what should have been done before it, `daily` how many zeros are looked at every day."""
+
+    month: str
+    days: list[CalendarDay]
+    late: list[CalendarItem]
+    daily: int
+
+
+class FeedView(BaseModel):
+    """A calendar under a secret link; `link` is shown once, when it is made."""
+
+    id: UUID
+    organisation: str
+    made_at: datetime
+    revoked_at: datetime | None
+    asked_at: datetime | None
+    link: str = ""
+
+
+class DueDate(BaseModel):
+    """When a system is due, for those who only read."""
+
+    system: UUID
+    name: str
+    site: str
+    due: date | None
+    words: str
+    urgency: Urgency
+    state_words: str
+
+
+class ColleagueView(BaseModel):
+    username: str
+    name: str

@@ -1,27 +1,20 @@
 """The round, and one system, as the API answers with them."""
 
 import datetime
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from beacon.bench.models import Job
+from beacon.planner.bringing import Bringing, bringing
+from beacon.planner.due import Known, dues_of, zero_due, zero_is_off
+from beacon.planner.models import Counter, Interval
 from beacon.plant.models import Reference, System
-from beacon.plant.view import (
-    Answer,
-    due_words,
-    profile_of,
-    relative,
-    site_view,
-    stale_titles,
-    system_record,
-    today_at,
-)
+from beacon.plant.view import Answer, profile_of, site_view, stale_titles, system_record, today_at
 from beacon.records.done import last_done, latest_closed, title_of
 from wary.job.closing import STATES, MachineState
-from wary.quantities import from_si, quantity, shown
-from wary.rules.planning import smallest_amount
+from wary.rules.due import Due, first
 
-DUE_SOON = 21
 ORDERLY: tuple[MachineState, ...] = ("in-order", "limited")
+WANTED = ("soon", "due", "overdue", "unknown")
 
 
 def open_job_view(job: Job) -> Answer:
@@ -32,12 +25,15 @@ def open_job_view(job: Job) -> Answer:
     }
 
 
-def system_row(system: System, open_jobs: Iterable[Job]) -> Answer:
+def system_row(system: System, open_jobs: Iterable[Job], known: Known, references: Sequence[Reference]) -> Answer:
     """One system for the round."""
     today = today_at(system.site.time_zone)
     accept = profile_of(system).accept
     listed = list(open_jobs)
     state: MachineState = "not-valid" if any(job.not_valid for job in listed) else system.recorded_state
+    next_due = first(dues_of(system, known, today))
+    assert next_due
+    wanted = next_due.urgency in WANTED
     return {
         "id": system.id,
         "name": system.name,
@@ -49,19 +45,59 @@ def system_row(system: System, open_jobs: Iterable[Job]) -> Answer:
         "state_words": STATES[state],
         "not_tested": system.state == "not-tested",
         "stale": stale_titles(system),
-        "due": system.due,
-        "due_words": due_words(system.due, today),
-        "is_due": bool(system.due and (system.due - today).days <= DUE_SOON),
+        "due": next_due.on,
+        "due_words": next_due.words,
+        "urgency": next_due.urgency,
+        "is_due": wanted,
         "accept_percent": accept.percentage * 100 if accept and accept.percentage else None,
         "open_jobs": [open_job_view(job) for job in listed],
         "last": last_done(system.last) if system.last else None,
         "begin_with": "visit",
-        "why": _why(system, listed, today),
-        "bring": _bring(system),
+        "why": _why(system, listed, known, next_due),
+        "zero": zero_view(system, known, today),
+        "planned": _planned(known),
+        "bring": vars(_bring(system, references, today)) if references else None,
     }
 
 
-def _why(system: System, open_jobs: list[Job], today: datetime.date) -> str:
+def _bring(system: System, references: Sequence[Reference], today: datetime.date) -> Bringing:
+    own = [one for one in references if one.organisation_id == system.site.organisation_id]
+    return bringing(system, own, today)
+
+
+def _planned(known: Known) -> Answer | None:
+    plan = known.planned
+    if plan is None:
+        return None
+    person = plan.person
+    return {
+        "day": plan.day,
+        "username": person.username if person else "",
+        "name": str(person) if person else "",
+        "note": plan.note,
+    }
+
+
+def zero_view(system: System, known: Known, today: datetime.date) -> Answer | None:
+    """The zero checks of a system; None where none are asked of it."""
+    found = zero_due(system, known, today)
+    if found is None:
+        return None
+    band = next((one.band for one in known.intervals if one.purpose == Interval.Purpose.ZERO), "")
+    check = known.zero
+    return {
+        "urgency": found.urgency,
+        "words": found.words,
+        "on": found.on,
+        "band": band,
+        "unit": band.rpartition(" ")[2] if band else system.machine.usual_mass(system.plates),
+        "last": check.text if check else "",
+        "holds": check.holds if check else None,
+        "at": check.at if check else None,
+    }
+
+
+def _why(system: System, open_jobs: list[Job], known: Known, next_due: Due) -> str:
     """Why this system is on the round, in a few words."""
     if open_jobs:
         half = ", not valid until it is whole" if any(job.not_valid for job in open_jobs) else ""
@@ -70,46 +106,36 @@ def _why(system: System, open_jobs: list[Job], today: datetime.date) -> str:
     if system.state == "stale" and stale:
         event = next(event for event in system.events.all() if set(event.stale) - set(event.settled))
         return f"{event.words[0].upper()}{event.words[1:]}: {', '.join(stale[:2]).lower()} to do again"
-    words = due_words(system.due, today) if system.recorded_state in ORDERLY else STATES[system.recorded_state]
+    off = zero_is_off(system, known)
+    if off:
+        return f"Zero is off: {off.text} with nothing on it"
+    words = next_due.words if system.recorded_state in ORDERLY else STATES[system.recorded_state]
     return words[0].upper() + words[1:]
-
-
-def _bring(system: System) -> list[str]:
-    """What to bring or arrange: the usual reference, and how much to weigh on it."""
-    reference = system.reference
-    if reference is None:
-        return []
-    least = least_on(reference, system)
-    return [reference.name, *([f"at least {least} a run"] if least else [])]
-
-
-def least_on(reference: Reference, system: System) -> str | None:
-    """`R_min` on this reference for this system's accept limit, as text; None where it gives none."""
-    accept = profile_of(system).accept
-    if not reference.division or not accept or not accept.percentage:
-        return None
-    division = quantity(reference.division, "mass")
-    amount = smallest_amount(division.si, 2, relative(reference.uncertainty) / 2, accept.percentage)
-    if amount is None:
-        return None
-    unit = "t" if division.unit == "kg" and amount >= 2000 else division.unit
-    return f"{shown(from_si(amount, unit), 3)} {unit}"
 
 
 LATEST = 12
 """How many closed jobs a system's page shows."""
 
 
-def system_view(system: System, open_jobs: Iterable[Job]) -> Answer:
+def system_view(system: System, open_jobs: Iterable[Job], known: Known, references: Sequence[Reference]) -> Answer:
     """One system with all that its page shows."""
     machine = system.machine
     methods = machine.methods().values()
+    today = today_at(system.site.time_zone)
+    own, zero = Interval.Purpose.CALIBRATION, Interval.Purpose.ZERO
     return (
         system_record(system)
-        | system_row(system, open_jobs)
+        | system_row(system, open_jobs, known, references)
         | {
             "visit": [part.title or title_of(part.method) for part in machine.visit if not part.optional],
             "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
             "jobs": latest_closed(system, LATEST),
+            "dues": [vars(one) for one in dues_of(system, known, today)],
+            "intervals": [vars(one) for one in known.intervals if one.purpose == own],
+            "zero_intervals": [vars(one) for one in known.intervals if one.purpose == zero],
+            "counters": [
+                {"kind": one.kind, "figure": one.figure, "at": one.at, "who": str(one.who)}
+                for one in Counter.objects.filter(system=system).select_related("who").order_by("-at")[:LATEST]
+            ],
         }
     )

@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest
 from django.utils import timezone
 from ninja import Router
 
-from beacon.people.access import organisation, person, works_in
+from beacon.people.access import organisation, person
 from beacon.people.models import Person, Role
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
@@ -128,7 +128,7 @@ def _log(user: Person, system: System, kind: str, note: str, stale: list[str] | 
 @router.get("instruments", response=list[schemas.InstrumentView])
 def instruments(request: HttpRequest) -> list[Answer]:
     """The kinds of instrument of the organisation, with their extra settings."""
-    found = InstrumentKind.objects.filter(organisation__in=works_in(person(request)))
+    found = InstrumentKind.objects.filter(organisation=organisation(person(request)))
     return [{"id": one.id, "name": one.name, "fields": one.fields} for one in found]
 
 

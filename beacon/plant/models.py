@@ -73,16 +73,18 @@ def starting_profiles(organisation: Organisation) -> None:
 
 
 class Reference(models.Model):
-    """What says the better value: a scale, test weights, or a container whose tare is known.
+    """What says the better value: a scale, test weights, a container whose tare is known, or a system that was proven.
 
     `nominal` is the mass of the weights, `tare` that of the container; `uncertainty` is expanded,
-    relative for a scale, a mass or relative for weights.
+    relative for a scale, a mass or relative for weights. `weights` are those of a set, one by one.
+    A `system` hands down what its last record says of it, as it stands when it is named.
     """
 
     class Kind(models.TextChoices):
         SCALE = "scale", "reference scale"
         WEIGHTS = "weights", "test weights"
         CONTAINER = "container", "container with a known tare"
+        SYSTEM = "system", "a system that was proven"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="references")
@@ -97,12 +99,36 @@ class Reference(models.Model):
     due = models.DateField(null=True, blank=True)
     checked_by = models.CharField(max_length=120, blank=True)
     lent_by = models.CharField(max_length=120, blank=True)
+    label = models.CharField(max_length=40, blank=True)
+    weights = models.JSONField(default=list, blank=True)
+    system = models.OneToOneField("System", models.CASCADE, null=True, blank=True, related_name="as_reference")
 
     class Meta:
         ordering = ["kind", "name"]
 
     def __str__(self) -> str:
         return self.name
+
+
+class CheckMass(models.Model):
+    """One look at a reference scale with a check mass: what lay on it, what it showed, whether that holds."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    reference = models.ForeignKey(Reference, models.CASCADE, related_name="checks")
+    mass = models.CharField(max_length=40)
+    shown = models.CharField(max_length=40)
+    off_kg = models.FloatField()
+    holds = models.BooleanField()
+    note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(default=timezone.now)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-at"]
+        indexes = [models.Index(fields=["reference", "-at"])]
+
+    def __str__(self) -> str:
+        return f"{self.reference}: {self.shown} with {self.mass} on it"
 
 
 class System(models.Model):
@@ -120,7 +146,7 @@ class System(models.Model):
     serial = models.CharField(max_length=80, blank=True)
     plates = models.JSONField(default=dict)
     profile = models.ForeignKey(LimitProfile, models.PROTECT)
-    reference = models.ForeignKey(Reference, models.SET_NULL, null=True, blank=True)
+    reference = models.ForeignKey(Reference, models.SET_NULL, null=True, blank=True, related_name="usual_for")
     correction = models.CharField(max_length=10, default="factor")
     factor_name = models.CharField(max_length=40, default="factor")
     factor_decimals = models.PositiveSmallIntegerField(default=4)

@@ -10,20 +10,23 @@ from pydantic import ValidationError
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Organisation, Role
 from beacon.plant import schemas
-from beacon.plant.models import LimitProfile, Reference
-from beacon.plant.view import Answer, profile_view, reference_view
+from beacon.plant.models import CheckMass, LimitProfile, Reference, System
+from beacon.plant.view import Answer, check_view, profile_view, reference_view, relative
 from beacon.problems import Problem, ProblemDocument
-from wary.quantities import NotAQuantity, quantity
+from wary.quantities import NotAQuantity, from_si, quantity
 from wary.typed import as_in_a_file
 
 router = Router(tags=["references"])
+CHECKS = 200
 
 
 @router.get("references", response=list[schemas.ReferenceView])
 def references(request: HttpRequest) -> list[Answer]:
     """The references of the organisations that this person works in."""
-    found = Reference.objects.filter(organisation__in=works_in(person(request)))
-    return [reference_view(reference) for reference in found]
+    found = Reference.objects.filter(organisation=organisation(person(request))).select_related("system")
+    latest = CheckMass.objects.filter(reference__in=found).order_by("reference_id", "-at").distinct("reference_id")
+    checks = {check.reference_id: check for check in latest}
+    return [reference_view(reference, checks.get(reference.id)) for reference in found]
 
 
 def reference_in(of: QuerySet[Organisation], reference_id: UUID) -> Reference:
@@ -46,35 +49,112 @@ def change_reference(request: HttpRequest, reference_id: UUID, given: schemas.Re
     return _keep_reference(reference_in(works_in(person(request), Role.LEAD), reference_id), given)
 
 
+NEEDED = {"scale": "division", "weights": "nominal", "container": "tare", "system": "system"}
+
+
 def _keep_reference(reference: Reference, given: schemas.ReferenceIn) -> Answer:
     wrong = []
-    for key, of in (
-        ("division", "mass"),
-        ("range", "mass"),
-        ("nominal", "mass"),
-        ("tare", "mass"),
-        ("uncertainty", ""),
-    ):
-        text = getattr(given, key).strip()
-        if not text:
-            continue
-        family = of or ("mass" if not text.endswith("%") else "percentage")
-        try:
-            read = quantity(as_in_a_file(text, family, "kg" if of else "%"), family)
-            if read.si < 0 or (key != "uncertainty" and read.si == 0):
-                raise NotAQuantity(f"“{text}” is not above zero")
-            setattr(given, key, read.text)
-        except NotAQuantity as unread:
-            wrong.append({"path": key, "text": str(unread)})
-    needed = {"scale": "division", "weights": "nominal", "container": "tare"}[given.kind]
-    if not getattr(given, needed):
-        wrong.append({"path": needed, "text": "This is what it is used for: type it."})
+    for key in ("division", "range", "nominal", "tare", "uncertainty"):
+        text, error = _read(getattr(given, key), key)
+        setattr(given, key, text)
+        wrong += [{"path": key, "text": error}] if error else []
+    for number, row in enumerate(given.weights):
+        for key in ("nominal", "uncertainty"):
+            text, error = _read(getattr(row, key), key)
+            setattr(row, key, text)
+            wrong += [{"path": f"weights[{number}].{key}", "text": error}] if error else []
+    labels = [row.label.strip().lower() for row in given.weights]
+    if len(set(labels)) != len(labels):
+        wrong.append({"path": "weights", "text": "Two weights of the set have the same label; give each its own."})
+    if given.weights and not wrong and given.kind == "weights":
+        given.nominal = _whole_set(given.weights)
+    system = None
+    if given.kind == "system" and given.system:
+        system = System.objects.filter(
+            id=given.system, site__organisation=reference.organisation, practice=False
+        ).first()
+        taken = Reference.objects.filter(system=system).exclude(pk=reference.pk).first() if system else None
+        if system is None:
+            wrong.append({"path": "system", "text": "This system is not on record here."})
+        elif taken:
+            wrong.append({"path": "system", "text": f"It is a reference already: {taken.name}."})
+    if not getattr(given, NEEDED[given.kind]):
+        wrong.append({"path": NEEDED[given.kind], "text": "This is what it is used for: type it."})
     if wrong:
         raise Problem(422, "This reference cannot be kept yet", "Nothing was changed.", wrong)
-    for key, value in given.dict().items():
-        setattr(reference, key, value)
+    for key, value in given.model_dump(mode="json", exclude={"system", "due"}).items():
+        setattr(reference, key, value.strip() if isinstance(value, str) else value)
+    reference.due, reference.system = given.due, system
     reference.save()
     return reference_view(reference)
+
+
+def _read(text: str, key: str) -> tuple[str, str]:
+    """A figure of a reference as it is kept, and what is wrong with it."""
+    text = text.strip()
+    if not text:
+        return "", ""
+    own = key == "uncertainty"
+    family = "percentage" if own and text.endswith("%") else "mass"
+    try:
+        read = quantity(as_in_a_file(text, family, "kg"), family)
+        if read.si < 0 or (not own and read.si == 0):
+            raise NotAQuantity(f"“{text}” is not above zero")
+        return read.text, ""
+    except NotAQuantity as unread:
+        return text, str(unread)
+
+
+def _whole_set(rows: list[schemas.WeightRow]) -> str:
+    masses = [quantity(row.nominal, "mass") for row in rows]
+    unit = masses[0].unit
+    return f"{from_si(sum(one.si for one in masses), unit):.10g} {unit}"
+
+
+@router.get("references/{reference_id}/checks", response=list[schemas.CheckView])
+def checks(request: HttpRequest, reference_id: UUID) -> list[Answer]:
+    """The latest looks at a reference scale with a check mass, the latest first."""
+    reference = reference_in(works_in(person(request)), reference_id)
+    return [check_view(check) for check in reference.checks.select_related("who")[:CHECKS]]
+
+
+@router.post("references/{reference_id}/checks", response={201: schemas.CheckView, 422: ProblemDocument})
+def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.CheckIn) -> tuple[int, Answer]:
+    """Keeps what a reference scale showed with a check mass on it, and says whether that holds.
+
+    It holds within one division, or within the scale's own uncertainty where that is more.
+    """
+    user = person(request)
+    reference = reference_in(works_in(user), reference_id)
+    there = CheckMass.objects.filter(id=given.id).first()
+    if there:
+        if there.reference_id != reference.id:
+            raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])
+        return 201, check_view(there)
+    wrong, read = [], {}
+    for key in ("mass", "shown"):
+        try:
+            read[key] = quantity(as_in_a_file(getattr(given, key), "mass", "kg"), "mass")
+        except NotAQuantity as unread:
+            wrong.append({"path": key, "text": str(unread)})
+    if not wrong and read["mass"].si <= 0:
+        wrong.append({"path": "mass", "text": "Something has to lie on it: type the check mass."})
+    if wrong:
+        raise Problem(422, "Not kept yet", errors=wrong)
+    off = read["shown"].si - read["mass"].si
+    division = quantity(reference.division, "mass").si if reference.division else 0.0
+    within = max(division, relative(reference.uncertainty) * read["mass"].si)
+    kept = CheckMass.objects.create(
+        id=given.id,
+        reference=reference,
+        mass=read["mass"].text,
+        shown=read["shown"].text,
+        off_kg=off,
+        holds=abs(off) <= within * (1 + 1e-9),
+        note=given.note.strip(),
+        who=user,
+    )
+    return 201, check_view(kept)
 
 
 @router.get("profiles", response=list[schemas.ProfileView])

@@ -11,7 +11,7 @@ from wary.job.closing import MachineState
 from wary.rules.forms import Form
 
 FactorDirection = Literal["multiplies", "divides"]
-ReferenceKind = Literal["scale", "weights", "container"]
+ReferenceKind = Literal["scale", "weights", "container", "system"]
 SourceOfPlate = Literal["plate", "certificate", "assumed"]
 LimitGiven = str | dict[Literal["larger", "smaller"], list[str]]
 
@@ -146,7 +146,19 @@ class NewSystem(SystemIn):
     channels: list[str] = []
 
 
+class WeightRow(BaseModel):
+    """One weight of a set: its label, nominal mass, expanded uncertainty, certificate, and until when it is in date."""
+
+    label: str = Field(min_length=1, max_length=20, pattern=r"^[^,]+$")
+    nominal: str = Field(min_length=1, max_length=20)
+    uncertainty: str = Field("", max_length=20)
+    certificate: str = Field("", max_length=80)
+    due: date | None = None
+
+
 class ReferenceView(BaseModel):
+    """A reference as it stands; `system` is the one that it stands for, `label` what is written on a container."""
+
     id: UUID
     kind: ReferenceKind
     name: str
@@ -162,6 +174,34 @@ class ReferenceView(BaseModel):
     overdue: bool
     due_words: str
     shows: str
+    label: str
+    weights: list[WeightRow]
+    system: UUID | None
+    checked_at: datetime | None
+    check_holds: bool | None
+
+
+class CheckIn(BaseModel):
+    """A look at a reference scale with a check mass; the device chooses the id."""
+
+    id: UUID
+    mass: str = Field(min_length=1, max_length=40)
+    shown: str = Field(min_length=1, max_length=40)
+    note: str = Field("", max_length=200)
+
+
+class CheckView(BaseModel):
+    """One look with a check mass; `off` is what it showed beyond it, in the unit of the mass."""
+
+    id: UUID
+    mass: str
+    shown: str
+    off: float
+    unit: str
+    holds: bool
+    note: str
+    at: datetime
+    who: str
 
 
 class ReferenceIn(BaseModel):
@@ -176,6 +216,9 @@ class ReferenceIn(BaseModel):
     due: date | None = None
     checked_by: str = Field("", max_length=120)
     lent_by: str = Field("", max_length=120)
+    label: str = Field("", max_length=40)
+    weights: list[WeightRow] = Field([], max_length=100)
+    system: UUID | None = None
 
 
 class ProfileView(BaseModel):

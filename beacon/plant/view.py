@@ -1,37 +1,28 @@
 """Systems, references and limits as the API answers with them."""
 
 import datetime
+import json
+from functools import lru_cache
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
 from beacon.plant.lists import lists_of
-from beacon.plant.models import Cell, Channel, Event, LimitProfile, Reference, System
+from beacon.plant.models import Cell, Channel, CheckMass, Event, LimitProfile, Reference, System
+from beacon.plant.standing_for import due_of, reference_on_record
 from wary.fields import limit
+from wary.job.record import ReferenceOnRecord
 from wary.machines.machine import Machine, Plate
 from wary.methods import all_methods
 from wary.quantities import NotAQuantity, from_si, percent_shown, quantity, shown
 from wary.rules.call import Profile
+from wary.rules.due import due_words
 from wary.rules.evidence import NORMAL_95
 from wary.rules.profiles import ProfileGiven
 
 Answer = dict[str, Any]
 """What a view hands to the response model of its endpoint."""
-
-
-def due_words(due: datetime.date | None, today: datetime.date) -> str:
-    """`due in 12 days`, `due today`, `3 days overdue`."""
-    if due is None:
-        return "no date set"
-    days = (due - today).days
-    if days == 0:
-        return "due today"
-    if days < 0:
-        return f"{-days} day{'' if days == -1 else 's'} overdue"
-    if days <= 60:
-        return f"due in {days} day{'' if days == 1 else 's'}"
-    return f"due {due.day} {due:%b %Y}"
 
 
 def today_at(zone: str) -> datetime.date:
@@ -76,7 +67,13 @@ def _lists(system: System) -> list[Answer]:
 
 def profile_of(system: System) -> Profile:
     """The limits of a system."""
-    return ProfileGiven.model_validate(system.profile.as_given()).filled(system.profile.key)
+    return _filled(json.dumps(system.profile.as_given(), sort_keys=True), system.profile.key)
+
+
+@lru_cache(maxsize=512)
+def _filled(given: str, key: str) -> Profile:
+    """Limits that were read once; an organisation has a handful of them for all its machines."""
+    return ProfileGiven.model_validate(json.loads(given)).filled(key)
 
 
 def system_record(system: System) -> Answer:
@@ -131,21 +128,44 @@ def relative(text: str) -> float:
         return 0.0
 
 
-def reference_view(reference: Reference) -> Answer:
+def reference_view(reference: Reference, latest: CheckMass | None = None) -> Answer:
+    """A reference as it stands; of a system what it hands down now. `latest` is the last look with a check mass."""
     today = timezone.now().date()
-    keys = ("id", "kind", "name", "division", "range", "uncertainty", "certificate", "nominal", "tare", "lent_by")
-    return {key: getattr(reference, key) for key in keys} | {
-        "due": reference.due,
+    now = reference_on_record(reference)
+    due = due_of(reference)
+    keys = ("division", "range", "uncertainty", "certificate", "nominal", "tare")
+    return {key: getattr(now, key) for key in keys} | {
+        "id": reference.id,
+        "kind": reference.kind,
+        "name": reference.name,
+        "lent_by": reference.lent_by,
+        "due": due,
         "checked_by": reference.checked_by,
-        "overdue": bool(reference.due and reference.due < today),
-        "due_words": due_words(reference.due, today),
-        "shows": _shows(reference),
+        "overdue": bool(due and due < today),
+        "due_words": due_words(due, today),
+        "shows": _shows(now),
+        "label": reference.label,
+        "weights": reference.weights,
+        "system": reference.system_id,
+        "checked_at": latest.at if latest else None,
+        "check_holds": latest.holds if latest else None,
     }
 
 
-def _shows(reference: Reference) -> str:
+def check_view(check: CheckMass) -> Answer:
+    """A look with a check mass, in the unit of the mass."""
+    unit = check.mass.rpartition(" ")[2]
+    keys = ("id", "mass", "shown", "holds", "note", "at")
+    return {key: getattr(check, key) for key in keys} | {
+        "off": from_si(check.off_kg, unit),
+        "unit": unit,
+        "who": str(check.who),
+    }
+
+
+def _shows(reference: ReferenceOnRecord) -> str:
     """What a reference can show, in words; empty where that is not a scale's question."""
-    if reference.kind != Reference.Kind.SCALE or not reference.division:
+    if reference.kind not in (Reference.Kind.SCALE, Reference.Kind.SYSTEM) or not reference.division:
         return ""
     own = relative(reference.uncertainty)
     division = quantity(reference.division, "mass")

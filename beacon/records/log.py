@@ -8,6 +8,7 @@ from uuid import UUID
 from django.db.models import Q, QuerySet
 from pydantic import BaseModel, Field
 
+from beacon.people.access import here
 from beacon.people.models import Person
 from beacon.plant.access import sites
 from beacon.plant.view import Answer
@@ -48,7 +49,7 @@ def visible(user: Person) -> QuerySet[Record]:
 
 def sought(user: Person, asked: Sought) -> QuerySet[Record]:
     """The records that answer to all that is asked, the latest first."""
-    records = visible(user)
+    records = visible(user).filter(organisation=here(user))
     exact = {
         OF_SYSTEM: asked.system,
         f"{OF_SYSTEM}__site": asked.site,

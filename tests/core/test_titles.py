@@ -13,7 +13,7 @@ class Titles(unittest.TestCase):
     def test_a_field_a_row_a_step_and_the_job_have_names(self) -> None:
         for path, words in (
             ("", "the job"), ("runs.r1", "Runs, one row"), ("runs.r1.gross", "Gross"), ("note", "Note"),
-            ("inputs.factor", "Factor in the instrument"), ("references.r1.due", "due"), ("plates.division", "division"),
+            ("inputs.factor", "Factor in the instrument"), ("references.r1.due", "due"),
             ("zero/note", "Note"),
         ):  # fmt: skip
             with self.subTest(path):

@@ -8,7 +8,7 @@ from django.http import HttpResponse
 from beacon.api import api
 from beacon.bench.models import Entry, Job
 from beacon.loads.models import Load
-from beacon.people.models import Membership, Role
+from beacon.people.models import Device, Membership, Role
 from beacon.plant.models import Cell, Event
 from beacon.practice.models import Practice
 from beacon.records.models import Record
@@ -23,11 +23,20 @@ BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/systems/{system_id}/events"): {"kind": "idler"},
     ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},
     ("put", "/api/references/{reference_id}"): {"name": "x", "division": "1 kg"},
+    ("put", "/api/systems/{system_id}/intervals"): {"calibration": [], "why": "x"},
+    ("post", "/api/systems/{system_id}/counters"): {"kind": "hours", "figure": 1},
+    ("post", "/api/systems/{system_id}/zero-checks"): {"id": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a", "text": "0"},
+    ("post", "/api/references/{reference_id}/checks"): {
+        "id": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6b",
+        "mass": "1 kg",
+        "shown": "1 kg",
+    },
+    ("put", "/api/systems/{system_id}/plan"): {"day": "2099-01-01"},
     ("post", "/api/records/{record_id}/put-right"): {"reason": "wrong ticket"},
 }
-SHARED = {"key", "sum_key"}
+SHARED = {"key", "sum_key", "secret"}
 """What is the same for everyone, or is named within one's own organisation."""
-OPEN = {"/api/sign-in", "/api/ready"}
+OPEN = {"/api/sign-in", "/api/ready", "/api/calendar/{secret}.ics"}
 
 
 class Isolation(PlantTestCase):
@@ -53,7 +62,11 @@ class Isolation(PlantTestCase):
             f"/api/jobs/{self.theirs.id}/papers?name=x.jpg", photograph(), content_type="application/octet-stream"
         )
         self.assertEqual(paper.status_code, 201, paper.content)
+        feed = self.send("/api/feeds", {}, client).json()
+        device = Device.objects.create(person=self.other.technician, session_key="theirs")
         self.ids = {
+            "feed_id": feed["id"],
+            "session_id": str(device.id),
             "paper_id": str(paper.json()["id"]),
             "job_id": str(self.theirs.id),
             "system_id": str(self.other.system.id),

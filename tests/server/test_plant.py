@@ -15,7 +15,7 @@ class Round(PlantTestCase):
     def test_what_to_bring_is_the_usual_reference_and_enough_to_weigh(self) -> None:
         row = self.client.get("/api/round").json()["systems"][0]
         # 2·20·√(2/12)/(0.005/3) = 9798 kg, up to whole 20 kg: 9.8 t.
-        self.assertEqual(row["bring"], ["Weighbridge", "at least 9.8 t a run"])
+        self.assertEqual((row["bring"]["reference"], row["bring"]["least"]), ("Weighbridge", "at least 9.8 t a run"))
 
     def test_an_overdue_system_says_so(self) -> None:
         self.plant.system.due = datetime.date.today() - datetime.timedelta(days=3)

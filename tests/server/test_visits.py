@@ -278,7 +278,7 @@ class RowsFromCsv(VisitTestCase):
         errors = answer.json()["errors"]
         self.assertEqual([error["path"] for error in errors], ["line 3", "line 4"])
         self.assertEqual(self.client.get(f"/api/jobs/{job.id}").json()["rows"]["runs"], [])
-        self.assertEqual(self.bring(job, "colour\ngrey\n").json()["errors"][0]["path"], "line 1")
+        self.assertEqual(self.bring(job, "colour\ngrey\n").json()["errors"][0]["path"], "header.colour")
         self.assertEqual(self.bring(job, "reference\n").status_code, 422)
 
     def test_points_of_counts_come_in_too(self) -> None:

@@ -187,7 +187,19 @@ def summary(standing: Standing) -> dict[str, Any]:
         "method_left": left.method if left else None,
         "error_left": left.error if left else None,
         "uncertainty_left": left.uncertainty if left else None,
+        "counters": _counters(standing),
     }
+
+
+def _counters(standing: Standing) -> dict[str, float]:
+    """What the machine's own counters showed, where a part read one."""
+    found: dict[str, float] = {}
+    for part in standing.parts.values():
+        for key, counted in part.method.counts.items():
+            shown = getattr(part.given, key, None) if part.begun else None
+            if isinstance(shown, (int, float)):
+                found[counted] = float(shown)
+    return found
 
 
 def _unconfirmed(standing: Standing) -> bool:

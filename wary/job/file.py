@@ -78,6 +78,7 @@ class ReferenceGiven(Inputs):
     certificate: Words | None = field("Certificate")
     due: Day | None = field("To be checked again by")
     range: PositiveMass | None = field("Range")
+    used: Words | None = field("Which of the set were used")
     allowed_by: Words | None = field("Let pass although overdue, by")
 
 

@@ -27,6 +27,7 @@ REFERENCE_KINDS: dict[str, Kind] = {
     "certificate": "string",
     "due": "day",
     "range": "mass",
+    "used": "string",
     "allowed_by": "string",
 }
 PLAIN: dict[str, Kind] = {

@@ -1,12 +1,12 @@
 """Rows of a list from a CSV file: all of them, or none with each refused row named by its line."""
 
-import csv
-import io
 import re
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from wary.job.csv_in import lines_of
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import VALUE, Parts, inputs_of, list_at, split
 from wary.methods.tree import Input
@@ -14,6 +14,8 @@ from wary.quantities import FAMILIES, FAMILY_OF
 from wary.typed import as_in_a_file
 
 MOST_ROWS = 10_000
+NOTHING: Mapping[str, str] = {}
+HEADER = re.compile(r"^\s*([^(,\[]*?)\s*(?:[(,\[]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
 ALSO = {
     "net": "reference", "weighed": "reference", "shown": "indicated", "display": "indicated", "reading": "indicated",
     "start": "total_start", "end": "total_end", "time": "duration", "reason": "set_aside", "direction": "going",
@@ -31,49 +33,41 @@ class RowText:
     unit: str
 
 
-def rows_in(parts: Parts, full: str, content: bytes) -> list[RowText]:
+def rows_in(parts: Parts, full: str, content: bytes, mapped: Mapping[str, str] = NOTHING) -> list[RowText]:
     """The entries that a CSV file comes to, for the list at a full path, which may lie in a row of another.
 
-    Raises Refused with every row that cannot be taken, by its line.
+    `mapped` says of header names which column they are, empty for one that is left out. Raises
+    Refused with every row that cannot be taken, by its line, and every header that is not known,
+    as `header.` and its name.
     """
     listed = list_at(parts, full)
     if listed is None:
         raise Refused([Refusal("list", f"“{full}” is no list of this job")])
     columns = {one.key: one for one in listed.inside() if one.kind not in ("list", "block")}
-    rows = _cells(content)
-    header = _columns(rows[0], columns)
-    return _checked(parts, full, columns, header, rows[1:])
+    lines = lines_of(content, MOST_ROWS)
+    header = _columns(lines[0][1], columns, mapped)
+    return _checked(parts, full, columns, header, lines[1:])
 
 
-def _cells(content: bytes) -> list[list[str]]:
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise Refused([Refusal("", "the file is not UTF-8 text; save it as CSV in UTF-8")]) from None
-    try:
-        dialect: Any = csv.Sniffer().sniff(text[:4000], delimiters=",;\t")
-    except csv.Error:
-        dialect = csv.excel
-    rows = [row for row in csv.reader(io.StringIO(text), dialect) if any(cell.strip() for cell in row)]
-    if len(rows) < 2:
-        raise Refused([Refusal("line 1", "there is no row below the header; expected a header and rows")])
-    if len(rows) > MOST_ROWS + 1:
-        raise Refused([Refusal("", f"{len(rows) - 1} rows at once; bring in at most {MOST_ROWS}")])
-    return rows
+def header_name(title: str) -> str:
+    """A header without its unit, as it is remembered: `Brutto (kg)` is `brutto`."""
+    match = HEADER.match(title)
+    return (match[1] if match else title).strip().lower()
 
 
-def _columns(header: list[str], known: dict[str, Input]) -> list[tuple[str, str] | None]:
+def _columns(header: list[str], known: dict[str, Input], mapped: Mapping[str, str]) -> list[tuple[str, str] | None]:
     """The key and unit of each column; `gross (t)` and `gross, t` name their unit."""
     found: list[tuple[str, str] | None] = []
     unknown = []
     for title in header:
-        match = re.match(r"^\s*([^(,\[]*?)\s*(?:[(,\[]\s*([^)\]]*?)\s*[)\]]?)?\s*$", title)
-        words, unit = (match[1], match[2] or "") if match else (title, "")
-        key = words.strip().lower().replace(" ", "_")
-        key = key if key in known else ALSO.get(key, key)
-        if VALUE in known and key not in known:
+        match = HEADER.match(title)
+        unit = (match[2] or "") if match else ""
+        name = header_name(title)
+        key = name.replace(" ", "_")
+        key = mapped[name] if name in mapped else key if key in known else ALSO.get(key, key)
+        if VALUE in known and key not in known and name not in mapped:
             key = VALUE
-        if not title.strip() or key in ("run", "no", "number", "#"):
+        if not title.strip() or key in ("", "run", "no", "number", "#"):
             found.append(None)
         elif key not in known:
             unknown.append(title.strip())
@@ -82,16 +76,23 @@ def _columns(header: list[str], known: dict[str, Input]) -> list[tuple[str, str]
             found.append((key, unit if unit in FAMILY_OF else units[0] if units else ""))
     if unknown:
         raise Refused(
-            [Refusal("line 1", f"“{title}” is no column here; expected {', '.join(known)}") for title in unknown]
+            [
+                Refusal(f"header.{header_name(title)}", f"“{title}” is no column here; expected {', '.join(known)}")
+                for title in unknown
+            ]
         )
     return found
 
 
 def _checked(
-    parts: Parts, full: str, known: dict[str, Input], columns: list[tuple[str, str] | None], rows: list[list[str]]
+    parts: Parts,
+    full: str,
+    known: dict[str, Input],
+    columns: list[tuple[str, str] | None],
+    lines: list[tuple[int, list[str]]],
 ) -> list[RowText]:
     entries, refusals = [], []
-    for number, row in enumerate(rows, 2):
+    for number, row in lines:
         said = {}
         for column, cell in zip(columns, row, strict=False):
             if column and cell.strip():

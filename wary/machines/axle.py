@@ -9,6 +9,7 @@ class Axle(Machine):
     key = "axle"
     title = "on-board axle scale"
     profile = "axle"
+    bulk = True
     plates = (
         Plate("capacity", "Allowed gross weight", "mass"),
         Plate("indicated_division", "Division of the display", "mass"),

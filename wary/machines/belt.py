@@ -45,6 +45,8 @@ class Belt(Machine):
     key = "belt"
     title = "belt scale"
     profile = "belt-fine"
+    people = 2
+    bulk = True
     plates = PLATES
     visit = VISIT
     events = EVENTS

@@ -9,6 +9,7 @@ class Cart(Machine):
     key = "cart"
     title = "load cart or trailer"
     profile = "load-cart"
+    bulk = True
     plates = (
         Plate("capacity", "Capacity", "mass"),
         Plate("indicated_division", "Division of the display", "mass"),

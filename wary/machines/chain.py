@@ -8,6 +8,8 @@ class Chain(Machine):
     key = "chain"
     title = "chain conveyor scale"
     profile = "belt-plain"
+    people = 2
+    bulk = True
     plates = PLATES
     visit = (Part("cells", "cell-check"), *VISIT)
     events = EVENTS

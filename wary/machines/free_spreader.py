@@ -8,6 +8,8 @@ class FreeSpreader(Machine):
     key = "free-spreader"
     title = "spreader that runs free, gate and settings"
     profile = "metered-feed"
+    people = 2
+    bulk = True
     plates = (
         *PLATES,
         Plate("lanes", "Lanes treated at once", "number"),

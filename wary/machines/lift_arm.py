@@ -9,6 +9,8 @@ class LiftArm(Machine):
     key = "lift-arm"
     title = "scale in a lifting arm"
     profile = "lift-arm"
+    people = 2
+    bulk = True
     plates = (
         Plate("capacity", "Lift capacity", "mass"),
         Plate("indicated_division", "Division of the display", "mass"),

@@ -8,6 +8,7 @@ class Spreader(Machine):
     key = "spreader"
     title = "spreader with a controller"
     profile = "metered-feed"
+    bulk = True
     plates = PLATES
     visit = (Part("density", "density-check", optional=True), Part("", "constant-catch"))
     events = EVENTS

@@ -23,6 +23,8 @@ class Vessel(Machine):
     key = "vessel"
     title = "hopper, silo or tank"
     profile = "vessel"
+    people = 2
+    bulk = True
     plates = STANDING
     visit = (Part("cells", "cell-check"), Part("", "known-load"))
     events = EVENTS

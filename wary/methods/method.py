@@ -16,6 +16,7 @@ from wary.methods.tree import Input, Said, spec
 from wary.quantities import Quantity
 from wary.rules.assessment import ADJUST, LEAVE, Assessment, Reason
 from wary.rules.call import Profile
+from wary.rules.due import CounterKind
 from wary.rules.forms import ShouldRead
 
 
@@ -144,7 +145,8 @@ class Method:
     may hand to the parts of a visit after it. `half_done` says, after its subject, what is not proved
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
     of its own. `line` are the results that its one line on a
-    certificate gives, `against` the inputs that say what it was compared with.
+    certificate gives, `against` the inputs that say what it was compared with. `counts` are inputs
+    that read a counter of the machine, and what it counts.
     """
 
     key: ClassVar[str]
@@ -166,6 +168,7 @@ class Method:
     makes_stale: ClassVar[tuple[Stale, ...]] = ()
     line: ClassVar[tuple[str, ...]] = ()
     against: ClassVar[tuple[str, ...]] = ()
+    counts: ClassVar[Mapping[str, CounterKind]] = {}
 
     def assess(self, given: Any, setting: Setting) -> Assessment:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""

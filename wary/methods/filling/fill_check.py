@@ -155,6 +155,7 @@ class FillCheck(Method):
     }
     line = ("mean_error_mass", "standard_deviation_mass", "capability")
     against = ("target",)
+    counts = {"cycle_counter": "cycles"}
     steps = (
         Look(
             "look",

@@ -1,0 +1,110 @@
+"""When each system is wanted again, out of its intervals, its counters and what was done last."""
+
+import datetime
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from beacon.bench.models import Job
+from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
+from beacon.plant.models import System
+from wary.rules.due import Due, Reading, Rule, due, first, on_day
+
+READINGS = 60
+"""So many of the latest readings of a counter say how fast it counts."""
+
+
+@dataclass
+class Known:
+    """What is known of one system beside its record: intervals, counter readings by kind, zero checks, the plan."""
+
+    intervals: list[Interval] = field(default_factory=list)
+    counters: dict[str, list[Reading]] = field(default_factory=dict)
+    zero: ZeroCheck | None = None
+    planned: Planned | None = None
+
+
+def known_of(systems: Sequence[System]) -> dict[UUID, Known]:
+    """What is known of each of these systems, in as many questions for two thousand as for one."""
+    found: dict[UUID, Known] = defaultdict(Known)
+    ids = [system.id for system in systems]
+    zones = {system.id: ZoneInfo(system.site.time_zone) for system in systems}
+    for interval in Interval.objects.filter(system__in=ids):
+        found[interval.system_id].intervals.append(interval)
+    counted = {system for system, known in found.items() if any(one.kind in COUNTED for one in known.intervals)}
+    for system, kind, figure, anew, at in Counter.objects.filter(system__in=counted).values_list(
+        "system_id", "kind", "figure", "anew", "at"
+    ):
+        day = at.astimezone(zones[system]).date()
+        found[system].counters.setdefault(kind, []).append(Reading(day, figure, anew))
+    for system, at, summary in _from_visits(counted):
+        for kind, figure in (summary or {}).items():
+            day = at.astimezone(zones[system]).date()
+            readings = found[system].counters.setdefault(kind, [])
+            # A counter of a machine begins again where it comes to its end.
+            before = [one for one in readings if one.day <= day]
+            readings.append(Reading(day, figure, bool(before) and figure < before[-1].figure))
+    for check in ZeroCheck.objects.filter(system__in=ids).order_by("system_id", "-at").distinct("system_id"):
+        found[check.system_id].zero = check
+    for plan in Planned.objects.filter(system__in=ids).select_related("person"):
+        found[plan.system_id].planned = plan
+    return found
+
+
+COUNTED = (Interval.Kind.HOURS, Interval.Kind.TONNES, Interval.Kind.CYCLES)
+
+
+def _from_visits(systems: set[UUID]) -> Iterable[tuple[UUID, datetime.datetime, dict[str, float] | None]]:
+    """What counters showed at closed jobs."""
+    jobs = Job.objects.filter(
+        channel__system__in=systems, closed_at__isnull=False, practice=False, summary__has_key="counters"
+    )
+    rows = jobs.order_by("closed_at").values_list("channel__system_id", "closed_at", "summary__counters")
+    return [(system, at, counters) for system, at, counters in rows if at]
+
+
+def done_on(system: System) -> datetime.date | None:
+    """The day on which a system was last closed, at its site."""
+    if not system.last:
+        return None
+    at = datetime.datetime.fromisoformat(str(system.last["closed_at"]))
+    return at.astimezone(ZoneInfo(system.site.time_zone)).date()
+
+
+def rule_of(interval: Interval) -> Rule:
+    """An interval as the rules know it."""
+    kinds = {kind.value: kind.value for kind in Interval.Kind}
+    return Rule(kinds[interval.kind], interval.every, interval.season)  # type: ignore[arg-type]
+
+
+def dues_of(system: System, known: Known, today: datetime.date) -> list[Due]:
+    """Every interval of a system as it stands; the days of its record are always among them."""
+    done = done_on(system)
+    by_days = due(Rule("days", system.interval_days), done, [], today)
+    if system.due:
+        # The day that is on record is the one that its papers say.
+        by_days = on_day(system.due, today)
+    rules = [rule_of(one) for one in known.intervals if one.purpose == Interval.Purpose.CALIBRATION]
+    return [by_days, *(due(rule, done, known.counters.get(rule.kind, [])[-READINGS:], today) for rule in rules)]
+
+
+def zero_due(system: System, known: Known, today: datetime.date) -> Due | None:
+    """When the zero is to be looked at again; None where nothing is asked of it."""
+    rules = [rule_of(one) for one in known.intervals if one.purpose == Interval.Purpose.ZERO]
+    if not rules:
+        return None
+    zone = ZoneInfo(system.site.time_zone)
+    looked = [done_on(system), known.zero.at.astimezone(zone).date() if known.zero else None]
+    done = max((day for day in looked if day), default=None)
+    return first(due(rule, done, known.counters.get(rule.kind, [])[-READINGS:], today) for rule in rules)
+
+
+def zero_is_off(system: System, known: Known) -> ZeroCheck | None:
+    """The latest zero check, where it did not hold and nothing was closed since."""
+    check = known.zero
+    if check is None or check.holds:
+        return None
+    closed = system.last and datetime.datetime.fromisoformat(str(system.last["closed_at"]))
+    return None if closed and closed > check.at else check

@@ -1,0 +1,63 @@
+"""A reference as it is when a job names it: as it was typed, or as the system that it stands for was last proven."""
+
+import datetime
+
+from beacon.plant.models import Reference, System
+from wary.job.closing import STATES
+from wary.job.record import ReferenceOnRecord, Weight
+
+PROVEN = ("in-order", "limited")
+
+
+def reference_on_record(reference: Reference, used: str = "") -> ReferenceOnRecord:
+    """A reference as texts; `used` names the weights of a set that are used."""
+    plain = ("range", "division", "uncertainty", "nominal", "tare", "certificate")
+    texts = {key: getattr(reference, key) for key in plain}
+    if reference.system:
+        texts |= handed_down(reference.system)
+    weights = tuple(
+        Weight(**{key: row.get(key, "") for key in Weight.__dataclass_fields__}) for row in reference.weights
+    )
+    due = due_of(reference)
+    return ReferenceOnRecord(
+        kind=reference.kind,
+        name=reference.name,
+        due=due.isoformat() if due else "",
+        weights=weights,
+        used=used,
+        **texts,
+    )
+
+
+def due_of(reference: Reference) -> datetime.date | None:
+    """Until when a reference is in date; a system that is not in order is out of date since it was last closed."""
+    system = reference.system
+    if system is None:
+        return reference.due
+    if system.state in PROVEN:
+        return system.due
+    last = (
+        datetime.datetime.fromisoformat(str(system.last["closed_at"])).date()
+        if system.last
+        else datetime.date(2000, 1, 1)
+    )
+    return min(last, datetime.date.today()) - datetime.timedelta(days=1)
+
+
+def handed_down(system: System) -> dict[str, str]:
+    """What a proven system hands to others: its division, its range, and how sure its last record left it.
+
+    What it was off and was not taken away counts to what it may be off: `U = |error| + U(error)`.
+    """
+    last = system.last or {}
+    left = "left" if last.get("error_left") is not None else "found"
+    error, sure = last.get(f"error_{left}"), last.get(f"uncertainty_{left}")
+    division = str(system.plates.get("indicated_division") or system.plates.get("division") or "")
+    return {
+        "division": division,
+        "range": str(system.plates.get("capacity") or ""),
+        "uncertainty": f"{abs(error) + (sure or 0.0):.3g} %" if error is not None else "",
+        "certificate": f"{system.name}, {STATES[system.recorded_state]}"[:80],
+        "nominal": "",
+        "tare": "",
+    }
