@@ -11,7 +11,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 POLICY = "; ".join(
     [
         "default-src 'self'",
-        "img-src 'self' data:",
+        "img-src 'self' data: blob:",
         "object-src 'none'",
         "base-uri 'none'",
         "form-action 'self'",

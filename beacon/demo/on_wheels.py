@@ -3,6 +3,7 @@
 import datetime
 
 from beacon.demo.past import Past
+from beacon.demo.pictures import ticket
 from beacon.demo.stories import Teller, days_ago
 from beacon.loads.keeping import bring_in
 
@@ -22,10 +23,10 @@ def tell(teller: Teller) -> None:
 
 def _tickets(load: str, tickets: tuple[int, ...], shown: tuple[int, ...]) -> dict[str, str]:
     texts: dict[str, str] = {}
-    for number, (name, ticket, shows) in enumerate(zip(GROUPS, tickets, shown, strict=True), 1):
+    for number, (name, weighed, shows) in enumerate(zip(GROUPS, tickets, shown, strict=True), 1):
         texts |= {
             f"groups.g{number}.name": name,
-            f"groups.g{number}.{load}_ticket": f"{ticket} kg",
+            f"groups.g{number}.{load}_ticket": f"{weighed} kg",
             f"groups.g{number}.{load}_shown": f"{shows} kg",
         }
     return texts
@@ -51,6 +52,8 @@ def _lorry_half_entered(teller: Teller) -> None:
     past = Past(teller.ines, channel, "visit", days_ago(1, 14), "repair")
     past.look().enter({"inputs.empty_scale": "Haulage Shed", "inputs.empty_prepared": "yes"})
     past.enter(_tickets("empty", (6260, 5440), (6260, 5440)))
+    lines = [("steer", "6 260 kg"), ("drive", "5 440 kg"), ("gross", "11 700 kg")]
+    past.photograph("groups.g1.empty_ticket", ticket("4409", lines), "ticket 4409.jpg")
 
 
 LIFTS = (("empty", "slow", 1004, 8.1), ("empty", "quick", 1096, 4.2), ("full", "slow", 2988, 8.4), ("full", "quick", 3161, 4.3),

@@ -8,6 +8,7 @@ from beacon.bench.keeping import Sent, enter
 from beacon.bench.models import Job
 from beacon.bench.opening import open_job
 from beacon.bench.standing import standing_of
+from beacon.papers.keeping import keep_paper
 from beacon.people.models import Person
 from beacon.plant.models import Channel
 from beacon.records.sealing import close
@@ -71,6 +72,14 @@ class Past:
             name_of_row = row.get("row", f"d{number}")
             texts |= {f"{name}.{name_of_row}.{key}": text for key, text in row.items() if key != "row"}
         return self.enter(texts)
+
+    def photograph(self, path: str, picture: bytes, name: str, on_certificate: bool = False) -> "Past":
+        """Keeps a photograph beside what it belongs to."""
+        paper = keep_paper(self.who, self.job, picture, id=uuid.uuid4(), name=name, path=path, at=self.clock)
+        if on_certificate:
+            paper.on_certificate = True
+            paper.save(update_fields=["on_certificate"])
+        return self
 
     def zero(self, part: str, idle: list[float], new: str) -> "Past":
         """An empty belt: the change of the total over each reading in kg, and the zero that it found."""

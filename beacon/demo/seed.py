@@ -5,7 +5,7 @@ import datetime
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.demo import filling, metering, on_wheels, scenario, stories
+from beacon.demo import filling, metering, on_wheels, planning, scenario, stories
 from beacon.people.models import Membership, Organisation, Person
 from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
 
@@ -22,6 +22,7 @@ def seed() -> Organisation:
     on_wheels.tell(teller)
     filling.tell(teller)
     metering.tell(teller)
+    planning.tell(teller)
     teller.tell()
     return made
 

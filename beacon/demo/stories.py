@@ -16,6 +16,7 @@ from django.utils import timezone
 
 from beacon.demo import scenario
 from beacon.demo.past import Past, loads
+from beacon.demo.pictures import plate, ticket
 from beacon.people.models import Organisation, Person
 from beacon.plant.models import Cell, Channel, Event, System
 
@@ -142,6 +143,11 @@ class Teller:
             ("33.86", "12.76", "21.40"),
         ]
         past.rows("runs", loads([freak, *rest]))
+        lines = [("gross", "34 220 kg"), ("tare", "12 740 kg"), ("net", "21 480 kg")]
+        past.photograph("runs.d1", ticket("4108", lines), "ticket 4108.jpg", on_certificate=True)
+        past.photograph(
+            "step.plates", plate(["C2 WEIGH FRAME", "spacing 0.9 m", "1 weigh idler", "5.4 deg"]), "plate.jpg"
+        )
         past.enter(
             {
                 "read_back": "1.1420",
@@ -158,6 +164,10 @@ class Teller:
         past.zero("zero", [1.1, 1.4], "41.6 kg")
         past.look("auto-zero", "guards")
         past.rows("runs", loads([("34.10", "12.76", "21.66"), ("32.61", "12.74", "20.13")]))
+        lines = [("gross", "32 610 kg"), ("tare", "12 740 kg"), ("net", "19 870 kg")]
+        past.photograph("runs.d2.gross", ticket("4417", lines), "ticket 4417.jpg")
+        lines = [("gross", "34 100 kg"), ("tare", "12 760 kg"), ("net", "21 340 kg")]
+        past.photograph("runs.d1.gross", ticket("4416", lines, -1.5), "ticket 4416.jpg")
 
     # --- the others -----------------------------------------------------------------------------
 

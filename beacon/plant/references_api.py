@@ -111,15 +111,15 @@ def _whole_set(rows: list[schemas.WeightRow]) -> str:
     return f"{from_si(sum(one.si for one in masses), unit):.10g} {unit}"
 
 
-@router.get("references/{reference_id}/checks", response=list[schemas.CheckView])
+@router.get("references/{reference_id}/checks", response=list[schemas.CheckMassView])
 def checks(request: HttpRequest, reference_id: UUID) -> list[Answer]:
     """The latest looks at a reference scale with a check mass, the latest first."""
     reference = reference_in(works_in(person(request)), reference_id)
     return [check_view(check) for check in reference.checks.select_related("who")[:CHECKS]]
 
 
-@router.post("references/{reference_id}/checks", response={201: schemas.CheckView, 422: ProblemDocument})
-def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.CheckIn) -> tuple[int, Answer]:
+@router.post("references/{reference_id}/checks", response={201: schemas.CheckMassView, 422: ProblemDocument})
+def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.CheckMassIn) -> tuple[int, Answer]:
     """Keeps what a reference scale showed with a check mass on it, and says whether that holds.
 
     It holds within one division, or within the scale's own uncertainty where that is more.

@@ -181,7 +181,7 @@ class ReferenceView(BaseModel):
     check_holds: bool | None
 
 
-class CheckIn(BaseModel):
+class CheckMassIn(BaseModel):
     """A look at a reference scale with a check mass; the device chooses the id."""
 
     id: UUID
@@ -190,7 +190,7 @@ class CheckIn(BaseModel):
     note: str = Field("", max_length=200)
 
 
-class CheckView(BaseModel):
+class CheckMassView(BaseModel):
     """One look with a check mass; `off` is what it showed beyond it, in the unit of the mass."""
 
     id: UUID

@@ -223,24 +223,40 @@ def _file(content: bytes, kind: str, name: str, how: str = "attachment") -> Http
 
 
 @router.get("references/{reference_id}/jobs", response=list[schemas.UsedIn])
-def used_in(request: HttpRequest, reference_id: UUID, before: int = 0) -> list[Answer]:
+def used_in(
+    request: HttpRequest, reference_id: UUID, before: Annotated[int, Query(ge=0, le=10_000_000)] = 0
+) -> list[Answer]:
     """All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many."""
     reference = reference_in(works_in(person(request)), reference_id)
     jobs = Job.objects.filter(reference_ids__contains=[reference.id], practice=False)
-    jobs = jobs.select_related("channel__system", "record").defer("fold", "record__content").order_by("-opened_at")
+    jobs = jobs.select_related("channel__system__site", "record__superseded_by")
+    jobs = jobs.defer("fold", "record__content", "record__superseded_by__content").order_by("-opened_at")
     return [_use(job) for job in jobs[before : before + TRACED]]
 
 
 def _use(job: Job) -> Answer:
     """A job in the trace of a reference."""
     record: Any = getattr(job, "record", None)
+    said = job.summary or {}
+    system = job.channel.system
     return {
         "job": job.id,
         "record": record.id if record else None,
-        "system": job.channel.system.name,
+        "number": record.number if record else None,
+        "system": system.name,
+        "site": system.site.name,
+        "time_zone": system.site.time_zone,
         "title": title_of(job.method),
         "at": job.closed_at or job.opened_at,
         "outcome": (job.closing or {}).get("words", "open"),
+        "by": said.get("closed_by", ""),
+        "call": said.get("call", job.call),
+        "call_found": said.get("call_found") or said.get("call", job.call),
+        "down": bool(said.get("down", job.down)),
+        "provisional": bool(said.get("provisional")),
+        "factor_before": said.get("factor_before", ""),
+        "factor_after": said.get("factor_after", ""),
+        "put_right": bool(record and getattr(record, "superseded_by", None)),
     }
 
 

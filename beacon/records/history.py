@@ -17,6 +17,7 @@ from beacon.records.done import title_of
 from beacon.records.schemas import HistoryPoint
 from wary.quantities import NotAQuantity, quantity
 from wary.rules.drift import Drift, Visit, drift, intervals
+from wary.rules.due import interval_for
 
 MOST = 500
 DRAWN = 120
@@ -58,7 +59,7 @@ def _of_closed_jobs(
     return {
         "visits": len(handed),
         "points": [HistoryPoint(**_point(at, one)) for at, one in thinned(handed)],
-        "drift": _drift_view(drifts, visits) if drifts else None,
+        "drift": _drift_view(drifts, visits, limit) if drifts else None,
         "intervals": len(intervals(visits)),
     }
 
@@ -110,7 +111,7 @@ def _visit(at: datetime.datetime, handed: Answer) -> Visit:
     )
 
 
-def _drift_view(found: Drift, visits: list[Visit]) -> Answer:
+def _drift_view(found: Drift, visits: list[Visit], limit: float | None) -> Answer:
     month = 30.4
     leaves = None
     if found.leaves_in is not None:
@@ -122,6 +123,7 @@ def _drift_view(found: Drift, visits: list[Visit]) -> Answer:
         "high": found.high * month,
         "leaves_on": leaves,
         "hint": found.hint,
+        "fits_days": interval_for(found.rate, limit) if limit else None,
     }
 
 

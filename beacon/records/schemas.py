@@ -1,6 +1,7 @@
 """What the log, the records and the history answer with."""
 
 from datetime import date, datetime
+from typing import Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field
@@ -8,6 +9,7 @@ from pydantic import BaseModel, Field
 from beacon.plant.schemas import EventView
 from beacon.records.done import LastDone
 from wary.job.models import Source
+from wary.rules.assessment import Call
 
 
 class LogRow(LastDone):
@@ -111,14 +113,25 @@ class ChainView(BaseModel):
 
 
 class UsedIn(BaseModel):
-    """A job that used a reference."""
+    """A job that used a reference, and what it decided."""
 
     job: UUID
     record: UUID | None
+    number: int | None
     system: str
+    site: str
+    time_zone: str
     title: str
     at: datetime
     outcome: str
+    by: str
+    call: Call | Literal[""]
+    call_found: Call | Literal[""]
+    down: bool
+    provisional: bool
+    factor_before: str
+    factor_after: str
+    put_right: bool
 
 
 class HistoryPoint(BaseModel):
@@ -161,6 +174,7 @@ class DriftView(BaseModel):
     high: float
     leaves_on: date | None
     hint: str
+    fits_days: int | None
 
 
 class HistoryView(BaseModel):

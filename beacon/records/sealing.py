@@ -126,8 +126,8 @@ def _followed(job: Job) -> bool:
 
 
 @transaction.atomic
-def put_right(user: Person, record: Record, why: str) -> Kept:
-    """A new job that says again what a sealed one said, to be put right and sealed in its turn.
+def put_right(user: Person, record: Record, why: str, at: datetime.datetime | None = None) -> Kept:
+    """A new job that says again what a sealed one said, to be put right and sealed in its turn; `at` is when, where not now.
 
     What was in force is entered as brought in; photographs and papers go with it. Raises Problem
     409 where the record was put right already.
@@ -135,14 +135,14 @@ def put_right(user: Person, record: Record, why: str) -> Kept:
     Record.objects.select_for_update().get(pk=record.pk)
     _not_yet(record)
     before = Job.objects.select_related(*BEHIND).get(pk=record.job_id)
-    now = timezone.now()
+    now = at or timezone.now()
     job = new_job(user, before.channel, before.parts, False, now)
     job.puts_right, job.puts_right_why = record.id, why
     job.tested_at = before.tested_at or before.closed_at
     job.save(update_fields=["puts_right", "puts_right_why", "tested_at"])
     fields = standing_of(before).fold["fields"]
     sent = [
-        Sent(uuid.uuid4(), path, field["text"], field["unit"], source=Entry.Source.IMPORTED, at=now)
+        Sent(uuid.uuid4(), path, field["text"], field["unit"], source=_again(field["source"]), at=now)
         for path, field in sorted(fields.items(), key=lambda one: one[1]["seq"])
         if field["text"]
     ]
@@ -155,6 +155,11 @@ def put_right(user: Person, record: Record, why: str) -> Kept:
         )
     carry_over(user, before, job)
     return done
+
+
+def _again(source: str) -> str:
+    """Where what is said again comes from: what was on record still is, and is nobody's typing; all else is brought in."""
+    return Entry.Source.RECORD if source == Entry.Source.RECORD else Entry.Source.IMPORTED
 
 
 BEHIND = ("channel__system__site__organisation", "channel__system__profile", "channel__system__reference", "opened_by")

@@ -44,6 +44,9 @@ function SignedIn() {
   return (
     <Routes>
       <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />
+      <Route path="/calendar" element={<Page of="calendar" />} />
+      <Route path="/due" element={<Page of="due" />} />
+      <Route path="/chain" element={<Page of="chain" />} />
       <Route path="/systems" element={<Page of="systems" />} />
       <Route path="/systems/:id" element={<Page of="system" />} />
       <Route path="/systems/:id/loads" element={<Page of="loads" />} />
@@ -51,6 +54,7 @@ function SignedIn() {
       <Route path="/log" element={<Page of="log" />} />
       <Route path="/records/:id" element={<Page of="record" />} />
       <Route path="/references" element={<Page of="references" />} />
+      <Route path="/references/:id" element={<Page of="reference" />} />
       <Route path="/sums" element={<Page of="sums" />} />
       <Route path="/practice" element={<Page of="practice" />} />
       <Route path="/people" element={<Page of="people" />} />

@@ -11,8 +11,12 @@ const PAGES = {
   log: () => import("./log/Log").then((m) => m.Log),
   record: () => import("./log/RecordPage").then((m) => m.RecordPage),
   references: () => import("./references/References").then((m) => m.References),
+  reference: () => import("./references/ReferencePage").then((m) => m.ReferencePage),
   sums: () => import("./sums/Sums").then((m) => m.Sums),
   practice: () => import("./practice/Practice").then((m) => m.Practice),
+  calendar: () => import("./round/Calendar").then((m) => m.Calendar),
+  due: () => import("./log/DueDates").then((m) => m.DueDates),
+  chain: () => import("./log/Chain").then((m) => m.Chain),
   people: () => import("./people/People").then((m) => m.People),
 } satisfies Record<string, () => Promise<ComponentType>>;
 

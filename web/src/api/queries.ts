@@ -46,8 +46,11 @@ export const useMachines = () =>
   useQuery({ queryKey: ["machines"], queryFn: () => asked(api.GET("/api/machines")), ...forGood });
 export const useMethods = () =>
   useQuery({ queryKey: ["methods"], queryFn: () => asked(api.GET("/api/methods")), ...forGood });
-export const useReferences = () =>
-  useQuery({ queryKey: ["references"], queryFn: () => asked(api.GET("/api/references")) });
+export const referencesQuery = queryOptions({
+  queryKey: ["references"],
+  queryFn: () => asked(api.GET("/api/references")),
+});
+export const useReferences = () => useQuery(referencesQuery);
 export const useProfiles = () => useQuery({ queryKey: ["profiles"], queryFn: () => asked(api.GET("/api/profiles")) });
 export const useRecord = (id: string) =>
   useQuery({

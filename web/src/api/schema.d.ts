@@ -171,7 +171,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Me */
+        /**
+         * Me
+         * @description Who is signed in, and what they may do.
+         */
         get: operations["beacon_people_api_me"];
         put?: never;
         post?: never;
@@ -180,9 +183,49 @@ export interface paths {
         head?: never;
         /**
          * Prefer
-         * @description Remembers how this person likes the run sheet.
+         * @description Remembers how this person likes the run sheet, or switches to another of their organisations.
          */
         patch: operations["beacon_people_api_prefer"];
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sessions
+         * @description Where this person is signed in.
+         */
+        get: operations["beacon_people_api_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Session
+         * @description Ends the session on one device.
+         */
+        delete: operations["beacon_people_api_end_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/me/password": {
@@ -347,6 +390,32 @@ export interface paths {
          */
         put: operations["beacon_plant_references_api_change_reference"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Checks
+         * @description The latest looks at a reference scale with a check mass, the latest first.
+         */
+        get: operations["beacon_plant_references_api_checks"];
+        put?: never;
+        /**
+         * Check With Mass
+         * @description Keeps what a reference scale showed with a check mass on it, and says whether that holds.
+         *
+         *     It holds within one division, or within the scale's own uncertainty where that is more.
+         */
+        post: operations["beacon_plant_references_api_check_with_mass"];
         delete?: never;
         options?: never;
         head?: never;
@@ -617,6 +686,9 @@ export interface paths {
         /**
          * Bring Rows
          * @description Brings rows of a list in from CSV: all of them, or none with each refused row by its line.
+         *
+         *     `columns` says of header names which column they are (JSON; empty for one that is left out);
+         *     what was said once is remembered for the organisation.
          */
         post: operations["beacon_bench_api_bring_rows"];
         delete?: never;
@@ -639,6 +711,114 @@ export interface paths {
          * @description Brings a job file in as a new job; a malformed one is refused whole, every field named.
          */
         post: operations["beacon_bench_api_file_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Papers
+         * @description The photographs and papers of a job.
+         */
+        get: operations["beacon_papers_api_papers"];
+        put?: never;
+        /**
+         * Add Paper
+         * @description Keeps a photograph or a PDF beside a field, a run, a step or the job; the file is the body.
+         */
+        post: operations["beacon_papers_api_add_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference_id}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reference Papers
+         * @description The certificates and photographs of a reference.
+         */
+        get: operations["beacon_papers_api_reference_papers"];
+        put?: never;
+        /**
+         * Add Reference Paper
+         * @description Keeps the certificate of a reference, or what it looks like; only a lead may.
+         */
+        post: operations["beacon_papers_api_add_reference_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{paper_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Paper
+         * @description Puts a paper on the certificate or takes it off, or sets it aside with a reason; not once its job is closed.
+         */
+        patch: operations["beacon_papers_api_change_paper"];
+        trace?: never;
+    };
+    "/api/papers/{paper_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper File
+         * @description The file itself: a photograph to be shown, a PDF to be kept.
+         */
+        get: operations["beacon_papers_api_paper_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{paper_id}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper Small
+         * @description The thumbnail of a photograph.
+         */
+        get: operations["beacon_papers_api_paper_small"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -694,9 +874,49 @@ export interface paths {
         };
         /**
          * Log
-         * @description The log; `find` looks in the names of systems, sites and people.
+         * @description The log, the latest first; `find` looks in the names of systems, materials, sites, kinds and people.
          */
         get: operations["beacon_records_api_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Csv
+         * @description What is looked for in the log, as CSV.
+         */
+        get: operations["beacon_records_api_log_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Xlsx
+         * @description What is looked for in the log, as a workbook.
+         */
+        get: operations["beacon_records_api_log_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -717,6 +937,146 @@ export interface paths {
          * @description A sealed record: what each part came to, whether its seal fits, and every entry that led to it.
          */
         get: operations["beacon_records_api_one_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{record_id}/put-right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Putting Right
+         * @description Opens a job that says again what a sealed one said, to be put right; only a lead may.
+         */
+        post: operations["beacon_records_api_begin_putting_right"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{record_id}/work-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work Sheet File
+         * @description Every reading of a record, with who and when.
+         */
+        get: operations["beacon_records_api_work_sheet_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{record_id}/sticker.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sticker File
+         * @description The sticker of a record, in one of two sizes.
+         */
+        get: operations["beacon_records_api_sticker_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Label File
+         * @description The label of a system, whose QR code opens its page.
+         */
+        get: operations["beacon_records_api_label_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Chain
+         * @description The chain of the records of the organisation that this person leads, and when it was last walked.
+         */
+        get: operations["beacon_records_api_chain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chain/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Walk Chain
+         * @description Walks the whole chain now: every record, its entries, its files, and what was handed on.
+         */
+        post: operations["beacon_records_api_walk_chain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chain/seals.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seals File
+         * @description Every seal of the organisation, to be kept elsewhere: a chain made anew or shortened does not have them.
+         */
+        get: operations["beacon_records_api_seals_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1002,10 +1362,30 @@ export interface paths {
         };
         /**
          * Todays Round
-         * @description Every site in driving order with its systems: what is open, what is due, what was done last.
+         * @description Every site in this person's order of driving with its systems: what is open, what is due, what to bring.
          */
         get: operations["beacon_planner_api_todays_round"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/round/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order Round
+         * @description Remembers in which order this person drives to the sites.
+         */
+        put: operations["beacon_planner_api_order_round"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1025,6 +1405,214 @@ export interface paths {
          * @description One system: plates, limits, what was done on it.
          */
         get: operations["beacon_planner_api_one_system"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/intervals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Intervals
+         * @description Changes when a system is wanted again; why stands on its record.
+         */
+        put: operations["beacon_planner_api_change_intervals"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/counters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Counter
+         * @description Keeps what a counter of a system shows now.
+         */
+        post: operations["beacon_planner_api_read_counter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/zero-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Zero
+         * @description Keeps what a system shows with nothing on it, and says whether that lies within its band.
+         */
+        post: operations["beacon_planner_api_check_zero"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Plan Visit
+         * @description Plans the next visit of a system to a day and a person.
+         */
+        put: operations["beacon_planner_api_plan_visit"];
+        post?: never;
+        /**
+         * Unplan Visit
+         * @description Takes the plan of a visit back.
+         */
+        delete: operations["beacon_planner_api_unplan_visit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Colleagues
+         * @description Who works in the organisation at hand, for planning a visit.
+         */
+        get: operations["beacon_planner_api_colleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Month
+         * @description A month of the organisation at hand, named as 2031-03.
+         */
+        get: operations["beacon_planner_api_one_month"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due-dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Due Dates
+         * @description When each system that this person may see is due; also for those who only read.
+         */
+        get: operations["beacon_planner_api_due_dates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Feeds
+         * @description The calendars under a secret link that this person made.
+         */
+        get: operations["beacon_planner_api_feeds"];
+        put?: never;
+        /**
+         * Make Feed
+         * @description A new calendar under a secret link, which is shown this once.
+         */
+        post: operations["beacon_planner_api_make_feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{feed_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Feed
+         * @description Revokes a link: whoever still has it is told so.
+         */
+        delete: operations["beacon_planner_api_revoke_feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar/{secret}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Feed
+         * @description The calendar of a secret link, as ordinary calendar programs ask for it.
+         */
+        get: operations["beacon_planner_api_read_feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1888,7 +2476,7 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in, and what they may do.
+         * @description Who is signed in, and what they may do in the organisation at hand.
          */
         Me: {
             /** Name */
@@ -1907,8 +2495,16 @@ export interface components {
             /** Memberships */
             memberships: components["schemas"]["MembershipView"][];
         };
-        /** MembershipView */
+        /**
+         * MembershipView
+         * @description An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of.
+         */
         MembershipView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Organisation */
             organisation: string;
             /**
@@ -1916,6 +2512,8 @@ export interface components {
              * @enum {string}
              */
             role: "technician" | "lead" | "reader";
+            /** At Hand */
+            at_hand: boolean;
         };
         /**
          * FieldProblem
@@ -1959,13 +2557,42 @@ export interface components {
             /** Password */
             password: string;
         };
-        /** Preferences */
+        /**
+         * Preferences
+         * @description How someone likes the run sheet, and which of their organisations they have at hand.
+         */
         Preferences: {
+            /** Sheet */
+            sheet?: ("steps" | "whole") | null;
+            /** Organisation */
+            organisation?: string | null;
+        };
+        /**
+         * DeviceView
+         * @description A session on a device; `here` is the one that asks.
+         */
+        DeviceView: {
             /**
-             * Sheet
-             * @enum {string}
+             * Id
+             * Format: uuid
              */
-            sheet: "steps" | "whole";
+            id: string;
+            /** Agent */
+            agent: string;
+            /** Address */
+            address: string;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** Here */
+            here: boolean;
         };
         /** NewPassword */
         NewPassword: {
@@ -2299,7 +2926,10 @@ export interface components {
             /** Instrument */
             instrument?: string | null;
         };
-        /** ReferenceView */
+        /**
+         * ReferenceView
+         * @description A reference as it stands; `system` is the one that it stands for, `label` what is written on a container.
+         */
         ReferenceView: {
             /**
              * Id
@@ -2310,7 +2940,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "scale" | "weights" | "container";
+            kind: "scale" | "weights" | "container" | "system";
             /** Name */
             name: string;
             /** Division */
@@ -2337,6 +2967,38 @@ export interface components {
             due_words: string;
             /** Shows */
             shows: string;
+            /** Label */
+            label: string;
+            /** Weights */
+            weights: components["schemas"]["WeightRow"][];
+            /** System */
+            system: string | null;
+            /** Checked At */
+            checked_at: string | null;
+            /** Check Holds */
+            check_holds: boolean | null;
+        };
+        /**
+         * WeightRow
+         * @description One weight of a set: its label, nominal mass, expanded uncertainty, certificate, and until when it is in date.
+         */
+        WeightRow: {
+            /** Label */
+            label: string;
+            /** Nominal */
+            nominal: string;
+            /**
+             * Uncertainty
+             * @default
+             */
+            uncertainty: string;
+            /**
+             * Certificate
+             * @default
+             */
+            certificate: string;
+            /** Due */
+            due?: string | null;
         };
         /** ReferenceIn */
         ReferenceIn: {
@@ -2345,7 +3007,7 @@ export interface components {
              * @default scale
              * @enum {string}
              */
-            kind: "scale" | "weights" | "container";
+            kind: "scale" | "weights" | "container" | "system";
             /** Name */
             name: string;
             /**
@@ -2390,6 +3052,68 @@ export interface components {
              * @default
              */
             lent_by: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Weights
+             * @default []
+             */
+            weights: components["schemas"]["WeightRow"][];
+            /** System */
+            system?: string | null;
+        };
+        /**
+         * CheckMassView
+         * @description One look with a check mass; `off` is what it showed beyond it, in the unit of the mass.
+         */
+        CheckMassView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Mass */
+            mass: string;
+            /** Shown */
+            shown: string;
+            /** Off */
+            off: number;
+            /** Unit */
+            unit: string;
+            /** Holds */
+            holds: boolean;
+            /** Note */
+            note: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * CheckMassIn
+         * @description A look at a reference scale with a check mass; the device chooses the id.
+         */
+        CheckMassIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Mass */
+            mass: string;
+            /** Shown */
+            shown: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** ProfileView */
         ProfileView: {
@@ -4082,6 +4806,82 @@ export interface components {
             at: string;
         };
         /**
+         * PaperView
+         * @description A photograph or a PDF; `belongs_to` says in words where it belongs.
+         */
+        PaperView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Path */
+            path: string;
+            /** Belongs To */
+            belongs_to: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "image/jpeg" | "image/png" | "application/pdf";
+            /** Size */
+            size: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Pages */
+            pages: number;
+            /** On Certificate */
+            on_certificate: boolean;
+            /** Set Aside */
+            set_aside: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * Sending
+         * @description What is said of a file that is sent as the body: an id that the device chose, its place, its name and hash.
+         */
+        Sending: {
+            /** Id */
+            id?: string | null;
+            /**
+             * Path
+             * @default
+             */
+            path: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Sha256
+             * @default
+             */
+            sha256: string;
+            /** At */
+            at?: string | null;
+        };
+        /**
+         * PaperIn
+         * @description Whether a paper goes on the certificate; why it is set aside, which stays to be seen.
+         */
+        PaperIn: {
+            /** On Certificate */
+            on_certificate?: boolean | null;
+            /** Set Aside */
+            set_aside?: string | null;
+        };
+        /**
          * CloseIn
          * @description How a job is to be closed; `fault` and `told` where it is left for repair.
          */
@@ -4113,6 +4913,39 @@ export interface components {
              * @default
              */
             told: string;
+        };
+        /**
+         * Sought
+         * @description What is looked for in the log: words in names, days in UTC from and to, and what each record has to be of.
+         */
+        Sought: {
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /** System */
+            system?: string | null;
+            /** Site */
+            site?: string | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Call */
+            call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+            /** Reference */
+            reference?: string | null;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
         };
         /**
          * LogPage
@@ -4180,6 +5013,25 @@ export interface components {
             time_zone: string;
             /** Reference */
             reference: string;
+            /** Superseded By */
+            superseded_by: number | null;
+            /** Supersedes */
+            supersedes: number | null;
+        };
+        /**
+         * OtherRecord
+         * @description The record that this one puts right, or that puts it right, and why.
+         */
+        OtherRecord: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * RecordView
@@ -4240,6 +5092,10 @@ export interface components {
             time_zone: string;
             /** Reference */
             reference: string;
+            /** Superseded By */
+            superseded_by: number | null;
+            /** Supersedes */
+            supersedes: number | null;
             /** Sha256 */
             sha256: string;
             /** Previous */
@@ -4250,6 +5106,12 @@ export interface components {
             parts: components["schemas"]["SealedPart"][];
             /** Trail */
             trail: components["schemas"]["SealedEntry"][];
+            /** Papers */
+            papers: components["schemas"]["SealedPaper"][];
+            puts_right: components["schemas"]["OtherRecord"] | null;
+            put_right_by: components["schemas"]["OtherRecord"] | null;
+            /** May Put Right */
+            may_put_right: boolean;
         };
         /**
          * SealedEntry
@@ -4285,6 +5147,40 @@ export interface components {
             at: string;
         };
         /**
+         * SealedPaper
+         * @description A photograph or PDF that belongs to a sealed job, with the hash of its file.
+         */
+        SealedPaper: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Path */
+            path: string;
+            /** Belongs To */
+            belongs_to: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Size */
+            size: number;
+            /** Sha256 */
+            sha256: string;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** On Certificate */
+            on_certificate: boolean;
+            /** Set Aside */
+            set_aside: string;
+        };
+        /**
          * SealedPart
          * @description One part of a sealed visit: what it came to, and a sentence where its read-back is not what was worked out.
          */
@@ -4299,8 +5195,40 @@ export interface components {
             differs: string;
         };
         /**
+         * PutRightIn
+         * @description Why a sealed record has to be put right, in words, for its record and the one that follows.
+         */
+        PutRightIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ChainView
+         * @description The chain of an organisation's records, and when it was last walked; `why` says what did not fit.
+         */
+        ChainView: {
+            /** Organisation */
+            organisation: string;
+            /** Records */
+            records: number;
+            /** Last Number */
+            last_number: number | null;
+            /** Last Seal */
+            last_seal: string;
+            /** Walked At */
+            walked_at: string | null;
+            /** Walked By */
+            walked_by: string;
+            /** Walked */
+            walked: number;
+            /** Broken At */
+            broken_at: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * UsedIn
-         * @description A job that used a reference.
+         * @description A job that used a reference, and what it decided.
          */
         UsedIn: {
             /**
@@ -4310,8 +5238,14 @@ export interface components {
             job: string;
             /** Record */
             record: string | null;
+            /** Number */
+            number: number | null;
             /** System */
             system: string;
+            /** Site */
+            site: string;
+            /** Time Zone */
+            time_zone: string;
             /** Title */
             title: string;
             /**
@@ -4321,6 +5255,22 @@ export interface components {
             at: string;
             /** Outcome */
             outcome: string;
+            /** By */
+            by: string;
+            /** Call */
+            call: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Call Found */
+            call_found: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | "";
+            /** Down */
+            down: boolean;
+            /** Provisional */
+            provisional: boolean;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Put Right */
+            put_right: boolean;
         };
         /**
          * DriftView
@@ -4337,6 +5287,8 @@ export interface components {
             leaves_on: string | null;
             /** Hint */
             hint: string;
+            /** Fits Days */
+            fits_days: number | null;
         };
         /**
          * HistoryPoint
@@ -4604,6 +5556,28 @@ export interface components {
             loads: string[];
         };
         /**
+         * BringingView
+         * @description What a visit takes: the usual reference and why it does not suit, others that do, material, people.
+         */
+        BringingView: {
+            /** Reference */
+            reference: string;
+            /** Least */
+            least: string;
+            /** Why Not */
+            why_not: string;
+            /** Others */
+            others: string[];
+            /** Material */
+            material: string;
+            /** Tonnes */
+            tonnes: number;
+            /** Minutes */
+            minutes: number;
+            /** People */
+            people: number;
+        };
+        /**
          * LastDone
          * @description What a closed job came to: the call as found and as left, `error` and `uncertainty` in per cent.
          */
@@ -4680,7 +5654,24 @@ export interface components {
             /** Opened By */
             opened_by: string;
         };
-        /** RoundView */
+        /** PlannedView */
+        PlannedView: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * RoundView
+         * @description The sites in the order in which this person drives, with their systems.
+         */
         RoundView: {
             /** Sites */
             sites: components["schemas"]["SiteView"][];
@@ -4721,6 +5712,11 @@ export interface components {
             due: string | null;
             /** Due Words */
             due_words: string;
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
             /** Is Due */
             is_due: boolean;
             /** Accept Percent */
@@ -4735,8 +5731,95 @@ export interface components {
             begin_with: "visit";
             /** Why */
             why: string;
-            /** Bring */
-            bring: string[];
+            zero: components["schemas"]["ZeroView"] | null;
+            planned: components["schemas"]["PlannedView"] | null;
+            bring: components["schemas"]["BringingView"] | null;
+        };
+        /**
+         * ZeroView
+         * @description The zero checks of a system between visits: when the next is wanted, and what the last showed.
+         */
+        ZeroView: {
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** Words */
+            words: string;
+            /** On */
+            on: string | null;
+            /** Band */
+            band: string;
+            /** Unit */
+            unit: string;
+            /** Last */
+            last: string;
+            /** Holds */
+            holds: boolean | null;
+            /** At */
+            at: string | null;
+        };
+        /**
+         * OrderIn
+         * @description The sites in the order of driving.
+         */
+        OrderIn: {
+            /** Sites */
+            sites: string[];
+        };
+        /** CounterView */
+        CounterView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hours" | "tonnes" | "cycles";
+            /** Figure */
+            figure: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * DueView
+         * @description One interval as it stands; `on` is the day, known or expected.
+         */
+        DueView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** Words */
+            words: string;
+            /** On */
+            on: string | null;
+            /** Expected */
+            expected: boolean;
+        };
+        /** IntervalView */
+        IntervalView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
+            /** Every */
+            every: number;
+            /** Season */
+            season: string;
+            /** Band */
+            band: string;
         };
         /** MethodBrief */
         MethodBrief: {
@@ -4835,6 +5918,11 @@ export interface components {
             due: string | null;
             /** Due Words */
             due_words: string;
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
             /** Is Due */
             is_due: boolean;
             /** Accept Percent */
@@ -4849,14 +5937,227 @@ export interface components {
             begin_with: "visit";
             /** Why */
             why: string;
-            /** Bring */
-            bring: string[];
+            zero: components["schemas"]["ZeroView"] | null;
+            planned: components["schemas"]["PlannedView"] | null;
+            bring: components["schemas"]["BringingView"] | null;
             /** Methods */
             methods: components["schemas"]["MethodBrief"][];
             /** Visit */
             visit: string[];
             /** Jobs */
             jobs: components["schemas"]["LastDone"][];
+            /** Dues */
+            dues: components["schemas"]["DueView"][];
+            /** Intervals */
+            intervals: components["schemas"]["IntervalView"][];
+            /** Zero Intervals */
+            zero_intervals: components["schemas"]["IntervalView"][];
+            /** Counters */
+            counters: components["schemas"]["CounterView"][];
+        };
+        /**
+         * IntervalIn
+         * @description An interval: `every` so many, or a season's day as MM-DD; of a zero check also its band, such as `2 kg`.
+         */
+        IntervalIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
+            /** Every */
+            every?: number | null;
+            /**
+             * Season
+             * @default
+             */
+            season: string;
+            /**
+             * Band
+             * @default
+             */
+            band: string;
+        };
+        /**
+         * IntervalsIn
+         * @description The intervals of a system, all of them, and why they are changed.
+         */
+        IntervalsIn: {
+            /** Calibration */
+            calibration: components["schemas"]["IntervalIn"][];
+            /**
+             * Zero
+             * @default []
+             */
+            zero: components["schemas"]["IntervalIn"][];
+            /** Why */
+            why: string;
+        };
+        /**
+         * CounterIn
+         * @description What a counter shows now; `anew` where it was replaced or began again.
+         */
+        CounterIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hours" | "tonnes" | "cycles";
+            /** Figure */
+            figure: number;
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
+        };
+        /**
+         * ZeroCheckIn
+         * @description What the machine shows with nothing on it, as it is typed; the device chooses the id.
+         */
+        ZeroCheckIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Text */
+            text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** At */
+            at?: string | null;
+        };
+        /** PlanIn */
+        PlanIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** ColleagueView */
+        ColleagueView: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+        };
+        /** CalendarDay */
+        CalendarDay: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Items */
+            items: components["schemas"]["CalendarItem"][];
+        };
+        /**
+         * CalendarItem
+         * @description One thing on a day of the calendar.
+         */
+        CalendarItem: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "due" | "planned" | "zero" | "reference";
+            /** System */
+            system: string | null;
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
+            /** Words */
+            words: string;
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** Expected */
+            expected: boolean;
+        };
+        /**
+         * CalendarView
+         * @description A month; `late` is what should have been done before it, `daily` how many zeros are looked at every day.
+         */
+        CalendarView: {
+            /** Month */
+            month: string;
+            /** Days */
+            days: components["schemas"]["CalendarDay"][];
+            /** Late */
+            late: components["schemas"]["CalendarItem"][];
+            /** Daily */
+            daily: number;
+        };
+        /**
+         * DueDate
+         * @description When a system is due, for those who only read.
+         */
+        DueDate: {
+            /**
+             * System
+             * Format: uuid
+             */
+            system: string;
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
+            /** Due */
+            due: string | null;
+            /** Words */
+            words: string;
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** State Words */
+            state_words: string;
+        };
+        /**
+         * FeedView
+         * @description A calendar under a secret link; `link` is shown once, when it is made.
+         */
+        FeedView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Organisation */
+            organisation: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Revoked At */
+            revoked_at: string | null;
+            /** Asked At */
+            asked_at: string | null;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
         };
         /**
          * Control
@@ -5241,6 +6542,46 @@ export interface operations {
             };
         };
     };
+    beacon_people_api_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceView"][];
+                };
+            };
+        };
+    };
+    beacon_people_api_end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     beacon_people_api_change_password: {
         parameters: {
             query?: never;
@@ -5508,6 +6849,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_plant_references_api_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckMassView"][];
+                };
+            };
+        };
+    };
+    beacon_plant_references_api_check_with_mass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckMassIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckMassView"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5959,6 +7357,7 @@ export interface operations {
             query: {
                 list: string;
                 after?: number | null;
+                columns?: string;
             };
             header?: never;
             path: {
@@ -6017,6 +7416,230 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_papers_api_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"][];
+                };
+            };
+        };
+    };
+    beacon_papers_api_add_paper: {
+        parameters: {
+            query?: {
+                id?: string | null;
+                path?: string;
+                name?: string;
+                sha256?: string;
+                at?: string | null;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_papers_api_reference_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"][];
+                };
+            };
+        };
+    };
+    beacon_papers_api_add_reference_paper: {
+        parameters: {
+            query?: {
+                id?: string | null;
+                path?: string;
+                name?: string;
+                sha256?: string;
+                at?: string | null;
+            };
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_papers_api_change_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaperIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_papers_api_paper_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_papers_api_paper_small: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -6092,7 +7715,14 @@ export interface operations {
             query?: {
                 find?: string;
                 system?: string | null;
-                before?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+                before?: string;
             };
             header?: never;
             path?: never;
@@ -6107,6 +7737,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogPage"];
+                };
+            };
+        };
+    };
+    beacon_records_api_log_csv: {
+        parameters: {
+            query?: {
+                find?: string;
+                system?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_log_xlsx: {
+        parameters: {
+            query?: {
+                find?: string;
+                system?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -6129,6 +7819,187 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordView"];
+                };
+            };
+        };
+    };
+    beacon_records_api_begin_putting_right: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutRightIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_records_api_work_sheet_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_sticker_file: {
+        parameters: {
+            query?: {
+                size?: "62x29" | "a7";
+            };
+            header?: never;
+            path: {
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_label_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    beacon_records_api_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
+            };
+        };
+    };
+    beacon_records_api_walk_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_records_api_seals_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -6538,6 +8409,28 @@ export interface operations {
             };
         };
     };
+    beacon_planner_api_order_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     beacon_planner_api_one_system: {
         parameters: {
             query?: never;
@@ -6556,6 +8449,335 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SystemView"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_change_intervals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntervalsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_read_counter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CounterIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_check_zero: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZeroCheckIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZeroView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_plan_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_unplan_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    beacon_planner_api_colleagues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColleagueView"][];
+                };
+            };
+        };
+    };
+    beacon_planner_api_one_month: {
+        parameters: {
+            query: {
+                month_of: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_due_dates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueDate"][];
+                };
+            };
+        };
+    };
+    beacon_planner_api_feeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"][];
+                };
+            };
+        };
+    };
+    beacon_planner_api_make_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_revoke_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                feed_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    beacon_planner_api_read_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
         };

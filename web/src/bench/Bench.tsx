@@ -7,6 +7,9 @@ import { useMe } from "../api/queries";
 import { Drawing } from "../drawings/Drawing";
 import { at } from "../job/path";
 import { type Bench as BenchState, BenchContext, useBench, useJob } from "../job/useJob";
+import { PapersOf, usePapers } from "../papers/papers";
+import { useDroppedPapers } from "../papers/dropped";
+import { Viewer } from "../papers/Viewer";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { CallBar, CallPanel } from "./call/CallPanel";
@@ -26,9 +29,11 @@ export function Bench() {
   if (!bench) return error ? <Unreached error={error} /> : <Waiting />;
   return (
     <BenchContext value={bench}>
-      <LiveLink>
-        <Workspace key={id} bench={bench} />
-      </LiveLink>
+      <PapersOf job={id} open={bench.open}>
+        <LiveLink>
+          <Workspace key={id} bench={bench} />
+        </LiveLink>
+      </PapersOf>
     </BenchContext>
   );
 }
@@ -76,6 +81,8 @@ function Workspace({ bench }: { bench: BenchState }) {
     [bench.job.id, hand, rows],
   );
   useKeys(inHand, bench, setKeys);
+  useDroppedPapers(bench.open);
+  const viewed = usePapers()?.shown;
   // Whoever opens the bench can type at once.
   useEffect(() => focusOnStep(hand.part, hand.step, false), []); // eslint-disable-line react-hooks/exhaustive-deps
 
@@ -98,9 +105,13 @@ function Workspace({ bench }: { bench: BenchState }) {
         <RunSheet whole={whole} onWhole={(next) => sheet.mutate(next)} />
         <main className="mid">
           <StepPicker />
-          <div className={`figure${part.drawing && STAYS.has(part.drawing.shape) ? " figure-stays" : ""}`}>
-            <DrawingOf part={part} step={step} />
-          </div>
+          {viewed ? (
+            <Viewer zone={bench.job.system.time_zone} />
+          ) : (
+            <div className={`figure${part.drawing && STAYS.has(part.drawing.shape) ? " figure-stays" : ""}`}>
+              <DrawingOf part={part} step={step} />
+            </div>
+          )}
           {bench.job.practice && <StandIn step={step} />}
           {whole
             ? sheetOf(bench).map((one) => (

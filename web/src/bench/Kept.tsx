@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { useBench } from "../job/useJob";
+import { usePapers } from "../papers/papers";
 import { counted } from "../ui/words";
 
 const WHY = {
@@ -13,6 +14,7 @@ const WHY = {
 export function Kept() {
   const { job, box, open } = useBench();
   const waiting = box.waiting.length;
+  const photographs = usePapers()?.waiting.length ?? 0;
   if (!open) return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
   const text =
@@ -24,6 +26,7 @@ export function Kept() {
       <i aria-hidden="true" />
       <span>
         {text}
+        {photographs > 0 && `, ${counted(photographs, "photograph")} waiting`}
         {late && <small>{WHY[box.held]}</small>}
       </span>
       {box.held === "signed-out" && <Link to="/sign-in">Sign in</Link>}

@@ -6,16 +6,10 @@
  * connection therefore lose nothing: what is in the box is sent again, under the same ids, which is
  * harmless.
  */
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { api, asProblem, type EntryIn, type Schemas } from "../api/client";
+import { opened, type Waiting } from "./shelf";
 
-export interface Waiting extends EntryIn {
-  id: string;
-  path: string;
-  text: string;
-  job: string;
-  order: number;
-}
+export type { Waiting };
 
 export interface Refused {
   id: string;
@@ -30,22 +24,7 @@ export interface BoxState {
   held: "" | "offline" | "signed-out" | "gone";
 }
 
-interface Shelf extends DBSchema {
-  waiting: { key: string; value: Waiting; indexes: { job: string } };
-}
-
 const RETRY = [1_000, 2_000, 4_000, 8_000];
-let shelf: Promise<IDBPDatabase<Shelf> | null> | undefined;
-
-/** The browser's own store; null where it is not to be had (then entries wait in memory only). */
-function opened() {
-  shelf ??= openDB<Shelf>("wary-beacon", 1, {
-    upgrade(db) {
-      db.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
-    },
-  }).catch(() => null);
-  return shelf;
-}
 
 let order = Date.now() * 1000;
 

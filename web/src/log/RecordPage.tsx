@@ -1,7 +1,13 @@
-import { Link, useParams } from "react-router";
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import Dropdown from "react-bootstrap/Dropdown";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { api, asked } from "../api/client";
 import { useMe, useRecord } from "../api/queries";
+import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { TextField } from "../ui/TextField";
 import { moment, signed } from "../ui/words";
 import { Calls } from "./Calls";
 
@@ -10,6 +16,7 @@ export function RecordPage() {
   const { id = "" } = useParams();
   const found = useRecord(id);
   const me = useMe().data;
+  const handed = useLocation().hash.slice(1);
   const record = found.data;
   if (!record)
     return found.error ? (
@@ -32,6 +39,22 @@ export function RecordPage() {
           </small>
         </h1>
       </div>
+      {record.put_right_by && (
+        <div className="say fault" role="alert">
+          <strong>
+            Put right by <Link to={`/records/${record.put_right_by.id}`}>record {record.put_right_by.number}</Link>
+          </strong>
+          <p>Do not rely on this one: {record.put_right_by.reason}</p>
+        </div>
+      )}
+      {record.puts_right && (
+        <p className="say">
+          <strong>
+            Puts <Link to={`/records/${record.puts_right.id}`}>record {record.puts_right.number}</Link> right
+          </strong>{" "}
+          {record.puts_right.reason}
+        </p>
+      )}
       <p className="mt-3 mb-1">
         Closed as <b>{record.outcome}</b> by {record.closed_by}, {moment(record.closed_at, record.time_zone)}.
         {record.error != null &&
@@ -62,13 +85,55 @@ export function RecordPage() {
         <a className="btn btn-outline-primary" href={`/api/records/${id}/record.json`} download>
           The sealed job file
         </a>
+        <a className="btn btn-outline-primary" href={`/api/records/${id}/work-sheet.pdf`}>
+          Work sheet
+        </a>
+        <Dropdown>
+          <Dropdown.Toggle variant="outline-primary">Sticker</Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item href={`/api/records/${id}/sticker.pdf?size=62x29`}>62 × 29 mm</Dropdown.Item>
+            <Dropdown.Item href={`/api/records/${id}/sticker.pdf?size=a7`}>A7</Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
         {me?.works && (
           <Link className="btn btn-outline-primary" to={`/jobs/${record.job}`}>
             See it on the bench
           </Link>
         )}
       </div>
+      {record.may_put_right && <PutRight id={id} number={record.number} />}
+      {record.papers.length > 0 && (
+        <>
+          <h2>Photographs and papers</h2>
+          <div className="record-papers">
+            {record.papers.map((one) => (
+              <figure key={one.id} className={`paper${one.set_aside ? " paper-aside" : ""}`}>
+                <a
+                  href={`/api/papers/${one.id}/file`}
+                  className={one.kind === "application/pdf" ? "paper-pdf" : undefined}
+                >
+                  {one.kind === "application/pdf" ? (
+                    "PDF"
+                  ) : (
+                    <img src={`/api/papers/${one.id}/small`} alt={one.name} loading="lazy" />
+                  )}
+                </a>
+                <figcaption>
+                  {one.belongs_to}
+                  {one.set_aside && <small>set aside: {one.set_aside}</small>}
+                </figcaption>
+              </figure>
+            ))}
+          </div>
+        </>
+      )}
       <h2>Seal</h2>
+      {handed && handed !== record.sha256 && (
+        <div className="say fault" role="alert">
+          <strong>This is not the record that the certificate was made from</strong>
+          <p>The code on it carries another seal: the chain was made anew since. Ask a lead to walk it.</p>
+        </div>
+      )}
       {record.fits ? (
         <div className="say fault" role="alert">
           <strong>This record does not fit its seal</strong>
@@ -118,3 +183,46 @@ const SOURCE: Record<string, string | undefined> = {
   imported: "from a file",
   captured: "captured",
 };
+
+/** A mistake is put right by a further record that points back; this one stays as it is. */
+function PutRight({ id, number }: { id: string; number: number }) {
+  const [why, setWhy] = useState<string | null>(null);
+  const navigate = useNavigate();
+  const begin = async () => {
+    const params = { path: { record_id: id } };
+    const job = await asked(api.POST("/api/records/{record_id}/put-right", { params, body: { reason: why ?? "" } }));
+    navigate(`/jobs/${job.id}`);
+  };
+  return (
+    <p className="mt-2 mb-0">
+      <Button variant="link" className="p-0" onClick={() => setWhy("")}>
+        Something in it is wrong: put it right
+      </Button>
+      {why !== null && (
+        <DialogForm
+          title={`Put record ${number} right`}
+          keep="Open it again"
+          onKeep={begin}
+          onDone={() => setWhy(null)}
+        >
+          {(problem) => (
+            <>
+              <p>
+                A job is opened that says the same again. Change what was wrong, close it, and it is sealed as a further
+                record that points back. This one stays as it is, marked.
+              </p>
+              <TextField
+                name="reason"
+                label="What was wrong"
+                long={300}
+                value={why}
+                onChange={setWhy}
+                problem={problem}
+              />
+            </>
+          )}
+        </DialogForm>
+      )}
+    </p>
+  );
+}

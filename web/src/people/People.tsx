@@ -10,16 +10,18 @@ import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { ChoiceField, Said, TextField } from "../ui/TextField";
 import { Instruments } from "./Instruments";
+import { Sessions } from "./Sessions";
 
 /** The people and the limits of an organisation, for its leads; one's own password for everyone. */
 export function People() {
   const me = useMe().data;
   return (
     <Page title="People and limits">
-      <h1>{me?.leads ? "People and limits" : "Password"}</h1>
+      <h1>{me?.leads ? "People and limits" : "Password and devices"}</h1>
       {me?.leads && <Everyone />}
       {me?.leads && <Limits />}
       {me?.leads && <Instruments />}
+      <Sessions />
       <Password />
     </Page>
   );

@@ -22,7 +22,7 @@ const DIRECTIONS: Record<SystemView["direction"], string> = {
 type Given = Record<string, string>;
 
 const PLATES = "plates.";
-const NUMBERS = ["factor_decimals", "interval_days"];
+const NUMBERS = ["factor_decimals"];
 const NAMED = ["reference", "instrument"];
 
 const begin = (system: SystemView): Given => ({
@@ -36,7 +36,6 @@ const begin = (system: SystemView): Given => ({
   factor_decimals: String(system.factor_decimals),
   direction: system.direction,
   nominal_factor: system.nominal_factor,
-  interval_days: String(system.interval_days),
   reference: system.reference ?? "",
   profile: system.profile,
   instrument: system.instrument ?? "",
@@ -120,7 +119,6 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
             ["", "not said"],
             ...instruments.map((one) => [one.id, one.name] as const),
           ])}
-        {text("interval_days", "Days between visits")}
       </div>
       <Form.Group controlId="plate-notes" className="mt-3">
         <Form.Label>The way in and out of its set-up, in your own words</Form.Label>

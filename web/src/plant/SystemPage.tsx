@@ -12,6 +12,7 @@ import { day, moment, signed } from "../ui/words";
 import { Cells } from "./Cells";
 import { Events } from "./Events";
 import { HistoryChart } from "./HistoryChart";
+import { Intervals } from "./Intervals";
 import { OfSystem } from "./OfSystem";
 import { OwnLists } from "./OwnLists";
 import { PlateForm } from "./PlateForm";
@@ -65,6 +66,9 @@ function Whole({ system }: { system: SystemView }) {
                 Card for the cab{system.channels.length > 1 && `, ${channel.name}`}
               </a>
             ))}
+          <a className="btn btn-link" href={`/api/systems/${system.id}/label.pdf`}>
+            Label with its code
+          </a>
           <BringIn system={system} />
         </div>
       )}
@@ -92,6 +96,7 @@ function Whole({ system }: { system: SystemView }) {
             <div>
               <Plates system={system} onEdit={me?.works ? () => setEditing(true) : undefined} />
               <OwnLists system={system} works={!!me?.works} />
+              {me?.works && <Intervals system={system} />}
               {me?.works && <Cells system={system} />}
               {me?.works && <Events system={system} />}
             </div>

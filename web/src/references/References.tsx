@@ -1,16 +1,15 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
-import Modal from "react-bootstrap/Modal";
 import Table from "react-bootstrap/Table";
 import { Link } from "react-router";
-import { api, asked, type Schemas } from "../api/client";
-import { FULL_PAGE, useMe, useReferences } from "../api/queries";
+import { api, asked, type Problem, type Schemas } from "../api/client";
+import { useMe, useReferences, useRound } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
-import { ChoiceField, TextField } from "../ui/TextField";
-import { day } from "../ui/words";
+import { ChoiceField, Said, TextField } from "../ui/TextField";
+import { ago } from "../ui/words";
 
 type Reference = Schemas["ReferenceView"];
 
@@ -18,6 +17,7 @@ const KINDS: Record<Reference["kind"], string> = {
   scale: "Reference scales",
   weights: "Test weights",
   container: "Containers with a known tare",
+  system: "Systems that were proven",
 };
 
 /** What the column of figures is for; a container shows nothing: it is a known tare. */
@@ -27,7 +27,11 @@ const CAPABLE: Record<Reference["kind"], { title: string; says: (one: Reference)
     says: (one) => one.shows || (one.uncertainty ? `± ${one.uncertainty}` : "not said"),
   },
   weights: { title: "How sure", says: (one) => (one.uncertainty ? `± ${one.uncertainty}` : "not said") },
-  container: { title: "Tare", says: (one) => one.tare },
+  container: {
+    title: "Tare",
+    says: (one) => [one.tare, one.label && `marked ${one.label}`].filter(Boolean).join(", "),
+  },
+  system: { title: "What it hands down", says: (one) => one.shows || "nothing yet: it has no closed job" },
 };
 
 /** Are my weights and scales themselves in date and good enough? */
@@ -35,7 +39,6 @@ export function References() {
   const found = useReferences();
   const me = useMe().data;
   const [changing, setChanging] = useState<Partial<Reference> | null>(null);
-  const [tracing, setTracing] = useState<Reference | null>(null);
   if (!found.data) return found.error ? <Fault of={found.error} /> : <Waiting />;
   return (
     <Page title="References">
@@ -68,7 +71,9 @@ export function References() {
                 {rows.map((one) => (
                   <tr key={one.id}>
                     <td>
-                      <b>{one.name}</b>
+                      <b>
+                        <Link to={`/references/${one.id}`}>{one.name}</Link>
+                      </b>
                       <div className="soft">
                         {[one.division && `division ${one.division}`, one.range && `to ${one.range}`, one.nominal]
                           .filter(Boolean)
@@ -82,11 +87,15 @@ export function References() {
                         {[one.checked_by, one.lent_by && `lent by ${one.lent_by}`].filter(Boolean).join(", ")}
                       </div>
                     </td>
-                    <td>{one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}</td>
+                    <td>
+                      {one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}
+                      {one.check_holds === false && <div className="wrong-text">its check mass is off</div>}
+                      {one.check_holds && <div className="soft">check mass {ago(one.checked_at!)}: holds</div>}
+                    </td>
                     <td className="text-nowrap">
-                      <Button variant="link" onClick={() => setTracing(one)} aria-label={`Jobs with ${one.name}`}>
+                      <Link className="btn btn-link" to={`/references/${one.id}`} aria-label={`Jobs with ${one.name}`}>
                         Jobs
-                      </Button>
+                      </Link>
                       {me?.leads && (
                         <Button variant="link" onClick={() => setChanging(one)} aria-label={`Change ${one.name}`}>
                           Change
@@ -102,56 +111,11 @@ export function References() {
       })}
       {!found.data.length && <p className="mt-3">None on record yet.</p>}
       {changing && <ReferenceForm reference={changing} onDone={() => setChanging(null)} />}
-      {tracing && <Trace reference={tracing} onDone={() => setTracing(null)} />}
     </Page>
   );
 }
 
-/** From a reference to all jobs that used it, so that a bad one can be followed up. */
-function Trace({ reference, onDone }: { reference: Reference; onDone: () => void }) {
-  const found = useInfiniteQuery({
-    queryKey: ["trace", reference.id],
-    queryFn: ({ pageParam }) =>
-      asked(
-        api.GET("/api/references/{reference_id}/jobs", {
-          params: { path: { reference_id: reference.id }, query: { before: pageParam } },
-        }),
-      ),
-    initialPageParam: 0,
-    getNextPageParam: (page, pages) => (page.length === FULL_PAGE ? pages.length * FULL_PAGE : undefined),
-  });
-  const jobs = found.data?.pages.flat();
-  return (
-    <Modal show onHide={onDone} size="lg" scrollable>
-      <Modal.Header closeButton>
-        <Modal.Title>Jobs that used {reference.name}</Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        <Fault of={found.error} />
-        {jobs?.length === 0 && <p>None yet.</p>}
-        <ul className="list-unstyled">
-          {jobs?.map((job) => (
-            <li key={job.job} className="mb-2">
-              <Link to={job.record ? `/records/${job.record}` : `/jobs/${job.job}`}>
-                {job.system}, {job.title.toLowerCase()}
-              </Link>{" "}
-              <span className="soft">
-                {day(job.at)}, {job.outcome}
-              </span>
-            </li>
-          ))}
-        </ul>
-        {found.hasNextPage && (
-          <Button variant="link" onClick={() => found.fetchNextPage()}>
-            Earlier
-          </Button>
-        )}
-      </Modal.Body>
-    </Modal>
-  );
-}
-
-type Field = "division" | "range" | "uncertainty" | "nominal" | "tare";
+type Field = "division" | "range" | "uncertainty" | "nominal" | "tare" | "label";
 
 const FIELDS: Record<Reference["kind"], [Field, string][]> = {
   scale: [
@@ -163,10 +127,15 @@ const FIELDS: Record<Reference["kind"], [Field, string][]> = {
     ["nominal", "Mass in all, such as 400 kg"],
     ["uncertainty", "Expanded uncertainty, such as 20 g"],
   ],
-  container: [["tare", "Tare, such as 82.4 kg"]],
+  container: [
+    ["tare", "Tare, such as 82.4 kg"],
+    ["label", "What is written on it"],
+  ],
+  system: [],
 };
+type Weight = Schemas["WeightRow"];
 
-function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; onDone: () => void }) {
+export function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; onDone: () => void }) {
   const cache = useQueryClient();
   const [given, setGiven] = useState({
     kind: reference.kind ?? "scale",
@@ -180,9 +149,14 @@ function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; o
     due: reference.due ?? "",
     checked_by: reference.checked_by ?? "",
     lent_by: reference.lent_by ?? "",
+    label: reference.label ?? "",
+    system: reference.system ?? "",
   });
+  const [weights, setWeights] = useState<Weight[]>(reference.weights ?? []);
+  const systems = useRound().data?.systems ?? [];
   const keep = async () => {
-    const body = { ...given, due: given.due || null };
+    const own = given.kind === "weights" ? weights.filter((one) => one.label || one.nominal) : [];
+    const body = { ...given, due: given.due || null, system: given.system || null, weights: own };
     if (reference.id) {
       const params = { path: { reference_id: reference.id } };
       await asked(api.PUT("/api/references/{reference_id}", { params, body }));
@@ -195,6 +169,7 @@ function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; o
       keep="Keep"
       onKeep={keep}
       onDone={onDone}
+      wide={given.kind === "weights"}
     >
       {(problem) => {
         const common = (key: keyof typeof given) => ({
@@ -207,16 +182,103 @@ function ReferenceForm({ reference, onDone }: { reference: Partial<Reference>; o
           <>
             <ChoiceField label="Kind" options={Object.entries(KINDS)} {...common("kind")} />
             <TextField label="Name" {...common("name")} />
-            {FIELDS[given.kind].map(([key, label]) => (
-              <TextField key={key} label={label} {...common(key)} />
-            ))}
-            <TextField label="Certificate number" {...common("certificate")} />
-            <TextField label="To be checked again by" type="date" {...common("due")} />
+            {given.kind === "system" && (
+              <ChoiceField
+                label="Which system"
+                options={[["", "choose"], ...systems.map((one) => [one.id, `${one.name}, ${one.site.name}`] as const)]}
+                {...common("system")}
+              />
+            )}
+            {given.kind === "system" && (
+              <p className="soft">
+                Its division, date and how sure it is come from its latest record, as it stands then.
+              </p>
+            )}
+            {FIELDS[given.kind]
+              .filter(([key]) => key !== "nominal" || !weights.length)
+              .map(([key, label]) => (
+                <TextField key={key} label={label} {...common(key)} />
+              ))}
+            {given.kind === "weights" && <SetOf weights={weights} onChange={setWeights} problem={problem} />}
+            {given.kind !== "system" && (
+              <>
+                <TextField label="Certificate number" {...common("certificate")} />
+                <TextField label="To be checked again by" type="date" {...common("due")} />
+              </>
+            )}
             <TextField label="Who checks it" {...common("checked_by")} />
             <TextField label="Who lends it, if it is not your own" {...common("lent_by")} />
           </>
         );
       }}
     </DialogForm>
+  );
+}
+
+const COLUMNS: [keyof Weight, string, string][] = [
+  ["label", "Marked", "text"],
+  ["nominal", "Mass", "text"],
+  ["uncertainty", "±", "text"],
+  ["certificate", "Certificate", "text"],
+  ["due", "In date until", "date"],
+];
+
+/** The weights of a set, one by one, so that a job can say which of them it used. */
+function SetOf({
+  weights,
+  onChange,
+  problem,
+}: {
+  weights: Weight[];
+  onChange: (weights: Weight[]) => void;
+  problem: Problem | null;
+}) {
+  const type = (place: number, key: keyof Weight, text: string) =>
+    onChange(weights.map((one, at) => (at === place ? { ...one, [key]: key === "due" ? text || null : text } : one)));
+  const last = weights.at(-1);
+  const another = () =>
+    onChange([
+      ...weights,
+      { label: "", nominal: last?.nominal ?? "", uncertainty: last?.uncertainty ?? "", certificate: "", due: null },
+    ]);
+  return (
+    <fieldset className="mb-3">
+      <legend className="fs-6">The set, weight by weight</legend>
+      {weights.length > 0 && (
+        <table className="own-list-form">
+          <thead>
+            <tr>
+              {COLUMNS.map(([key, title]) => (
+                <th key={key} className="soft fw-normal">
+                  {title}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {weights.map((one, place) => (
+              <tr key={place}>
+                {COLUMNS.map(([key, title, kind]) => (
+                  <td key={key}>
+                    <input
+                      className="form-control"
+                      type={kind}
+                      aria-label={`${title}, weight ${place + 1}`}
+                      value={one[key] ?? ""}
+                      onChange={(event) => type(place, key, event.target.value)}
+                    />
+                    <Said problem={problem} path={`weights[${place}].${key}`} />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <Said problem={problem} path="weights" />
+      <Button variant="link" onClick={another}>
+        {weights.length ? "Another weight" : "It is a set: name its weights"}
+      </Button>
+    </fieldset>
   );
 }

@@ -7,6 +7,8 @@ import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { ago, counted, day, signed } from "../ui/words";
 import { answersTo, LastStrip, openJob, StateShape } from "../plant/words";
+import { useOrder } from "./order";
+import { ZeroChecks } from "./ZeroChecks";
 
 const wanted = (system: SystemRow) =>
   system.open_jobs.length > 0 || system.is_due || !["in-order", "limited"].includes(system.state);
@@ -32,11 +34,15 @@ export function Round() {
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);
   }, []);
+  const order = useOrder(round.data?.sites.map((site) => site.id) ?? []);
   if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
   const systems = round.data.systems.filter((system) => answersTo(system, find));
   const stops = systems.filter(wanted);
   const today = new Date().toLocaleDateString("en-GB", { weekday: "long" });
-  const sites = round.data.sites.filter((site) => systems.some((system) => system.site.id === site.id));
+  const known = new Map(round.data.sites.map((site) => [site.id, site]));
+  const sites = order.sites
+    .flatMap((id) => known.get(id) ?? [])
+    .filter((site) => systems.some((system) => system.site.id === site.id));
   return (
     <>
       <title>Round · Wary Beacon</title>
@@ -57,19 +63,49 @@ export function Round() {
         <main>
           <h1>
             {today}
+            <Link className="round-month" to="/calendar">
+              The month
+            </Link>
             <small>
               {counted(stops.length, "stop")} at {counted(new Set(stops.map((stop) => stop.site.id)).size, "site")}
             </small>
           </h1>
-          {sites.map((site) => (
-            <section key={site.id} className="stop">
-              <h2>{site.name}</h2>
-              {systems
-                .filter((system) => system.site.id === site.id)
-                .sort((a, b) => Number(wanted(b)) - Number(wanted(a)))
-                .map((system) => (
-                  <Stop key={system.id} system={system} />
-                ))}
+          <ZeroChecks systems={systems} />
+          {sites.map((site, place) => (
+            <section
+              key={site.id}
+              className={`stop${order.over === site.id ? " stop-over" : ""}`}
+              onDragOver={(event) => order.drag(event, site.id)}
+              onDrop={() => order.drop(site.id)}
+            >
+              <h2
+                draggable={sites.length > 1}
+                onDragStart={(event) => order.begin(event, site.id)}
+                onDragEnd={() => order.end()}
+              >
+                {site.name}
+                {sites.length > 1 && (
+                  <span className="stop-order">
+                    <button
+                      type="button"
+                      aria-label={`Drive to ${site.name} earlier`}
+                      disabled={place === 0}
+                      onClick={() => order.move(site.id, -1)}
+                    >
+                      ↑
+                    </button>
+                    <button
+                      type="button"
+                      aria-label={`Drive to ${site.name} later`}
+                      disabled={place === sites.length - 1}
+                      onClick={() => order.move(site.id, 1)}
+                    >
+                      ↓
+                    </button>
+                  </span>
+                )}
+              </h2>
+              <Stops systems={systems.filter((system) => system.site.id === site.id)} all={!!find} />
             </section>
           ))}
           {!systems.length && <p>No system of that name.</p>}
@@ -80,8 +116,29 @@ export function Round() {
   );
 }
 
+/** So many of a site are shown until all are asked for; those that are wanted come first. */
+const SHOWN = 40;
+
+function Stops({ systems, all }: { systems: SystemRow[]; all: boolean }) {
+  const [more, setMore] = useState(false);
+  const sorted = [...systems].sort((a, b) => Number(wanted(b)) - Number(wanted(a)));
+  const shown = more || all ? sorted : sorted.slice(0, Math.max(SHOWN, sorted.filter(wanted).length));
+  return (
+    <>
+      {shown.slice(0, more ? undefined : 200).map((system) => (
+        <Stop key={system.id} system={system} />
+      ))}
+      {!more && sorted.length > Math.min(shown.length, 200) && (
+        <Button variant="link" onClick={() => setMore(true)}>
+          {sorted.length - Math.min(shown.length, 200)} more here
+        </Button>
+      )}
+    </>
+  );
+}
+
 const URGENT: SystemRow["state"][] = ["fault", "not-valid", "out-of-service", "stale"];
-const overdue = ({ due }: SystemRow) => due != null && due < new Date().toLocaleDateString("sv");
+const overdue = ({ urgency, zero }: SystemRow) => urgency === "overdue" || zero?.holds === false;
 
 function Stop({ system }: { system: SystemRow }) {
   const open = system.open_jobs[0];
@@ -100,6 +157,13 @@ function Stop({ system }: { system: SystemRow }) {
       </div>
       <div className="stop-why">
         {urgent ? <b className="urgent">{system.why}</b> : system.why}
+        {system.planned && (
+          <small className="stop-planned">
+            planned for {day(system.planned.day)}
+            {system.planned.name && `, ${system.planned.name}`}
+            {system.planned.note && `: ${system.planned.note}`}
+          </small>
+        )}
         <small>{open ? `${open.headline || "just begun"} · ${ago(open.opened_at)}` : lastWords(system)}</small>
       </div>
       <LastStrip system={system} />
@@ -150,30 +214,70 @@ const SOON = 31 * 24 * 3600 * 1000;
 
 function Beside({ stops }: { stops: SystemRow[] }) {
   const references = useReferences().data ?? [];
-  const bring = new Map<string, string[]>();
+  const bring = new Map<string, { uses: string[]; why: Set<string> }>();
   for (const stop of stops) {
-    const [name, ...amounts] = stop.bring;
-    if (name)
-      bring.set(name, [...(bring.get(name) ?? []), `${stop.name}${amounts.length ? `: ${amounts.join(", ")}` : ""}`]);
+    const { reference, least, why_not } = stop.bring ?? {};
+    if (!reference) continue;
+    const held = bring.get(reference) ?? { uses: [], why: new Set<string>() };
+    held.uses.push(`${stop.name}${least ? `: ${least}` : ""}`);
+    if (why_not)
+      held.why.add(
+        `${stop.name}: ${why_not}${stop.bring!.others.length ? `; ${stop.bring!.others.join(" or ")} would do` : ""}`,
+      );
+    bring.set(reference, held);
   }
+  const arranged = stops.filter((stop) => stop.bring?.material);
+  const helped = stops.filter((stop) => (stop.bring?.people ?? 1) > 1);
   const soon = new Date(Date.now() + SOON).toLocaleDateString("sv");
   const coming = references.filter((one) => one.due != null && one.due <= soon);
   return (
     <aside className="beside" aria-label="To bring and to arrange">
       <section>
-        <h2>To bring and arrange</h2>
+        <h2>To bring</h2>
         <ul>
-          {[...bring].map(([name, uses]) => (
+          {[...bring].map(([name, { uses, why }]) => (
             <li key={name}>
               {name}
-              {uses.map((use) => (
+              {uses.slice(0, 8).map((use) => (
                 <small key={use}>{use}</small>
+              ))}
+              {uses.length > 8 && <small>and {uses.length - 8} more</small>}
+              {[...why].map((text) => (
+                <small key={text} className="wrong-text">
+                  {text}
+                </small>
               ))}
             </li>
           ))}
           {!bring.size && <li className="soft">Nothing for these stops.</li>}
         </ul>
       </section>
+      {(arranged.length > 0 || helped.length > 0) && (
+        <section>
+          <h2>To arrange</h2>
+          <ul>
+            {arranged.slice(0, 12).map((stop) => (
+              <li key={stop.id}>
+                {stop.name}
+                <small>
+                  {stop.material || "material"}: {stop.bring!.material}
+                </small>
+              </li>
+            ))}
+            {helped.length > 0 && (
+              <li>
+                A second pair of hands
+                <small>
+                  {helped
+                    .slice(0, 12)
+                    .map((stop) => stop.name)
+                    .join(", ")}
+                </small>
+              </li>
+            )}
+          </ul>
+        </section>
+      )}
       {coming.length > 0 && (
         <section>
           <h2>References</h2>

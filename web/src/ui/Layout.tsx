@@ -6,10 +6,11 @@ import { Link, NavLink, useNavigate } from "react-router";
 import { api, asked } from "../api/client";
 import { useMe } from "../api/queries";
 
-export const PAGES = [
+export const PAGES: { to: string; name: string; works: boolean; reads?: boolean }[] = [
   { to: "/", name: "Round", works: true },
   { to: "/systems", name: "Systems", works: true },
   { to: "/log", name: "Log", works: false },
+  { to: "/due", name: "Due dates", works: false, reads: true },
   { to: "/references", name: "References", works: true },
   { to: "/sums", name: "Sums", works: true },
   { to: "/practice", name: "Practice", works: true },
@@ -36,7 +37,7 @@ export function Top({ children, nav = true }: { children?: ReactNode; nav?: bool
       </Link>
       {nav && (
         <nav className="top-nav" aria-label="Pages">
-          {PAGES.filter((page) => me?.works || !page.works).map((page) => (
+          {PAGES.filter((page) => (me?.works ? !page.reads : !page.works)).map((page) => (
             <NavLink key={page.to} to={page.to} end={page.to === "/"}>
               {page.name}
             </NavLink>
@@ -62,6 +63,12 @@ function Who() {
     document.documentElement.dataset.bsTheme = theme;
     setDark(!dark);
   };
+  const change = async (organisation: string) => {
+    await asked(api.PATCH("/api/me", { body: { organisation } }));
+    // What the page holds is of the other organisation.
+    await cache.resetQueries();
+    navigate("/");
+  };
   const leave = async (everywhere: boolean) => {
     await asked(everywhere ? api.POST("/api/sign-out-everywhere") : api.POST("/api/sign-out"));
     cache.clear();
@@ -73,8 +80,18 @@ function Who() {
       <Dropdown.Menu>
         <Dropdown.Item onClick={turn}>{dark ? "Light, for daylight" : "Dark, for a cab at night"}</Dropdown.Item>
         <Dropdown.Item as={Link} to="/people">
-          {me.leads ? "People, limits, password" : "Password"}
+          {me.leads ? "People, limits, devices" : "Password and devices"}
         </Dropdown.Item>
+        {me.memberships.length > 1 && (
+          <>
+            <Dropdown.Divider />
+            {me.memberships.map((one) => (
+              <Dropdown.Item key={one.id} active={one.at_hand} onClick={() => void change(one.id)}>
+                {one.organisation}
+              </Dropdown.Item>
+            ))}
+          </>
+        )}
         <Dropdown.Divider />
         <Dropdown.Item onClick={() => leave(false)}>Sign out</Dropdown.Item>
         <Dropdown.Item onClick={() => leave(true)}>Sign out on every device</Dropdown.Item>

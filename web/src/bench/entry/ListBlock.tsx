@@ -35,7 +35,7 @@ export function ListBlock({ part, input, rows, full }: Props) {
       {rows.tool && <Tool tool={rows.tool} part={part} full={full} />}
       <ListTable input={input} rows={rows} full={full} />
       <ListDock part={part} input={input} rows={rows} full={full} />
-      {rows.csv && <BringRows full={full} />}
+      {rows.csv && <BringRows full={full} columns={insideOf(input)} />}
     </>
   );
 }

@@ -1,5 +1,7 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
 import { Link } from "react-router";
-import type { PartView } from "../../api/client";
+import type { PartView, Schemas } from "../../api/client";
 import { useReferences } from "../../api/queries";
 import { useBench } from "../../job/useJob";
 import { EntryField } from "../entry/EntryField";
@@ -18,29 +20,76 @@ export function PlanStep({ part }: StepProps<"plan">) {
   );
 }
 
-/** Which reference the job names; what its record says goes in with it. */
+/** Which references the job names, one after the other; what the record of each says goes in with it. */
 export function ReferenceChoice({ part }: { part: PartView }) {
   const bench = useBench();
   const references = useReferences().data ?? [];
-  const row = bench.rows("references")[0]?.row ?? "r1";
-  const chosen = bench.field(`references.${row}.id`).text;
-  const known = references.find((one) => one.id === chosen);
-  const allowed = bench.field(`references.${row}.allowed_by`);
-  const due = bench.field(`references.${row}.due`);
+  const rows = bench.rows("references").map((one) => one.row);
+  const named = rows.filter(
+    (row) => bench.field(`references.${row}.name`).text || bench.field(`references.${row}.id`).text,
+  );
+  const [more, setMore] = useState(false);
+  const next = `r${Math.max(0, ...named.map((row) => Number(row.replace(/\D/g, "")) || 0)) + 1}`;
+  const shown = named.length ? [...named, ...(more ? [next] : [])] : [rows[0] ?? "r1"];
   const overdue = part.assessment.reasons.some((reason) => reason.code === "reference-out-of-date");
-  const named = bench.field(`references.${row}.name`).text;
+  return (
+    <>
+      {shown.map((row, place) => (
+        <OneReference
+          key={row}
+          row={row}
+          title={place ? `Reference ${place + 1}` : "Reference"}
+          references={references}
+          overdue={overdue}
+          onNamed={() => setMore(false)}
+        />
+      ))}
+      {bench.open && named.length > 0 && !more && references.length > 1 && (
+        <Button variant="link" onClick={() => setMore(true)}>
+          Another reference beside it
+        </Button>
+      )}
+      {references.length === 0 && (
+        <p>
+          No reference is on record yet. <Link to="/references">Add one</Link>, or type its division below.
+        </p>
+      )}
+    </>
+  );
+}
+
+interface OneProps {
+  row: string;
+  title: string;
+  references: Schemas["ReferenceView"][];
+  overdue: boolean;
+  onNamed: () => void;
+}
+
+function OneReference({ row, title, references, overdue, onNamed }: OneProps) {
+  const bench = useBench();
+  const path = (key: string) => `references.${row}.${key}`;
+  const chosen = bench.field(path("id")).text;
+  const known = references.find((one) => one.id === chosen);
+  const allowed = bench.field(path("allowed_by"));
+  const due = bench.field(path("due"));
+  const late = overdue && !!due.text && due.text < new Date().toLocaleDateString("sv");
+  const named = bench.field(path("name")).text;
   return (
     <div className="fields">
       <div className="entry">
-        <label htmlFor="reference">Reference</label>
+        <label htmlFor={`reference-${row}`}>{title}</label>
         <select
-          id="reference"
+          id={`reference-${row}`}
           className="form-select"
           data-entry=""
           data-open={named ? undefined : ""}
           value={known ? chosen : ""}
           disabled={!bench.open}
-          onChange={(event) => bench.enter({ path: `references.${row}.id`, text: event.target.value })}
+          onChange={(event) => {
+            bench.enter({ path: path("id"), text: event.target.value });
+            onNamed();
+          }}
         >
           <option value="" disabled>
             {named || "choose one"}
@@ -56,17 +105,50 @@ export function ReferenceChoice({ part }: { part: PartView }) {
           {known ? [known.due_words, known.shows].filter(Boolean).join("; ") : due.text && `in date until ${due.text}`}
         </div>
       </div>
-      {(overdue || allowed.text) && bench.job.may_lead && (
-        <EntryField path={`references.${row}.allowed_by`} label="Let pass although overdue, by" kind="string" />
+      {!!known?.weights.length && <Used path={path("used")} weights={known.weights} />}
+      {(late || allowed.text) && bench.job.may_lead && (
+        <EntryField path={path("allowed_by")} label="Let pass although overdue, by" kind="string" />
       )}
-      {overdue && !bench.job.may_lead && (
+      {late && !bench.job.may_lead && (
         <p className="say fault">This reference is overdue. A lead may let it pass, on the record; or use another.</p>
       )}
-      {references.length === 0 && (
-        <p>
-          No reference is on record yet. <Link to="/references">Add one</Link>, or type its division below.
-        </p>
-      )}
     </div>
+  );
+}
+
+/** Which weights of a set are used: what they come to, and until when they are in date, goes in with them. */
+function Used({ path, weights }: { path: string; weights: Schemas["WeightRow"][] }) {
+  const bench = useBench();
+  const field = bench.field(path);
+  const used = new Set(
+    field.text
+      .split(",")
+      .map((one) => one.trim().toLowerCase())
+      .filter(Boolean),
+  );
+  const turn = (label: string) => {
+    const key = label.toLowerCase();
+    const next = weights.filter((one) => used.has(one.label.toLowerCase()) !== (one.label.toLowerCase() === key));
+    bench.enter({ path, text: next.map((one) => one.label).join(", ") });
+  };
+  return (
+    <fieldset className="entry used">
+      <legend>Which of the set</legend>
+      <div className="used-weights">
+        {weights.map((one) => (
+          <button
+            key={one.label}
+            type="button"
+            className="btn btn-outline-primary"
+            aria-pressed={used.has(one.label.toLowerCase())}
+            disabled={!bench.open}
+            onClick={() => turn(one.label)}
+          >
+            {one.label} <small>{one.nominal}</small>
+          </button>
+        ))}
+      </div>
+      <div className="entry-says">{field.said ?? (used.size ? "" : "all of it, where none is named")}</div>
+    </fieldset>
   );
 }

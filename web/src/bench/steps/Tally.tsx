@@ -29,7 +29,7 @@ export function TallyStep({ part, step }: StepProps<"tally">) {
         <Tally part={part} />
       </div>
       {input && <RunDock list={full} before={found ? undefined : at(part.key, "runs")} columns={insideOf(input)} />}
-      <BringRows full={full} />
+      {input && <BringRows full={full} columns={insideOf(input)} />}
       {found && first && !noneFound && !bench.rows(full).length && (
         <Button variant="link" onClick={() => setNoneFound(true)}>
           There is nothing as found: say why

@@ -1,0 +1,242 @@
+import { useEffect, useRef, useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { PartView, StepView } from "../api/client";
+import { at } from "../job/path";
+import { useBench } from "../job/useJob";
+import type { WaitingPaper } from "../job/shelf";
+import { bodyOf } from "../bench/hand";
+import type { Paper } from "./box";
+import { fileOf, isPicture, smallOf, usePapers, useWaiting } from "./papers";
+
+const ACCEPT = "image/jpeg,image/png,image/webp,image/heic,image/heif,application/pdf";
+
+interface Place {
+  path: string;
+  words: string;
+}
+
+/** The field that was last in hand in a step, by its path and what it is called. */
+function useLastField(part: string, step: string): Place | null {
+  const [last, setLast] = useState<Place | null>(null);
+  useEffect(() => {
+    const body = bodyOf(part, step);
+    const note = (event: FocusEvent) => {
+      const field = (event.target as HTMLElement).closest<HTMLInputElement>("input[data-path]");
+      if (field?.dataset.path && field.type !== "checkbox")
+        setLast({ path: field.dataset.path, words: field.labels?.[0]?.textContent ?? "this field" });
+    };
+    body?.addEventListener("focusin", note);
+    return () => body?.removeEventListener("focusin", note);
+  }, [part, step]);
+  return last;
+}
+
+/** The row that a path lies in, where it lies in one. */
+function rowPlace(path: string, words: string): Place | null {
+  const found = /^((?:[a-z0-9-]+\/)?[a-z_]+\.[a-z0-9]+)\./.exec(path);
+  return found && !path.includes("inputs.") && !path.includes("plates.") ? { path: found[1]!, words } : null;
+}
+
+/** Whether a paper belongs to a step: to the step itself, to one of its fields, or to a row of its list. */
+function belongs(path: string, part: PartView, step: StepView): boolean {
+  const own = (key: string) => path === at(part.key, key) || path.startsWith(`${at(part.key, key)}.`);
+  const lists =
+    step.kind === "tally"
+      ? [step.list ?? "runs"]
+      : step.kind === "rows"
+        ? [step.rows.list]
+        : step.kind === "sheet"
+          ? [step.list]
+          : [];
+  return (
+    path === at(part.key, `step.${step.key}`) ||
+    lists.some(own) ||
+    (step.fields ?? []).some((key) => own(`inputs.${key}`) || path === `inputs.${key}` || path === `plates.${key}`)
+  );
+}
+
+/** The photographs of a step, and a button that takes one of what is in hand. */
+export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
+  const bench = useBench();
+  const papers = usePapers();
+  const last = useLastField(part.key, step.key);
+  const [to, setTo] = useState("");
+  const input = useRef<HTMLInputElement>(null);
+  const whole = step.kind === "close";
+  if (!papers) return null;
+  const mine = papers.kept.filter((one) => whole || belongs(one.path, part, step));
+  const waiting = papers.waiting.filter((one) => whole || belongs(one.path, part, step));
+  const row = last && rowPlace(last.path, "this row");
+  const places: Place[] = [
+    ...(last ? [last] : []),
+    ...(row ? [row] : []),
+    { path: at(part.key, `step.${step.key}`), words: `the step “${step.title}”` },
+    { path: "", words: "the job as a whole" },
+  ];
+  const chosen = places.find((place) => place.path === to) ?? places[whole ? places.length - 1 : 0]!;
+  const take = (files: FileList | null) => {
+    if (files?.length) papers.add([...files], chosen.path);
+  };
+  if (!bench.open && !mine.length) return null;
+  return (
+    <section
+      className="papers"
+      aria-label="Photographs"
+      data-papers={chosen.path}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        event.stopPropagation();
+        take(event.dataTransfer.files);
+      }}
+    >
+      {mine.map((one) => (
+        <Thumb key={one.id} paper={one} choose={whole && bench.open} />
+      ))}
+      {waiting.map((one) => (
+        <Waits key={one.id} paper={one} />
+      ))}
+      {bench.open && (
+        <div className="papers-add">
+          <Button variant="outline-primary" onClick={() => input.current?.click()}>
+            Photograph
+          </Button>
+          <input
+            ref={input}
+            type="file"
+            accept={ACCEPT}
+            multiple
+            tabIndex={-1}
+            className="visually-hidden"
+            aria-label={`Photograph or PDF of ${chosen.words}`}
+            onChange={(event) => {
+              take(event.target.files);
+              event.target.value = "";
+            }}
+          />
+          <label>
+            <span>of</span>
+            <select
+              className="form-select"
+              value={chosen.path}
+              onChange={(event) => setTo(event.target.value)}
+              aria-label="What the photograph belongs to"
+            >
+              {places.map((place) => (
+                <option key={place.path} value={place.path}>
+                  {place.words}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      )}
+      {papers.refused.map((one) => (
+        <p key={one.id} className="say fault" role="alert">
+          <strong>{one.name} is not kept</strong> {one.text}{" "}
+          <Button variant="link" onClick={() => papers.forget(one.id)}>
+            Seen
+          </Button>
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function Thumb({ paper, choose }: { paper: Paper; choose: boolean }) {
+  const papers = usePapers()!;
+  const bench = useBench();
+  const [why, setWhy] = useState<string | null>(null);
+  const picture = isPicture(paper);
+  const aside = () => {
+    if (why?.trim()) void papers.change(paper.id, { set_aside: why.trim() });
+    setWhy(null);
+  };
+  return (
+    <figure className={`paper${paper.set_aside ? " paper-aside" : ""}`}>
+      {picture ? (
+        <button
+          type="button"
+          onClick={() => papers.show(paper)}
+          aria-label={`Look at ${paper.name}, of ${paper.belongs_to}`}
+        >
+          <img src={smallOf(paper)} alt="" loading="lazy" />
+        </button>
+      ) : (
+        <a href={fileOf(paper)} className="paper-pdf" aria-label={`${paper.name}, of ${paper.belongs_to}`}>
+          PDF
+          <small>{paper.pages} p.</small>
+        </a>
+      )}
+      <figcaption>
+        {paper.belongs_to}
+        {paper.set_aside && <small>set aside: {paper.set_aside}</small>}
+        {choose && !paper.set_aside && (
+          <label className="paper-choose">
+            <input
+              type="checkbox"
+              className="form-check-input"
+              checked={paper.on_certificate}
+              onChange={(event) => void papers.change(paper.id, { on_certificate: event.target.checked })}
+            />
+            on the certificate
+          </label>
+        )}
+        {bench.open && !paper.set_aside && why === null && (
+          <Button variant="link" onClick={() => setWhy("")} aria-label={`Set ${paper.name} aside`}>
+            Set aside
+          </Button>
+        )}
+        {why !== null && (
+          <input
+            className="form-control"
+            aria-label="Why it is set aside"
+            placeholder="why"
+            autoFocus
+            maxLength={200}
+            value={why}
+            onChange={(event) => setWhy(event.target.value)}
+            onBlur={aside}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") event.currentTarget.blur();
+              if (event.key === "Escape") setWhy(null);
+            }}
+          />
+        )}
+      </figcaption>
+    </figure>
+  );
+}
+
+function Waits({ paper }: { paper: WaitingPaper }) {
+  const url = useWaiting(paper.file);
+  const papers = usePapers()!;
+  return (
+    <figure className="paper paper-waits">
+      {paper.file.type.startsWith("image/") && url ? <img src={url} alt="" /> : <span className="paper-pdf">PDF</span>}
+      <figcaption>{papers.held ? "waiting to be sent" : "on the way"}</figcaption>
+    </figure>
+  );
+}
+
+/** Beside a field: the photograph of it, small; a tap shows it large where the drawing is. */
+export function PaperMark({ path }: { path: string }) {
+  const papers = usePapers();
+  const mine = papers?.kept.filter((one) => one.path === path && !one.set_aside && isPicture(one)) ?? [];
+  const latest = mine.at(-1);
+  if (!papers || !latest) return null;
+  const open = papers.shown?.id === latest.id;
+  return (
+    <button
+      type="button"
+      className="paper-mark"
+      aria-pressed={open}
+      aria-label={open ? "Put the photograph away" : "Read it from the photograph"}
+      // The field keeps the focus: it is typed while the picture is looked at.
+      onMouseDown={(event) => event.preventDefault()}
+      onClick={() => papers.show(open ? null : latest)}
+    >
+      <img src={smallOf(latest)} alt="" />
+    </button>
+  );
+}

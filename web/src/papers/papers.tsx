@@ -1,0 +1,73 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { api, asked } from "../api/client";
+import { type Paper, paperBoxOf, type RefusedPaper } from "./box";
+import type { WaitingPaper } from "../job/shelf";
+
+/** The photographs and papers of a job: those that are kept, those that wait, and which one is looked at. */
+export interface Papers {
+  kept: Paper[];
+  waiting: WaitingPaper[];
+  refused: RefusedPaper[];
+  held: boolean;
+  add: (files: File[], path: string) => void;
+  change: (id: string, given: { on_certificate?: boolean; set_aside?: string }) => Promise<void>;
+  forget: (id: string) => void;
+  shown: Paper | null;
+  show: (paper: Paper | null) => void;
+}
+
+const PapersContext = createContext<Papers | null>(null);
+const EVERY = 15_000;
+
+export function PapersOf({ job, open, children }: { job: string; open: boolean; children: ReactNode }) {
+  const cache = useQueryClient();
+  const key = useMemo(() => ["papers", job], [job]);
+  const box = paperBoxOf(job, (paper) =>
+    cache.setQueryData<Paper[]>(key, (held = []) => [...held.filter((one) => one.id !== paper.id), paper]),
+  );
+  const state = useSyncExternalStore(box.subscribe, box.snapshot);
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id: job } } })),
+    refetchInterval: open ? EVERY : false,
+  });
+  const [shown, show] = useState<Paper | null>(null);
+  const kept = found.data;
+  const value = useMemo<Papers>(
+    () => ({
+      kept: kept ?? [],
+      waiting: state.waiting,
+      refused: state.refused,
+      held: state.held,
+      add: (files, path) => void box.add(files, path),
+      change: async (id, body) => {
+        const paper = await asked(api.PATCH("/api/papers/{paper_id}", { params: { path: { paper_id: id } }, body }));
+        cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? paper : one)));
+      },
+      forget: (id) => box.forget(id),
+      shown,
+      show,
+    }),
+    [box, cache, kept, key, shown, state],
+  );
+  return <PapersContext value={value}>{children}</PapersContext>;
+}
+
+/** The papers of the job that a component stands in; null where there is none. */
+export const usePapers = () => useContext(PapersContext);
+
+export const fileOf = (paper: Paper) => `/api/papers/${paper.id}/file`;
+export const smallOf = (paper: Paper) => `/api/papers/${paper.id}/small`;
+export const isPicture = (paper: { kind: string }) => paper.kind !== "application/pdf";
+
+/** The address of a file that waits in this browser, for as long as it is shown. */
+export function useWaiting(file: Blob): string {
+  const [url, setUrl] = useState("");
+  useEffect(() => {
+    const made = URL.createObjectURL(file);
+    setUrl(made);
+    return () => URL.revokeObjectURL(made);
+  }, [file]);
+  return url;
+}
