@@ -153,7 +153,7 @@ def paper_small(request: HttpRequest, paper_id: UUID) -> HttpResponse:
     paper = _paper(person(request), paper_id)
     if paper.kind == Paper.Kind.PDF:
         raise Http404
-    return _answer(paper, SMALL, Paper.Kind.JPEG, "inline")
+    return _answer(paper, SMALL, Paper.Kind.JPEG.value, "inline")
 
 
 def _answer(paper: Paper, what: str, kind: str, how: str) -> HttpResponse:
@@ -163,4 +163,4 @@ def _answer(paper: Paper, what: str, kind: str, how: str) -> HttpResponse:
         raise Problem(410, "This file is gone", "Its hash is on record, the file is not where it was kept.") from None
     ending = {"image/jpeg": "jpg", "image/png": "png", "application/pdf": "pdf"}[kind]
     headers = {"Content-Disposition": f'{how}; filename="paper-{paper.sha256[:12]}.{ending}"', **LOOKED_AT}
-    return HttpResponse(content, content_type=kind, headers=headers)
+    return HttpResponse(content, content_type=str(kind), headers=headers)

@@ -61,7 +61,7 @@ export function Log() {
         <input
           type="search"
           className="form-control"
-          placeholder="Find by system, material, site, person or number"
+          placeholder="System, material, site, person, number"
           aria-label="Find in the log"
           value={find}
           onChange={(event) => setFind(event.target.value)}

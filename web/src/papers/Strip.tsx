@@ -26,6 +26,11 @@ function useLastField(part: string, step: string): Place | null {
         setLast({ path: field.dataset.path, words: field.labels?.[0]?.textContent ?? "this field" });
     };
     body?.addEventListener("focusin", note);
+    // The field that has the focus when the step is drawn is in hand already.
+    requestAnimationFrame(() => {
+      const now = document.activeElement;
+      if (now && body?.contains(now)) note({ target: now } as unknown as FocusEvent);
+    });
     return () => body?.removeEventListener("focusin", note);
   }, [part, step]);
   return last;
@@ -60,7 +65,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
   const bench = useBench();
   const papers = usePapers();
   const last = useLastField(part.key, step.key);
-  const [to, setTo] = useState("");
+  const [to, setTo] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const whole = step.kind === "close";
   if (!papers) return null;
@@ -80,7 +85,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
   if (!bench.open && !mine.length) return null;
   return (
     <section
-      className="papers"
+      className={whole ? "papers" : "papers papers-small"}
       aria-label="Photographs"
       data-papers={chosen.path}
       onDragOver={(event) => event.preventDefault()}
@@ -91,7 +96,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
       }}
     >
       {mine.map((one) => (
-        <Thumb key={one.id} paper={one} choose={whole && bench.open} />
+        <Thumb key={one.id} paper={one} whole={whole} />
       ))}
       {waiting.map((one) => (
         <Waits key={one.id} paper={one} />
@@ -143,7 +148,8 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
   );
 }
 
-function Thumb({ paper, choose }: { paper: Paper; choose: boolean }) {
+/** A photograph, small; at the close with where it belongs, and whether it goes on the certificate. */
+function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
   const papers = usePapers()!;
   const bench = useBench();
   const [why, setWhy] = useState<string | null>(null);
@@ -168,42 +174,44 @@ function Thumb({ paper, choose }: { paper: Paper; choose: boolean }) {
           <small>{paper.pages} p.</small>
         </a>
       )}
-      <figcaption>
-        {paper.belongs_to}
-        {paper.set_aside && <small>set aside: {paper.set_aside}</small>}
-        {choose && !paper.set_aside && (
-          <label className="paper-choose">
+      {whole && (
+        <figcaption>
+          {paper.belongs_to}
+          {paper.set_aside && <small>set aside: {paper.set_aside}</small>}
+          {bench.open && !paper.set_aside && (
+            <label className="paper-choose">
+              <input
+                type="checkbox"
+                className="form-check-input"
+                checked={paper.on_certificate}
+                onChange={(event) => void papers.change(paper.id, { on_certificate: event.target.checked })}
+              />
+              on the certificate
+            </label>
+          )}
+          {bench.open && !paper.set_aside && why === null && (
+            <Button variant="link" onClick={() => setWhy("")} aria-label={`Set ${paper.name} aside`}>
+              Set aside
+            </Button>
+          )}
+          {why !== null && (
             <input
-              type="checkbox"
-              className="form-check-input"
-              checked={paper.on_certificate}
-              onChange={(event) => void papers.change(paper.id, { on_certificate: event.target.checked })}
+              className="form-control"
+              aria-label="Why it is set aside"
+              placeholder="why"
+              autoFocus
+              maxLength={200}
+              value={why}
+              onChange={(event) => setWhy(event.target.value)}
+              onBlur={aside}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") event.currentTarget.blur();
+                if (event.key === "Escape") setWhy(null);
+              }}
             />
-            on the certificate
-          </label>
-        )}
-        {bench.open && !paper.set_aside && why === null && (
-          <Button variant="link" onClick={() => setWhy("")} aria-label={`Set ${paper.name} aside`}>
-            Set aside
-          </Button>
-        )}
-        {why !== null && (
-          <input
-            className="form-control"
-            aria-label="Why it is set aside"
-            placeholder="why"
-            autoFocus
-            maxLength={200}
-            value={why}
-            onChange={(event) => setWhy(event.target.value)}
-            onBlur={aside}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") event.currentTarget.blur();
-              if (event.key === "Escape") setWhy(null);
-            }}
-          />
-        )}
-      </figcaption>
+          )}
+        </figcaption>
+      )}
     </figure>
   );
 }
@@ -214,7 +222,7 @@ function Waits({ paper }: { paper: WaitingPaper }) {
   return (
     <figure className="paper paper-waits">
       {paper.file.type.startsWith("image/") && url ? <img src={url} alt="" /> : <span className="paper-pdf">PDF</span>}
-      <figcaption>{papers.held ? "waiting to be sent" : "on the way"}</figcaption>
+      <figcaption>{papers.held ? "waiting" : "on the way"}</figcaption>
     </figure>
   );
 }

@@ -42,6 +42,7 @@ export function PapersOf({ job, open, children }: { job: string; open: boolean; 
       held: state.held,
       add: (files, path) => void box.add(files, path),
       change: async (id, body) => {
+        cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? { ...one, ...body } : one)));
         const paper = await asked(api.PATCH("/api/papers/{paper_id}", { params: { path: { paper_id: id } }, body }));
         cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? paper : one)));
       },

@@ -16,7 +16,7 @@ export function CheckChart({ checks, division }: { checks: Check[]; division: st
   const most = Math.max(band * 1.6, ...same.map((one) => Math.abs(one.off) * 1.15), Number.MIN_VALUE);
   const times = same.map((one) => new Date(one.at).getTime());
   const [first, last] = [Math.min(...times), Math.max(...times)];
-  const x = (at: number) => LEFT + ((at - first) / Math.max(1, last - first)) * (WIDTH - LEFT - RIGHT);
+  const x = (at: number) => LEFT + 10 + ((at - first) / Math.max(1, last - first)) * (WIDTH - LEFT - RIGHT - 20);
   const y = (off: number) => TOP + ((most - off) / (2 * most)) * (HEIGHT - TOP - BOTTOM);
   return (
     <svg

@@ -24,14 +24,21 @@ export function ZeroChecks({ systems }: { systems: SystemRow[] }) {
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);
   }, []);
+  // The next one is in hand as soon as one is done.
+  useEffect(() => {
+    if (Object.keys(done).length) box.current?.querySelector<HTMLInputElement>("input")?.focus();
+  }, [done]);
   if (!listed.length) return null;
   const open = listed.filter((system) => !done[system.id]).length;
   return (
-    <section className="zeros" ref={box} aria-label="Zeros to look at">
+    <section className="zero-list" ref={box} aria-label="Zeros to look at">
       <h2>
         Zeros to look at
         <small>
-          {open ? `${open} of ${listed.length} still to do` : "all looked at"} · <kbd>z</kbd> to begin
+          {open ? `${open} of ${listed.length} still to do` : "all looked at"}{" "}
+          <span className="zero-key">
+            · <kbd>z</kbd> to begin
+          </span>
         </small>
       </h2>
       {listed.map((system) => (
@@ -42,7 +49,6 @@ export function ZeroChecks({ systems }: { systems: SystemRow[] }) {
           onDone={(zero) => {
             setDone((held) => ({ ...held, [system.id]: zero }));
             void cache.invalidateQueries({ queryKey: ["round"] });
-            requestAnimationFrame(() => box.current?.querySelector<HTMLInputElement>("input")?.focus());
           }}
         />
       ))}
@@ -97,7 +103,7 @@ function Check({ system, done, onDone }: Props) {
           )}
         </span>
       ) : (
-        <span className="entry-line">
+        <span className="zero-entry">
           <input
             className="form-control"
             inputMode="decimal"

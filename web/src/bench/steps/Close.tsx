@@ -82,7 +82,7 @@ function Closing() {
       bench.fresh(view);
       void cache.invalidateQueries({ queryKey: ["round"] });
       void cache.invalidateQueries({ queryKey: ["system", job.system.id] });
-      void cache.invalidateQueries({ queryKey: ["log"] });
+      for (const key of ["log", "record", "references", "trace"]) void cache.invalidateQueries({ queryKey: [key] });
     } catch (raised) {
       if (raised instanceof Problem) setProblem(raised);
     } finally {
