@@ -9,6 +9,7 @@ from pydantic import Field
 
 from beacon import problems
 from beacon.bench.api import router as bench
+from beacon.entering import CleanParser
 from beacon.loads.api import router as loads
 from beacon.papers.api import router as papers
 from beacon.people.api import router as people
@@ -28,7 +29,7 @@ from wary.quantities import FAMILIES, to_si
 from wary.sums import SUMS
 from wary.sums.sum import Answer, SumView
 
-api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None)
+api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CleanParser())
 problems.install(api)
 for router in (people, plant, references, machine, channels, bench, papers, records, loads, planner, practice):
     api.add_router("", router)
@@ -51,7 +52,19 @@ class Ready(Schema):
     ready: Literal[True] = True
 
 
-@api.get("ready", response=Ready, auth=None, tags=["server"])
+class Alive(Schema):
+    """That the process answers, whatever stands behind it."""
+
+    alive: Literal[True] = True
+
+
+@api.get("alive", response=Alive, auth=None, tags=["server"])
+async def alive(request: HttpRequest) -> Alive:
+    """Answers as long as the process does; asks nothing of the database."""
+    return Alive()
+
+
+@api.get("ready", response={200: Ready, 503: problems.ProblemDocument}, auth=None, tags=["server"])
 def ready(request: HttpRequest) -> Ready:
     """Answers once the server and its database do."""
     Organisation.objects.exists()
@@ -71,7 +84,9 @@ def sums(request: HttpRequest) -> list[SumView]:
 
 
 @api.post("sums/{sum_key}", response=Answer, tags=["sums"])
-def work_out(request: HttpRequest, sum_key: str, given: Body[dict[str, TypedText]]) -> Answer:
+def work_out(
+    request: HttpRequest, sum_key: str, given: Body[Annotated[dict[str, TypedText], Field(max_length=60)]]
+) -> Answer:
     """Works a sum out from texts as they were typed; what cannot be read is said by its field."""
     if sum_key not in SUMS:
         raise Http404

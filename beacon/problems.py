@@ -1,10 +1,13 @@
 """Error answers: problem documents (RFC 9457) with the path of each field."""
 
+import sys
 from typing import Any
 
+from django.db import DataError, InterfaceError, OperationalError, connections
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from psycopg_pool import PoolTimeout
 
 from wary.job.file import Refused
 
@@ -29,9 +32,17 @@ class ProblemDocument(Schema):
 class Problem(Exception):
     """Ends a request with a problem document."""
 
-    def __init__(self, status: int, title: str, detail: str = "", errors: list[dict[str, str]] | None = None) -> None:
+    def __init__(
+        self,
+        status: int,
+        title: str,
+        detail: str = "",
+        errors: list[dict[str, str]] | None = None,
+        headers: dict[str, str] | None = None,
+    ) -> None:
         super().__init__(f"{title}: {'; '.join(error['text'] for error in errors or [])}")
         self.status, self.title, self.detail, self.errors = status, title, detail, errors or []
+        self.headers = headers or {}
 
 
 def _answer(status: int, title: str, detail: str = "", errors: list[dict[str, str]] | None = None) -> HttpResponse:
@@ -46,12 +57,43 @@ def _place(loc: tuple[Any, ...]) -> str:
     return text
 
 
+WAIT_SECONDS = 2
+AWAY = (OperationalError, InterfaceError, PoolTimeout)
+"""What is raised while the database is out of reach."""
+
+
+def fault(request: HttpRequest) -> HttpResponse:
+    """The answer to what no endpoint foresaw: to wait where the database is away, otherwise that it was noted."""
+    raised = sys.exc_info()[1]
+    while raised is not None:
+        if isinstance(raised, AWAY):
+            return unavailable()
+        raised = raised.__cause__
+    return _answer(500, "The server could not answer", "It was noted. Try again; nothing that was kept is lost.")
+
+
+def unavailable() -> HttpResponse:
+    """Says to wait: the database is away for the moment. What a page holds is kept there until it is back."""
+    for connection in connections.all(initialized_only=True):
+        # A connection that broke is let go, so that the next request begins with a new one.
+        if not connection.in_atomic_block:
+            connection.close_if_unusable_or_obsolete()
+    answer = _answer(
+        503, "The database is away for a moment", "Nothing that was kept is lost. It is tried again by itself."
+    )
+    answer.headers["Retry-After"] = str(WAIT_SECONDS)
+    return answer
+
+
 def install(api: NinjaAPI) -> None:
     """Makes every error of this API a problem document."""
 
     @api.exception_handler(Problem)
     def problem(request: HttpRequest, raised: Problem) -> HttpResponse:
-        return _answer(raised.status, raised.title, raised.detail, raised.errors)
+        answer = _answer(raised.status, raised.title, raised.detail, raised.errors)
+        for name, value in raised.headers.items():
+            answer.headers[name] = value
+        return answer
 
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, raised: Refused) -> HttpResponse:
@@ -63,6 +105,16 @@ def install(api: NinjaAPI) -> None:
         rows = [{"path": _place(tuple(error["loc"])), "text": str(error["msg"])} for error in raised.errors]
         return _answer(422, "Some fields cannot be read", "Look at the fields named here.", rows)
 
+    @api.exception_handler(DataError)
+    def unkept(request: HttpRequest, raised: DataError) -> HttpResponse:
+        return _answer(422, "This cannot be kept", "Something in it is longer or larger than what is kept of it.")
+
+    def away(request: HttpRequest, raised: Exception | type[Exception]) -> HttpResponse:
+        return unavailable()
+
+    for kind in AWAY:
+        api.add_exception_handler(kind, away)
+
     @api.exception_handler(Http404)
     def absent(request: HttpRequest, raised: Http404) -> HttpResponse:
         return _answer(404, "Not here", "There is nothing of that name that you may see.")
@@ -73,4 +125,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(HttpError)
     def other(request: HttpRequest, raised: HttpError) -> HttpResponse:
+        # What a parser says of a body comes wrapped.
+        if isinstance(raised.__cause__, Problem):
+            return problem(request, raised.__cause__)
         return _answer(raised.status_code, str(raised))

@@ -1,7 +1,6 @@
 """Settings, all from the environment; `./run` sets them for a demo and for the tests.
 
-BEACON_SECRET_KEY and DATABASE_URL are required; BEACON_HOSTS, BEACON_URL, BEACON_HTTPS,
-BEACON_DEBUG and BEACON_POOL may be given.
+BEACON_SECRET_KEY and DATABASE_URL are required; the others are listed in docs/server.md.
 """
 
 from pathlib import Path
@@ -17,6 +16,10 @@ ALLOWED_HOSTS = env.list("BEACON_HOSTS", default=["127.0.0.1", "localhost"])
 PUBLIC_URL = env("BEACON_URL", default="http://127.0.0.1:8400").rstrip("/")
 HTTPS = env.bool("BEACON_HTTPS", False)
 CSRF_TRUSTED_ORIGINS = [PUBLIC_URL]
+PROXIES = env.list("BEACON_PROXIES", default=["127.0.0.1", "::1"] if HTTPS else [])
+"""The proxies that are believed, as addresses or networks."""
+REQUEST_LOG = env.bool("BEACON_REQUEST_LOG", True)
+METRICS = env.bool("BEACON_METRICS", False)
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -25,7 +28,6 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "ninja",
-    "axes",
     "beacon.people",
     "beacon.plant",
     "beacon.bench",
@@ -37,6 +39,8 @@ INSTALLED_APPS = [
     "beacon.demo",
 ]
 MIDDLEWARE = [
+    "beacon.observed.behind_proxies",
+    "beacon.observed.one_line_each",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
@@ -46,7 +50,6 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "beacon.urls"
 ASGI_APPLICATION = "beacon.asgi.application"
@@ -67,23 +70,18 @@ if env.bool("BEACON_POOL", True):
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.Person"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
-AXES_FAILURE_LIMIT = 5
-AXES_COOLOFF_TIME = 0.25  # hours
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_VERBOSE = False
-SILENCED_SYSTEM_CHECKS = ["axes.W003"]
-
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 14
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
+SECURE_SSL_REDIRECT = HTTPS
+SECURE_REDIRECT_EXEMPT = [r"^api/(ready|alive)$", "^metrics$"]
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
@@ -120,8 +118,16 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"axes": {"level": "ERROR"}, "weasyprint": {"level": "ERROR"}, "fontTools": {"level": "ERROR"}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler"},
+        "requests": {"class": "logging.StreamHandler", "formatter": "line"},
+    },
+    "formatters": {"line": {"format": "{asctime} {message}", "style": "{"}},
+    "loggers": {
+        "beacon.requests": {"handlers": ["requests"], "level": "INFO", "propagate": False},
+        "weasyprint": {"level": "ERROR"},
+        "fontTools": {"level": "ERROR"},
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
 

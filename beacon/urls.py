@@ -1,9 +1,13 @@
 from django.urls import path, re_path
 
 from beacon.api import api
+from beacon.observed import metrics
 from beacon.web import page
 
 urlpatterns = [
     path("api/", api.urls),
-    re_path(r"^(?!api/|static/)(?P<path>.*)$", page),
+    path("metrics", metrics),
+    re_path(r"^(?!api/|static/|metrics$)(?P<path>.*)$", page),
 ]
+
+handler500 = "beacon.problems.fault"

@@ -11,4 +11,5 @@ STORAGES["default"]["OPTIONS"]["location"] = FILES  # noqa: F405
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
+REQUEST_LOG = False
 LOGGING["loggers"]["django.request"] = {"level": "CRITICAL"}  # noqa: F405

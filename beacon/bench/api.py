@@ -15,7 +15,9 @@ from beacon.bench.models import Entry
 from beacon.bench.opening import import_job, open_job
 from beacon.bench.standing import moment_at, moment_of
 from beacon.bench.view import changed_view, job_view, kept_view
+from beacon.entering import Whole
 from beacon.people.access import person
+from beacon.people.rates import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
@@ -29,7 +31,8 @@ Answer = dict[str, Any]
 """What a view hands to the response model of its endpoint."""
 
 router = Router(tags=["jobs"])
-MOST_ENTRIES = 2000
+MOST_ENTRIES, MOST_CHARACTERS = 500, 100_000
+"""So much is kept at once: a device sends what waits in batches of this size."""
 
 
 def _channel(system: System, channel_id: UUID | None) -> Channel:
@@ -67,7 +70,7 @@ def look(request: HttpRequest, job_id: UUID) -> Answer:
 
 
 @router.get("jobs/{job_id}/changes", response=schemas.ChangedView)
-def changed(request: HttpRequest, job_id: UUID, after: int = 0) -> Answer:
+def changed(request: HttpRequest, job_id: UUID, after: Whole = 0) -> Answer:
     """What is other than after so many entries: a cheap question, asked every few seconds by an open bench."""
     job = job_of(person(request), job_id)
     if after == job.entries:
@@ -75,19 +78,25 @@ def changed(request: HttpRequest, job_id: UUID, after: int = 0) -> Answer:
     return changed_view(job, moment_at(job, min(after, job.entries)), moment_of(job))
 
 
-@router.post("jobs/{job_id}/entries", response={200: schemas.KeptView, 422: ProblemDocument})
-def keep_entries(request: HttpRequest, job_id: UUID, given: list[schemas.EntryIn], after: int | None = None) -> Answer:
+@router.post("jobs/{job_id}/entries", response={200: schemas.KeptView, 413: ProblemDocument, 422: ProblemDocument})
+def keep_entries(
+    request: HttpRequest, job_id: UUID, given: list[schemas.EntryIn], after: Whole | None = None
+) -> Answer:
     """Keeps entries and answers with what changed since the job had `after` of them. Sending one again is harmless."""
     user = person(request)
-    if len(given) > MOST_ENTRIES:
+    characters = sum(len(one.text) for one in given)
+    if len(given) > MOST_ENTRIES or characters > MOST_CHARACTERS:
         job_of(user, job_id)
-        text = f"{len(given)} entries at once; send at most {MOST_ENTRIES}."
-        raise Problem(422, "Too many entries at once", errors=[{"path": "", "text": text}])
+        text = (
+            f"{len(given)} entries with {characters} characters at once; send at most {MOST_ENTRIES} entries "
+            f"with {MOST_CHARACTERS} characters."
+        )
+        raise Problem(413, "Too much at once", text, [{"path": "", "text": text}])
     return kept_view(enter(user, job_id, [Sent(**one.model_dump()) for one in given]), after)
 
 
 @router.get("jobs/{job_id}/entries", response=list[schemas.TrailEntry])
-def trail(request: HttpRequest, job_id: UUID, after: int = 0, path: str = "") -> list[Answer]:
+def trail(request: HttpRequest, job_id: UUID, after: Whole = 0, path: str = "") -> list[Answer]:
     """The trail: every entry as it was typed, 500 at a time, of one path if asked."""
     job = job_of(person(request), job_id)
     entries = job.trail.filter(sequence__gt=after).select_related("who")
@@ -111,7 +120,8 @@ def trail(request: HttpRequest, job_id: UUID, after: int = 0, path: str = "") ->
 
 
 @router.post("jobs/{job_id}/rows", response={200: schemas.KeptView, 422: ProblemDocument})
-def bring_rows(request: HttpRequest, job_id: UUID, list: str, after: int | None = None, columns: str = "") -> Answer:
+@limited("files to bring in")
+def bring_rows(request: HttpRequest, job_id: UUID, list: str, after: Whole | None = None, columns: str = "") -> Answer:
     """Brings rows of a list in from CSV: all of them, or none with each refused row by its line.
 
     `columns` says of header names which column they are (JSON; empty for one that is left out);
@@ -127,6 +137,7 @@ def bring_rows(request: HttpRequest, job_id: UUID, list: str, after: int | None 
 
 
 @router.post("systems/{system_id}/jobs/import", response={201: schemas.JobView, 422: ProblemDocument})
+@limited("files to bring in")
 def file_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> tuple[int, Answer]:
     """Brings a job file in as a new job; a malformed one is refused whole, every field named."""
     user = person(request)

@@ -11,11 +11,13 @@ from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import SHELF, Moment, is_far_behind, moment_after, moment_of
+from beacon.observed import ENTRIES
 from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
 from beacon.plant.at_hand import channel_at_hand, versions
 from beacon.plant.models import Reference
 from beacon.plant.standing_for import reference_on_record
+from wary.clean import fit
 from wary.fields import limit
 from wary.job.assess import Standing, parts_of
 from wary.job.fold import live_rows, text_at
@@ -26,6 +28,8 @@ from wary.quantities import quantity
 from wary.typed import as_in_a_file
 
 LONGEST_TEXT = 2000
+MOST_ENTRIES, MOST_ROWS = 200_000, 10_000
+"""The most that a job takes: entries in all, and rows in one list."""
 
 
 @dataclass
@@ -93,9 +97,10 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
     done = Kept(job, before, before)
     fresh: list[Sent] = []
     order = parts_of(job.parts)
+    room = _Room(job, before, order)
     for one in sent:
         there = known.get(one.id)
-        reason = _same(there, one) if there else _why_not(user, job, order, one, opening)
+        reason = _same(there, one) if there else room.why_not(one) or _why_not(user, job, order, one, opening)
         if reason:
             done.refused.append({"id": str(one.id), "path": one.path, "text": reason})
             continue
@@ -108,6 +113,30 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
     if fresh:
         done.after = _store(user, job, before, fresh)
     return done
+
+
+class _Room:
+    """What a job still has room for: entries, and rows in each of its lists."""
+
+    def __init__(self, job: Job, before: Moment, order: Parts) -> None:
+        self.entries, self.order = job.entries, order
+        self.known = before.standing.fold["rows"]
+        self.fresh: dict[str, set[str]] = {}
+
+    def why_not(self, one: Sent) -> str | None:
+        """Why there is no room for an entry, in a sentence; None where there is."""
+        self.entries += 1
+        if self.entries > MOST_ENTRIES:
+            return f"A job holds at most {MOST_ENTRIES} entries. Close this one, and open another."
+        where = place(self.order, one.path)
+        for full, row in where.rows if where else ():
+            known, fresh = self.known.get(full, {}), self.fresh.setdefault(full, set())
+            if row in known or row in fresh:
+                continue
+            if len(known) + len(fresh) >= MOST_ROWS:
+                return f"A list holds at most {MOST_ROWS} rows. Close this job, and open another."
+            fresh.add(row)
+        return None
 
 
 def _brought(before: Moment, order: Parts, one: Sent, fresh: list[Sent]) -> list[Sent]:
@@ -181,6 +210,7 @@ def _store(user: Person, job: Job, before: Moment, fresh: list[Sent]) -> Moment:
         changed += ["fold", "folded"]
     Job.objects.filter(pk=job.pk).update(**{name: getattr(job, name) for name in changed})
     transaction.on_commit(lambda: SHELF.put(job.id, after))
+    ENTRIES.inc(len(rows))
     return after
 
 
@@ -212,7 +242,7 @@ def _why_not(user: Person, job: Job, order: Parts, one: Sent, opening: bool) -> 
         return "This job is closed: what it says can no longer change. Open a new job on the system."
     if place(order, one.path) is None:
         return f"“{one.path}” is no place in a job of this kind."
-    if len(one.text) > LONGEST_TEXT or "\x00" in one.text:
+    if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit):
         return "That is too long, or holds a character that cannot be kept: at most 2000 characters of text."
     if one.undoes and not _there(job, one):
         return "There is nothing there to take back."

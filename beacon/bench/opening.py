@@ -16,6 +16,7 @@ from beacon.plant.models import Cell, Channel
 from beacon.plant.standing_for import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
+from wary.job.file import Refusal, Refused
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import Record, brought_by, first_entries
 from wary.job.taking_in import taken_in
@@ -111,12 +112,14 @@ def open_alone(user: Person, channel: Channel, method: str, occasion: str, **mor
 
 
 @transaction.atomic
-def import_job(user: Person, channel: Channel, document: dict[str, Any]) -> Kept:
+def import_job(user: Person, channel: Channel, document: Any) -> Kept:
     """A job file as a new job, its values as entries marked as imported.
 
     Raises Refused where the file cannot be read, and Problem 422 where something in it may not
     stand here: with the path of each, and nothing taken in.
     """
+    if not isinstance(document, dict):
+        raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
     now = timezone.now()
     probe = Job(channel=channel, method=str(document.get("method", "")), opened_by=user, opened_at=now, touched_at=now)
     taken = taken_in(document, subject_of(probe))

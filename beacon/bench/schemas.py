@@ -6,6 +6,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from beacon.entering import Moment
 from wary.job.closing import Outcome
 from wary.job.models import Bench, Changes, SectionView, Source
 from wary.methods.method import MethodView
@@ -29,7 +30,7 @@ class EntryIn(BaseModel):
     steady: bool | None = None
     supersedes: UUID | None = None
     undoes: bool = False
-    at: datetime | None = None
+    at: Moment | None = None
 
 
 class OpenJobIn(BaseModel):

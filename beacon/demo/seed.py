@@ -10,12 +10,19 @@ from beacon.people.models import Membership, Organisation, Person
 from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
 
 
+class NotADemo(Exception):
+    """The demo was to be filled into a database that was begun for real."""
+
+
 @transaction.atomic
 def seed() -> Organisation:
     """The demo's organisation, made where it is not there yet."""
     there = Organisation.objects.filter(name=scenario.ORGANISATION).first()
     if there:
         return there
+    if Organisation.objects.exists():
+        # Accounts whose password stands in the source are never made beside real ones.
+        raise NotADemo("This database was begun for real: the demo's accounts have no place in it.")
     made = Organisation.objects.create(name=scenario.ORGANISATION)
     _plant(made)
     teller = stories.noted(made)

@@ -17,11 +17,13 @@ from ninja import Router
 from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import open_alone
+from beacon.entering import Whole
 from beacon.loads import schemas
 from beacon.loads.keeping import bring_in, kg_of, locked, next_number, unit_of
 from beacon.loads.models import Load, LoadChange
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
+from beacon.people.rates import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
@@ -86,7 +88,7 @@ def _to_compare(channel: Channel) -> QuerySet[Load]:
 
 
 @router.get("systems/{system_id}/loads", response=schemas.LoadLog)
-def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find: str = "", before: int | None = None) -> Answer:  # fmt: skip
+def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find: str = "", before: Whole | None = None) -> Answer:  # fmt: skip
     """The load log of a channel, the latest first, a hundred at a time; `find` looks in words and numbers."""
     system = _system(request, system_id)
     of = _channel(system, channel)
@@ -174,6 +176,7 @@ def totals(
 
 
 @router.get("systems/{system_id}/loads.csv", response={200: bytes})
+@limited("tables to take away")
 def csv_out(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> HttpResponse:
     """The whole log of a channel as CSV in UTF-8, the oldest first; it comes in again as it is."""
     of = _channel(_system(request, system_id), channel)
@@ -191,6 +194,7 @@ def csv_out(request: HttpRequest, system_id: UUID, channel: UUID | None = None) 
 
 @router.post("systems/{system_id}/loads.csv", response={200: schemas.BroughtIn, 422: ProblemDocument})
 @transaction.atomic
+@limited("files to bring in")
 def csv_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> Answer:
     """Brings loads in from CSV: all of them, or none with each refused row by its line."""
     user = person(request)

@@ -9,10 +9,12 @@ from ninja import Query, Router
 from pydantic import BaseModel, Field
 
 from beacon.bench.keeping import job_of
+from beacon.entering import Moment
 from beacon.papers.keeping import SMALL, file_of, keep_paper
 from beacon.papers.models import Paper
 from beacon.people.access import person, works_in
 from beacon.people.models import Person, Role
+from beacon.people.rates import limited
 from beacon.plant.references_api import reference_in
 from beacon.problems import Problem, ProblemDocument
 from wary.job.assess import parts_of
@@ -60,7 +62,7 @@ class Sending(BaseModel):
     path: str = Field("", max_length=120)
     name: str = Field("", max_length=200)
     sha256: str = Field("", max_length=64)
-    at: datetime.datetime | None = None
+    at: Moment | None = None
 
 
 def paper_view(paper: Paper) -> dict[str, Any]:
@@ -87,6 +89,7 @@ def papers(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
 @router.post(
     "jobs/{job_id}/papers", response={201: PaperView, 409: ProblemDocument, 413: ProblemDocument, 422: ProblemDocument}
 )
+@limited("files to bring in")
 def add_paper(request: HttpRequest, job_id: UUID, said: Annotated[Sending, Query()]) -> tuple[int, dict[str, Any]]:
     """Keeps a photograph or a PDF beside a field, a run, a step or the job; the file is the body."""
     user = person(request)
@@ -103,6 +106,7 @@ def reference_papers(request: HttpRequest, reference_id: UUID) -> list[dict[str,
 
 
 @router.post("references/{reference_id}/papers", response={201: PaperView, 413: ProblemDocument, 422: ProblemDocument})
+@limited("files to bring in")
 def add_reference_paper(
     request: HttpRequest, reference_id: UUID, said: Annotated[Sending, Query()]
 ) -> tuple[int, dict[str, Any]]:

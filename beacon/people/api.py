@@ -15,7 +15,9 @@ from pydantic import Field
 
 from beacon.people.access import WORKING, is_lead, organisation, person
 from beacon.people.devices import end_device, living, note_device, seen
+from beacon.people.locking import failed, forget, may_try
 from beacon.people.models import Device, Membership, Person, Role
+from beacon.people.rates import spend
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
@@ -74,15 +76,18 @@ def at_hand(memberships: list[Membership], user: Person) -> Membership | None:
 
 @router.post("sign-in", response={200: Me, 401: ProblemDocument, 429: ProblemDocument}, auth=None)
 def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
-    """Begins a session. After five failures in a row the address is locked for a quarter of an hour."""
+    """Begins a session. After five failures in a row a name waits at that address, longer each time."""
+    name, address = given.username.strip().lower(), request.META.get("REMOTE_ADDR", "")
+    spend(f"address {address}", "sign-ins")
+    may_try(name, address)
     # The answer is the same for an unknown address and a wrong password.
-    user = authenticate(request, username=given.username.strip().lower(), password=given.password)
-    if getattr(request, "axes_locked_out", False):
-        raise Problem(429, "Too many tries", "This address is locked for a quarter of an hour. Try again after that.")
+    user = authenticate(request, username=name, password=given.password)
     if not isinstance(user, Person):
+        failed(name, address)
         raise Problem(
             401, "Not signed in", "The address or the password is not right. Look at capitals, and try again."
         )
+    forget(name, address)
     login(request, user)
     get_token(request)
     note_device(request, user)
@@ -169,7 +174,7 @@ def end_session(request: HttpRequest, session_id: UUID) -> Nothing:
 
 
 class NewPassword(Schema):
-    old: str
+    old: str = Field(max_length=200)
     new: str = Field(max_length=200)
 
 
@@ -258,6 +263,16 @@ def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
     membership, _ = Membership.objects.update_or_create(person=found, organisation=led, defaults={"role": given.role})
     membership.sites.set(sites)
     return _person_view(membership)
+
+
+@router.post("people/{username}/unlock", response={204: None})
+def unlock(request: HttpRequest, username: str) -> Nothing:
+    """Lets someone of the organisation sign in again who has to wait after too many failures."""
+    led = organisation(person(request), Role.LEAD)
+    if not Membership.objects.filter(organisation=led, person__username=username).exists():
+        raise Http404
+    forget(username)
+    return 204, None
 
 
 @router.delete("people/{username}", response={204: None})

@@ -84,3 +84,30 @@ class Device(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}: {self.agent[:40]}"
+
+
+class SignInTry(models.Model):
+    """How often a sign-in failed for a name at an address, and until when it waits."""
+
+    name = models.CharField(max_length=150)
+    address = models.CharField(max_length=45)
+    failures = models.PositiveIntegerField(default=0)
+    until = models.DateTimeField(null=True, blank=True)
+    latest = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["name", "address"], name="one_wait_of_a_name_at_an_address")]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.failures}"
+
+
+class Spent(models.Model):
+    """How often something that costs much was asked for since a time."""
+
+    key = models.CharField(max_length=200, unique=True)
+    began = models.DateTimeField()
+    count = models.PositiveIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"{self.key}: {self.count}"

@@ -7,6 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from beacon.bench.schemas import OpenJob
+from beacon.entering import Moment
 from beacon.plant.schemas import SiteView, SystemRecord
 from beacon.records.done import LastDone
 from wary.job.closing import MachineState
@@ -156,7 +157,7 @@ class ZeroCheckIn(BaseModel):
     id: UUID
     text: str = Field(min_length=1, max_length=40)
     unit: str = Field("", max_length=12)
-    at: datetime | None = None
+    at: Moment | None = None
 
 
 class PlanIn(BaseModel):

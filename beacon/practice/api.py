@@ -3,14 +3,14 @@
 import asyncio
 import random
 from collections.abc import AsyncIterator
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 from asgiref.sync import sync_to_async
-from django.db import transaction
+from django.db import connection, transaction
 from django.http import Http404, HttpRequest, StreamingHttpResponse
 from django.utils import timezone
-from ninja import Router
+from ninja import Query, Router
 from pydantic import BaseModel, Field
 
 from beacon.bench import schemas
@@ -19,11 +19,12 @@ from beacon.bench.models import Job
 from beacon.bench.opening import open_job
 from beacon.bench.standing import moment_of, standing_of
 from beacon.bench.view import job_view
+from beacon.observed import STREAMS
 from beacon.people.access import organisation, person
 from beacon.people.models import Organisation, Person
 from beacon.plant.models import Channel, LimitProfile, Reference, Site, System
 from beacon.practice.models import Practice
-from beacon.problems import Problem, ProblemDocument
+from beacon.problems import AWAY, Problem, ProblemDocument
 from wary.job.assess import Standing
 from wary.machines import all_machines
 from wary.rules.assessment import FIND_FAULT
@@ -40,8 +41,8 @@ LONGEST_SKIP = 3600.0
 class ActIn(BaseModel):
     """Something done to the stand-in now; `skip` jumps so many seconds."""
 
-    what: str
-    figure: float = Field(0.0, ge=-1e6, le=1e6)
+    what: str = Field(max_length=40)
+    figure: float = Field(0.0, ge=-1e6, le=1e6, allow_inf_nan=False)
 
 
 class StandInView(BaseModel):
@@ -96,7 +97,9 @@ def practice_channel(of: Organisation, kind: str) -> Channel:
 
 @router.post("practice", response={201: schemas.JobView})
 @transaction.atomic
-def begin(request: HttpRequest, seed: int | None = None, fault: str = "") -> tuple[int, dict[str, Any]]:
+def begin(
+    request: HttpRequest, seed: Annotated[int, Query(ge=0, le=2**31 - 1)] | None = None, fault: str = ""
+) -> tuple[int, dict[str, Any]]:
     """Begins a visit on a stand-in whose hidden state is drawn at random."""
     user = person(request)
     draw = random.SystemRandom()
@@ -167,9 +170,15 @@ def ticket(request: HttpRequest, job_id: UUID) -> Ticket:
 @router.get("jobs/{job_id}/live", response={200: str})
 async def live(request: HttpRequest, job_id: UUID) -> StreamingHttpResponse:
     """The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over."""
-    user = await sync_to_async(person)(request)
-    practice = await sync_to_async(_practice)(user, job_id)
-    machine = await sync_to_async(lambda: practice.machine)()
+
+    def found() -> tuple[Practice, StandIn]:
+        try:
+            practice = _practice(person(request), job_id)
+            return practice, practice.machine
+        finally:
+            given_back()
+
+    practice, machine = await sync_to_async(found)()
     response = StreamingHttpResponse(_events(practice, machine), content_type="text/event-stream")
     response.headers["Cache-Control"] = "no-store"
     response.headers["X-Accel-Buffering"] = "no"
@@ -178,22 +187,47 @@ async def live(request: HttpRequest, job_id: UUID) -> StreamingHttpResponse:
     return response
 
 
+def _known(job_id: UUID) -> tuple[list[Any], float] | None:
+    """What was done to a stand-in and how much time was skipped; the connection is given back before anything waits."""
+    try:
+        return Practice.objects.values_list("actions", "skipped").get(pk=job_id)
+    except Practice.DoesNotExist:
+        return None
+    finally:
+        given_back()
+
+
+def given_back() -> None:
+    """Gives this thread's connection back, unless something is still under way on it."""
+    if not connection.in_atomic_block:
+        connection.close()
+
+
 async def _events(practice: Practice, machine: StandIn) -> AsyncIterator[bytes]:
+    """Readings until the reader goes away; between two of them the stream holds no thread and no connection."""
     known: list[Any] | None = None
     following: Followed | None = None
-    yield b"retry: 500\n\n"
-    for _ in range(int(SECONDS_OPEN / EVERY)):
-        try:
-            await practice.arefresh_from_db(fields=["actions", "skipped"])
-        except Practice.DoesNotExist:
-            return
-        if following is None or practice.actions != known:
-            known = practice.actions
-            following = machine.followed(practice.done)
-        # Catching up after a jump takes a while: not on the loop that serves everyone else.
-        reading = await sync_to_async(following.live, thread_sensitive=False)(clock(practice))
-        yield f"data: {reading.model_dump_json()}\n\n".encode()
-        await asyncio.sleep(EVERY)
+    STREAMS.inc()
+    try:
+        yield b"retry: 500\n\n"
+        for _ in range(int(SECONDS_OPEN / EVERY)):
+            try:
+                found = await sync_to_async(_known, thread_sensitive=False)(practice.pk)
+            except AWAY:
+                await asyncio.sleep(EVERY)
+                continue
+            if found is None:
+                return
+            practice.actions, practice.skipped = found
+            if following is None or practice.actions != known:
+                known = practice.actions
+                following = machine.followed(practice.done)
+            # Catching up after a jump takes a while: not on the loop that serves everyone else.
+            reading = await sync_to_async(following.live, thread_sensitive=False)(clock(practice))
+            yield f"data: {reading.model_dump_json()}\n\n".encode()
+            await asyncio.sleep(EVERY)
+    finally:
+        STREAMS.dec()
 
 
 @router.get("jobs/{job_id}/truth", response={200: TruthView, 409: ProblemDocument})

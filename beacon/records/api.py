@@ -1,7 +1,6 @@
 """Closing jobs, the log of sealed records, the papers made from them, and the history of a channel."""
 
 import json
-from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
@@ -15,8 +14,10 @@ from beacon.bench.models import Job
 from beacon.bench.schemas import CloseIn, JobView
 from beacon.bench.standing import standing_of
 from beacon.bench.view import job_view
+from beacon.entering import Moment, Whole
 from beacon.people.access import is_lead, organisation, person, works_in
 from beacon.people.models import Organisation, Person, Role
+from beacon.people.rates import limited
 from beacon.plant.access import own_systems, system_to_work_on
 from beacon.plant.models import Channel
 from beacon.plant.references_api import reference_in
@@ -68,6 +69,7 @@ def log(request: HttpRequest, asked: Annotated[Sought, Query()], before: str = "
 
 
 @router.get("log.csv", response=BYTES)
+@limited("tables to take away")
 def log_csv(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
     """What is looked for in the log, as CSV."""
     rows = to_take_away(sought(person(request), asked))
@@ -75,6 +77,7 @@ def log_csv(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResp
 
 
 @router.get("log.xlsx", response=BYTES)
+@limited("tables to take away")
 def log_xlsx(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
     """What is looked for in the log, as a workbook."""
     rows = to_take_away(sought(person(request), asked))
@@ -128,6 +131,7 @@ def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.Pu
 
 
 @router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
+@limited("papers to print")
 def work_sheet_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """Every reading of a record, with who and when."""
     record = _record(person(request), record_id)
@@ -135,6 +139,7 @@ def work_sheet_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
 
 
 @router.get("records/{record_id}/sticker.pdf", response=BYTES)
+@limited("papers to print")
 def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "a7"] = "62x29") -> HttpResponse:
     """The sticker of a record, in one of two sizes."""
     record = _record(person(request), record_id)
@@ -142,6 +147,7 @@ def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "
 
 
 @router.get("systems/{system_id}/label.pdf", response=BYTES)
+@limited("papers to print")
 def label_file(request: HttpRequest, system_id: UUID) -> HttpResponse:
     """The label of a system, whose QR code opens its page."""
     system = system_to_work_on(person(request), system_id)
@@ -155,6 +161,7 @@ def chain(request: HttpRequest) -> Answer:
 
 
 @router.post("chain/walks", response={201: schemas.ChainView, 429: ProblemDocument})
+@limited("walks along the chain")
 def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
     """Walks the whole chain now: every record, its entries, its files, and what was handed on."""
     user = person(request)
@@ -188,6 +195,7 @@ def _chain(of: Organisation) -> Answer:
 
 
 @router.get("chain/seals.csv", response=BYTES)
+@limited("tables to take away")
 def seals_file(request: HttpRequest) -> HttpResponse:
     """Every seal of the organisation, to be kept elsewhere: a chain made anew or shortened does not have them."""
     of = organisation(person(request), Role.LEAD)
@@ -202,6 +210,7 @@ def record_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
 
 
 @router.get("records/{record_id}/certificate.pdf", response=BYTES)
+@limited("papers to print")
 def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """The certificate of a record."""
     record = _record(person(request), record_id)
@@ -210,6 +219,7 @@ def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
 
 
 @router.get("channels/{channel_id}/card.pdf", response=BYTES)
+@limited("papers to print")
 def card_file(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The card for the cab: how to weigh with this machine, and when it was last proven."""
     channel = _channel(request, channel_id)
@@ -223,9 +233,7 @@ def _file(content: bytes, kind: str, name: str, how: str = "attachment") -> Http
 
 
 @router.get("references/{reference_id}/jobs", response=list[schemas.UsedIn])
-def used_in(
-    request: HttpRequest, reference_id: UUID, before: Annotated[int, Query(ge=0, le=10_000_000)] = 0
-) -> list[Answer]:
+def used_in(request: HttpRequest, reference_id: UUID, before: Whole = 0) -> list[Answer]:
     """All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many."""
     reference = reference_in(works_in(person(request)), reference_id)
     jobs = Job.objects.filter(reference_ids__contains=[reference.id], practice=False)
@@ -276,18 +284,20 @@ def one_history(request: HttpRequest, channel_id: UUID) -> Answer:
 
 
 @router.get("channels/{channel_id}/visits", response=list[schemas.VisitRow])
-def visits(request: HttpRequest, channel_id: UUID, before: datetime | None = None) -> list[Answer]:
+def visits(request: HttpRequest, channel_id: UUID, before: Moment | None = None) -> list[Answer]:
     """The visits of a channel as a table, a hundred at a time, the latest first."""
     return visits_table(_channel(request, channel_id), before, TRACED)
 
 
 @router.get("channels/{channel_id}/history.csv", response=BYTES)
+@limited("tables to take away")
 def history_csv(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as CSV."""
     return _file(as_csv(_channel(request, channel_id)), tables.CSV, "history.csv")
 
 
 @router.get("channels/{channel_id}/history.xlsx", response=BYTES)
+@limited("tables to take away")
 def history_xlsx(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as a workbook."""
     return _file(as_xlsx(_channel(request, channel_id)), tables.XLSX, "history.xlsx")

@@ -15,6 +15,7 @@ from wary.job.closing import STATES
 from wary.job.file import read
 from wary.methods import all_methods
 from wary.methods.method import Seen
+from wary.methods.within import drawn
 
 LATEST = 12
 """So many of the latest records of a channel are looked through for its chart."""
@@ -36,9 +37,9 @@ def _chart(channel: Channel) -> RateTable | None:
     for record in Record.objects.filter(job__channel=channel).order_by("-number")[:LATEST]:
         for _, part in parts_of(json.loads(record.content)):
             given = read({"method": part["method"], "inputs": part["inputs"]}).given
-            drawn = all_methods()[part["method"]].draw(given, Seen())
-            if isinstance(drawn, RateTable) and drawn.rows:
-                return drawn
+            found = drawn(all_methods()[part["method"]], given, Seen())
+            if isinstance(found, RateTable) and found.rows:
+                return found
     return None
 
 

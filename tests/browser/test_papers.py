@@ -121,7 +121,7 @@ class OnTheBench(BrowserTestCase):
         self.kept(2)
         self.go("Close")
         page.locator(".paper", has_text="on the certificate").first.get_by_role("checkbox").check()
-        page.get_by_role("button", name="Set blurred.jpg aside").click()
+        page.get_by_role("button", name="Set aside blurred.jpg").click()
         page.get_by_label("Why it is set aside").fill("blurred")
         page.get_by_label("Why it is set aside").press("Enter")
         expect(page.locator(".paper-aside")).to_contain_text("set aside: blurred")

@@ -36,7 +36,7 @@ BODIES: dict[tuple[str, str], Any] = {
 }
 SHARED = {"key", "sum_key", "secret"}
 """What is the same for everyone, or is named within one's own organisation."""
-OPEN = {"/api/sign-in", "/api/ready", "/api/calendar/{secret}.ics"}
+OPEN = {"/api/sign-in", "/api/ready", "/api/alive", "/api/calendar/{secret}.ics"}
 
 
 class Isolation(PlantTestCase):

@@ -1,10 +1,13 @@
 """Signing in, locking out, roles, and what another organisation sees: nothing."""
 
 import uuid
+from ipaddress import ip_network
+from unittest import mock
 
 from django.test import Client
+from django.utils import timezone
 
-from beacon.people.models import Membership, Role
+from beacon.people.models import Membership, Role, SignInTry
 from tests.server.plant import PASSWORD, PlantTestCase
 
 
@@ -17,11 +20,48 @@ class SigningIn(PlantTestCase):
         self.assertEqual(self.sign_in(client, self.plant.lead.username.upper(), PASSWORD), 200)
         self.assertTrue(client.get("/api/me").json()["leads"])
 
-    def test_five_wrong_ones_lock_the_address_even_for_the_right_one(self) -> None:
+    def test_after_five_wrong_ones_the_right_one_waits_too_and_longer_each_time(self) -> None:
+        client, name = Client(), self.plant.lead.username
+        self.assertEqual([self.sign_in(client, name, "wrong") for _ in range(5)], [401] * 5)
+        self.assertEqual(self.sign_in(client, name, PASSWORD), 429)
+        waits = []
+        for _ in range(3):
+            tried = SignInTry.objects.get(name=name)
+            waits.append(round((tried.until - tried.latest).total_seconds() / 60) if tried.until else 0)
+            SignInTry.objects.update(until=timezone.now())
+            self.assertEqual(self.sign_in(client, name, "wrong"), 401)
+        self.assertEqual(waits, [1, 2, 4])
+        SignInTry.objects.update(until=timezone.now())
+        self.assertEqual(self.sign_in(client, name, PASSWORD), 200)
+        self.assertFalse(SignInTry.objects.exists())
+
+    def test_a_stranger_elsewhere_shuts_nobody_out_and_a_lead_unlocks(self) -> None:
+        name = self.plant.technician.username
+        stranger, colleague = Client(REMOTE_ADDR="203.0.113.9"), Client(REMOTE_ADDR="198.51.100.4")
+        for _ in range(8):
+            self.sign_in(stranger, name, "wrong")
+        self.assertEqual(self.sign_in(stranger, name, PASSWORD), 429)
+        self.assertEqual(self.sign_in(colleague, name, PASSWORD), 200)
+        unlock = f"/api/people/{name}/unlock"
+        self.assertEqual(self.send(unlock, {}, self.signed_in(self.other.lead)).status_code, 404)
+        self.assertEqual(self.send(unlock, {}, self.signed_in(self.plant.lead)).status_code, 204)
+        self.assertEqual(self.sign_in(stranger, name, PASSWORD), 200)
+
+    def test_an_address_that_is_forwarded_is_believed_from_named_proxies_alone(self) -> None:
+        for networks, forwarded, address in (
+            ([], "203.0.113.9", "127.0.0.1"), (["127.0.0.1/32"], "203.0.113.9", "203.0.113.9"),
+            (["127.0.0.1/32"], "6.6.6.6, 203.0.113.9", "203.0.113.9"), (["127.0.0.0/8", "10.0.0.0/8"], "203.0.113.9, 10.1.1.1", "203.0.113.9"),
+            (["127.0.0.1/32"], "nonsense", "nonsense"),
+        ):  # fmt: skip
+            with mock.patch("beacon.observed.NETWORKS", [ip_network(one) for one in networks]):
+                SignInTry.objects.all().delete()
+                self.sign_in(Client(headers={"x-forwarded-for": forwarded}), "nobody@x.example", "wrong")
+            self.assertEqual(SignInTry.objects.get().address, address)
+
+    def test_many_names_from_one_address_are_slowed_down(self) -> None:
         client = Client()
-        statuses = [self.sign_in(client, self.plant.lead.username, "wrong") for _ in range(5)]
-        self.assertEqual(statuses[:4], [401] * 4)
-        self.assertEqual(self.sign_in(client, self.plant.lead.username, PASSWORD), 429)
+        statuses = [self.sign_in(client, f"n{number}@x.example", "wrong") for number in range(62)]
+        self.assertEqual((statuses[59], statuses[60]), (401, 429))
 
     def test_without_a_session_everything_answers_401(self) -> None:
         for path in ("/api/me", "/api/round", "/api/log", f"/api/jobs/{uuid.uuid4()}"):

@@ -7,18 +7,24 @@ assessed as and the trail of its entries. Malformed fields are refused, all at o
 import json
 import math
 import re
+from collections import Counter
 from dataclasses import dataclass
+from itertools import islice
 from typing import Annotated, Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from wary.clean import unfit
 from wary.fields import Day, Inputs, Occasion, PositiveMass, Reader, Words, field
 from wary.methods import all_methods
 from wary.methods.method import Method, Reference, Setting
+from wary.methods.within import assessed
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 from wary.rules.profiles import ProfileGiven
 
 FORMAT, VERSION = "wary-beacon/job", 1
+MOST_SAID = 100
+"""So many refusals are said of one file; whoever mended those sees the next."""
 
 
 @dataclass(frozen=True)
@@ -116,7 +122,7 @@ class Given:
         if self.method is None or self.setting is None:
             text = f"The file names no method; known here are {', '.join(all_methods())}."
             return Assessment("", NOT_READY, [Reason("missing", text, {"path": "method"})], "Not ready yet")
-        return self.method.assess(self.given, self.setting)
+        return assessed(self.method, self.given, self.setting)
 
 
 def read(document: Any) -> Given:
@@ -224,9 +230,11 @@ def decode(text: str) -> Any:
     twice: list[str] = []
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-        keys = [key for key, _ in pairs]
-        twice.extend(sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else [])
-        return dict(pairs)
+        block = dict(pairs)
+        if len(block) < len(pairs):
+            counts = Counter(key for key, _ in pairs)
+            twice.extend(sorted(key for key, count in counts.items() if count > 1)[:MOST_SAID])
+        return block
 
     def not_finite(name: str) -> float:
         return math.inf if name != "NaN" else math.nan
@@ -237,6 +245,9 @@ def decode(text: str) -> Any:
         raise Refused([Refusal("", f"the file is not JSON ({broken}); expected one job file")]) from None
     if twice:
         raise Refused([Refusal(key, "stands twice in one block; expected it once") for key in twice])
+    wrong = [Refusal(path, said) for path, said in islice(unfit(document), MOST_SAID)]
+    if wrong:
+        raise Refused(wrong)
     return document
 
 

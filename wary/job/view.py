@@ -33,6 +33,7 @@ from wary.job.models import (
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.visit import Assessed, sections
 from wary.methods.steps import Sheet, Tally
+from wary.methods.within import drawn
 from wary.quantities import decimals_of, percent_shown, quantity, shown, to_si
 from wary.rules.assessment import Assessment, Told
 from wary.rules.correction import as_keyed
@@ -258,7 +259,7 @@ def _places(text: str) -> int:
 def part_view(standing: Standing, part: Assessed) -> PartView:
     """One method of the visit: what it comes to, its drawing, its limits, the factor in force."""
     answer = part.assessment
-    drawing = part.method.draw(part.given, standing.subject.seen)
+    drawing = drawn(part.method, part.given, standing.subject.seen)
     factor = None
     if part.factor_in_force is not None:
         decimals = getattr(part.given, "factor_decimals", None)

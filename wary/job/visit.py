@@ -19,6 +19,7 @@ from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.methods.method import Marks, Method
 from wary.methods.steps import Close
+from wary.methods.within import assessed
 from wary.rules.assessment import ADJUST, Assessment
 from wary.rules.correction import as_keyed, read_back_question
 from wary.typed import as_in_a_file
@@ -126,7 +127,7 @@ class Walk:
         building = Building(self.subject, self.fold, key, method_key, self.day, carried.handed, carried.shared)
         built = building.built()
         marks = marks_of(self.fold, key, method)
-        answer = method.assess(built.given, built.setting)
+        answer = assessed(method, built.given, built.setting)
         answer = self._with_factor_keyed(key, method, built, answer)
         part = Assessed(key, method, built, answer, marks, carried, begun(self.fold, self.parts, key))
         factor = getattr(built.given, "factor", None)
@@ -160,7 +161,7 @@ class Walk:
             assert with_it.method is not None and with_it.given is not None and with_it.setting is not None
             if not _after_change(with_it.given):
                 return answer
-            tried = method.assess(with_it.given, with_it.setting)
+            tried = assessed(method, with_it.given, with_it.setting)
             present = self.keyed(key)[0]
             if number != present and not (tried.call == ADJUST and tried.figure("new_factor") == present):
                 continue

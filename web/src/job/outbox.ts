@@ -28,6 +28,17 @@ const RETRY = [1_000, 2_000, 4_000, 8_000];
 
 let order = Date.now() * 1000;
 
+/** What goes out at once: no more than the server takes in one piece. */
+const [MOST_ENTRIES, MOST_CHARACTERS] = [300, 60_000];
+function batchOf(waiting: Waiting[]): Waiting[] {
+  let characters = 0;
+  const end = waiting.findIndex((entry, place) => {
+    characters += entry.text.length;
+    return place >= MOST_ENTRIES || (place > 0 && characters > MOST_CHARACTERS);
+  });
+  return end < 0 ? waiting : waiting.slice(0, end);
+}
+
 export class Outbox {
   state: BoxState = { waiting: [], refused: [], held: "" };
   private listeners = new Set<() => void>();
@@ -95,7 +106,7 @@ export class Outbox {
     try {
       if (this.loading) await this.loading;
       while (this.state.waiting.length) {
-        if (!(await this.sendBatch(this.state.waiting.slice(0, 500)))) break;
+        if (!(await this.sendBatch(batchOf(this.state.waiting)))) break;
       }
     } finally {
       this.sending = false;

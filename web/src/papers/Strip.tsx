@@ -190,7 +190,7 @@ function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
             </label>
           )}
           {bench.open && !paper.set_aside && why === null && (
-            <Button variant="link" onClick={() => setWhy("")} aria-label={`Set ${paper.name} aside`}>
+            <Button variant="link" onClick={() => setWhy("")} aria-label={`Set aside ${paper.name}`}>
               Set aside
             </Button>
           )}

@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandParser
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from beacon.demo import scenario
-from beacon.demo.seed import seed
+from beacon.demo.seed import NotADemo, seed
 
 
 class Command(BaseCommand):
@@ -16,7 +16,10 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         if not options["sign_ins"]:
-            seed()
+            try:
+                seed()
+            except NotADemo as begun:
+                raise CommandError(str(begun)) from None
             return
         for one in scenario.PEOPLE:
             self.stdout.write(f"  {one.address:28} {scenario.PASSWORD}   {one.name}, {one.role}")

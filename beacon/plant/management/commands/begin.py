@@ -12,6 +12,9 @@ from django.db import transaction
 from beacon.people.models import Membership, Organisation, Person, Role
 from beacon.plant.models import Site, starting_profiles
 
+DEMO = "Gannet Ness Kelp & Shell"
+"""What the demo's organisation is called: never one that is begun for real."""
+
 
 class Command(BaseCommand):
     help = "Makes an organisation, one site of the same name, and its first lead."
@@ -26,6 +29,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         password = os.environ.get("BEACON_PASSWORD") or getpass.getpass("Password: ")
         address = options["address"].lower()
+        if options["organisation"] == DEMO or Organisation.objects.filter(name=DEMO).exists():
+            raise CommandError("This database holds the demo, whose passwords everyone knows. Begin in one of its own.")
         if Person.objects.filter(username=address).exists():
             raise CommandError(f"{address} is there already.")
         lead = Person(username=address, email=address, name=options["name"] or address.partition("@")[0])

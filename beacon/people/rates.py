@@ -1,0 +1,53 @@
+"""How often someone may ask for what costs much: papers, tables, files in, walks along the chain."""
+
+import datetime
+import functools
+import math
+from collections.abc import Callable
+from typing import Any
+
+from django.db.models import F
+from django.http import HttpRequest
+from django.utils import timezone
+
+from beacon.people.models import Spent
+from beacon.problems import Problem
+
+WINDOW = datetime.timedelta(minutes=10)
+MOST = {
+    "papers to print": 120,
+    "tables to take away": 60,
+    "files to bring in": 300,
+    "walks along the chain": 6,
+    "sign-ins": 60,
+}
+"""What is counted, and how often it may be asked for in ten minutes."""
+
+
+def spend(who: str, what: str) -> None:
+    """Counts one more; raises Problem where that is too many in ten minutes, with when to try again."""
+    now = timezone.now()
+    key = f"{what}: {who}"[:200]
+    counted = Spent.objects.filter(key=key, began__gt=now - WINDOW).update(count=F("count") + 1)
+    if not counted:
+        Spent.objects.update_or_create(key=key, defaults={"began": now, "count": 1})
+        return
+    spent = Spent.objects.get(key=key)
+    if spent.count > MOST[what]:
+        seconds = max(1, math.ceil((spent.began + WINDOW - now).total_seconds()))
+        text = f"At most {MOST[what]} {what} in ten minutes. Try again in {math.ceil(seconds / 60)} min."
+        raise Problem(429, "Too many at once", text, headers={"Retry-After": str(seconds)})
+
+
+def limited(what: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Limits how often each person may ask an endpoint."""
+
+    def around(view: Callable[..., Any]) -> Callable[..., Any]:
+        @functools.wraps(view)
+        def asked(request: HttpRequest, *args: Any, **given: Any) -> Any:
+            spend(f"person {request.user.pk}", what)
+            return view(request, *args, **given)
+
+        return asked
+
+    return around
