@@ -83,7 +83,7 @@ class LogAndRecord(WithHistory):
         expect(rows.nth(1).get_by_role("img", name="leave alone", exact=True)).to_be_visible()
         page.get_by_label("Find in the log").fill("no such thing")
         page.get_by_role("button", name="Find", exact=True).click()
-        expect(page.get_by_text("Nothing here yet")).to_be_visible()
+        expect(page.get_by_text("Nothing answers to that.")).to_be_visible()
         page.get_by_role("button", name="Show all").click()
         expect(rows).to_have_count(2)
 
@@ -147,8 +147,9 @@ class References(WithHistory):
         self.closed(runs(IN_ORDER))
         page = self.page
         page.goto("/references")
-        page.get_by_role("button", name="Jobs with Weighbridge").click()
-        expect(page.get_by_role("dialog")).to_contain_text("Conveyor, material test")
+        page.get_by_role("link", name="Jobs with Weighbridge").click()
+        expect(page.locator("tbody tr").first).to_contain_text("Conveyor")
+        expect(page.locator("tbody tr").first).to_contain_text("Material test")
 
 
 class PeopleAndLimits(BrowserTestCase):
