@@ -1,6 +1,6 @@
 """The API: one document, from which the web's client is generated."""
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Any, Literal, get_args
 
 from django.http import Http404, HttpRequest
 from ninja import Body, NinjaAPI, Schema
@@ -29,7 +29,36 @@ from wary.quantities import FAMILIES, to_si
 from wary.sums import SUMS
 from wary.sums.sum import Answer, SumView
 
-api = NinjaAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CleanParser())
+ANSWERS = {
+    400: "What was sent cannot be read",
+    401: "Nobody is signed in",
+    403: "The request does not carry its token",
+    404: "There is nothing of that name that this person may see",
+    405: "This cannot be done there",
+    409: "It is not as the request takes it to be",
+    413: "More than is taken at once",
+    422: "Some fields cannot be read or kept; each by its path",
+    429: "Too often; try again later",
+    503: "The database is away for a moment; try again",
+}
+"""What any endpoint may answer beside what it says itself, each a problem document."""
+
+
+class DocumentedAPI(NinjaAPI):
+    """An API whose document says of every endpoint what it may refuse."""
+
+    def get_openapi_schema(self, **given: Any) -> Any:
+        """The OpenAPI document, with the answers that every endpoint may give."""
+        document = super().get_openapi_schema(**given)
+        problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDocument"}}}
+        for methods in document["paths"].values():
+            for operation in methods.values():
+                for status, words in ANSWERS.items():
+                    operation["responses"].setdefault(status, {"description": words, "content": problem})
+        return document
+
+
+api = DocumentedAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CleanParser())
 problems.install(api)
 for router in (people, plant, references, machine, channels, bench, papers, records, loads, planner, practice):
     api.add_router("", router)

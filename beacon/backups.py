@@ -51,10 +51,11 @@ def _digest(path: Path) -> str:
 
 
 def _folder() -> Path:
-    return Path(os.environ["BEACON_FILES"])
+    return Path(os.environ.get("BEACON_FILES", "var/files"))
 
 
 def _files(folder: Path) -> Iterator[Path]:
+    """The files of the folder; those in a bucket stay there, under the store's own versions."""
     return (path for path in sorted(folder.rglob("*")) if path.is_file()) if folder.exists() else iter(())
 
 

@@ -93,11 +93,11 @@ def mangled(draw: st.DrawFn) -> dict[str, Any]:
         if act == 0:
             del block[way[-1]]
         elif act == 1 and isinstance(block, dict):
-            block[draw(st.text(max_size=8))] = draw(NASTY)
+            block[draw(st.text(max_size=8))] = copy.deepcopy(draw(NASTY))
         elif act == 2 and isinstance(block, list):
-            block.append(draw(NASTY))
+            block.append(copy.deepcopy(draw(NASTY)))
         else:
-            block[way[-1]] = draw(NASTY)
+            block[way[-1]] = copy.deepcopy(draw(NASTY))
     return document
 
 

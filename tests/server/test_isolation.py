@@ -1,6 +1,7 @@
 """What another organisation has answers 404: every endpoint, asked with ids that exist."""
 
 import re
+import uuid
 from typing import Any
 
 from django.http import HttpResponse
@@ -9,7 +10,7 @@ from beacon.api import api
 from beacon.bench.models import Entry, Job
 from beacon.loads.models import Load
 from beacon.people.models import Device, Membership, Role
-from beacon.plant.models import Cell, Event
+from beacon.plant.models import Cell, Event, Site
 from beacon.practice.models import Practice
 from beacon.records.models import Record
 from tests.server.pictures import photograph
@@ -160,3 +161,65 @@ class Isolation(PlantTestCase):
             self.assertEqual(reader.get(f"/api/{path}").status_code, 404, path)
         Membership.objects.get(person=self.other.people[Role.READER]).sites.clear()
         self.assertEqual(reader.get(f"/api/records/{self.record.id}").status_code, 404)
+
+    def test_a_reader_of_another_site_has_nothing_of_it(self) -> None:
+        reader = self.other.people[Role.READER]
+        site = Site.objects.create(organisation=self.other.organisation, name="Elsewhere", time_zone="UTC")
+        Membership.objects.get(person=reader).sites.set([site])
+        client = self.signed_in(reader)
+        for method, path, url in self.urls():
+            answer = self.ask(client, method, path, url)
+            self.assertEqual(answer.status_code, 404, f"{method} {url}: {answer.content[:200]!r}")
+        self.assertEqual(client.get("/api/log").json()["rows"], [])
+        self.assertEqual(client.get("/api/due-dates").json(), [])
+
+    def test_what_a_lead_does_no_technician_does(self) -> None:
+        technician, lead = self.signed_in(self.other.technician), self.signed_in(self.other.lead)
+        for method, path, body in (
+            ("get", "people", None), ("post", "people", {"username": "a@b.example", "name": "A", "role": "lead", "password": "kelp-on-rocks"}),
+            ("delete", f"people/{self.other.lead.username}", None), ("post", f"people/{self.other.lead.username}/unlock", {}),
+            ("post", "references", {"name": "x", "division": "1 kg"}), ("put", f"references/{self.ids['reference_id']}", {"name": "x", "division": "1 kg"}),
+            ("put", "profiles/belt-fine", {"accept": "9 %", "repeat": "", "minimum_runs": 1, "plausible": "10 %"}),
+            ("post", "instruments", {"name": "x", "fields": []}), ("get", "chain", None), ("post", "chain/walks", {}), ("get", "chain/seals.csv", None),
+            ("post", f"records/{self.ids['record_id']}/put-right", {"reason": "wrong ticket"}),
+            ("post", f"references/{self.ids['reference_id']}/papers", {}),
+        ):  # fmt: skip
+            ask = getattr(technician, method)
+            answer = ask(f"/api/{path}") if body is None else self.send(f"/api/{path}", body, technician, method)
+            self.assertEqual(answer.status_code, 404, f"{method} {path}")
+        self.assertEqual(lead.get("/api/chain").status_code, 200)
+        refused = self.send(
+            f"/api/systems/{self.other.system.id}/record", {"profile": "belt-plain"}, technician, "patch"
+        )
+        self.assertEqual(refused.status_code, 422)
+
+    def test_nothing_is_loosened_or_let_pass_by_another_way_in(self) -> None:
+        """What an entry may not say, no file says for it."""
+        technician = self.signed_in(self.other.technician)
+        job = f"/api/jobs/{self.theirs.id}"
+        for source in ("typed", "captured"):
+            for path, text in (
+                ("profile.accept", "9 %"),
+                ("references.r1.allowed_by", "me"),
+                ("references.r1.id", str(self.plant.bridge.id)),
+            ):
+                entry = {"id": str(uuid.uuid4()), "path": path, "text": text, "source": source}
+                refused = self.send(f"{job}/entries", [entry], technician).json()["refused"]
+                self.assertEqual([one["path"] for one in refused], [path], f"{source} {path}")
+        for bad in ("imported", "record"):
+            entry = {"id": str(uuid.uuid4()), "path": "references.r1.allowed_by", "text": "me", "source": bad}
+            self.assertEqual(self.send(f"{job}/entries", [entry], technician).status_code, 422)
+        document = {"method": "belt-material-test", "inputs": {"runs": []}}
+        for loose in (
+            {"profile": {"name": "belt-fine", "accept": "9 %"}},
+            {"references": [{"name": "x", "due": "2020-01-01", "allowed_by": "me"}]},
+        ):
+            answer = self.send(f"/api/systems/{self.other.system.id}/jobs/import", document | loose, technician)
+            self.assertEqual(answer.status_code, 422, answer.content[:300])
+        elsewhere = f"/api/systems/{self.other.system.id}/jobs/import?channel={self.plant.system.channels.get().id}"
+        self.assertEqual(self.send(elsewhere, document, technician).status_code, 404)
+        cart = f"/api/systems/{self.cart.id}/loads.csv?channel={self.ids['channel_id']}"
+        answer = technician.post(cart, b"start,indicated\n2031-03-04 09:30,5 t\n", content_type="text/csv")
+        self.assertEqual(answer.status_code, 404)
+        rows = technician.post(f"{job}/rows?list=references", b"id\nx\n", content_type="text/csv")
+        self.assertEqual(rows.status_code, 422)

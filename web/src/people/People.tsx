@@ -97,6 +97,10 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
       onDone();
     },
   });
+  const unlock = useMutation({
+    mutationFn: () =>
+      asked(api.POST("/api/people/{username}/unlock", { params: { path: { username: given.username } } })),
+  });
   const turn = (site: string, on: boolean) =>
     setGiven({ ...given, sites: on ? [...given.sites, site] : given.sites.filter((one) => one !== site) });
   return (
@@ -107,9 +111,14 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
       onDone={onDone}
       beside={
         person.username && (
-          <Button variant="link" onClick={() => part.mutate()}>
-            Take out of the organisation
-          </Button>
+          <>
+            <Button variant="link" onClick={() => unlock.mutate()} disabled={unlock.isSuccess}>
+              {unlock.isSuccess ? "May sign in again" : "Let sign in again at once"}
+            </Button>
+            <Button variant="link" onClick={() => part.mutate()}>
+              Take out of the organisation
+            </Button>
+          </>
         )
       }
     >

@@ -1,0 +1,193 @@
+"""`./run endure MINUTES`: clients type while the server and the database are killed; then every kept entry is counted.
+
+What an answer said was kept has to be there, once, and what the job stands at has to be what a
+rebuild of its entries gives.
+"""
+
+import json
+import os
+import random
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+import uuid
+from contextlib import suppress
+from dataclasses import dataclass, field
+from http.cookiejar import CookieJar
+from typing import Any
+from urllib.error import HTTPError, URLError
+from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_opener, urlopen
+
+from django.conf import settings
+from django.db import connections
+
+CLIENTS = 6
+PATHS = ("inputs.factor", "note", "conditions", "inputs.belt_speed", "inputs.reference_division")
+
+
+@dataclass
+class Server:
+    """A server process that is killed and begun again, on one port."""
+
+    port: int = 0
+    process: Any = None
+    kills: int = 0
+
+    def begin(self) -> None:
+        """Begins a process and waits until it answers at all."""
+        if not self.port:
+            with socket.socket() as free:
+                free.bind(("127.0.0.1", 0))
+                self.port = free.getsockname()[1]
+        name = settings.DATABASES["default"]["NAME"]
+        address = os.environ["DATABASE_URL"].rpartition("/")[0]
+        environment = os.environ | {"DATABASE_URL": f"{address}/{name}", "BEACON_POOL": "1", "BEACON_REQUEST_LOG": "0"}
+        command = [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "beacon.asgi:application",
+            "--port",
+            str(self.port),
+            "--log-level",
+            "critical",
+        ]
+        self.process = subprocess.Popen(command, env=environment, stderr=subprocess.DEVNULL)
+        for _ in range(300):
+            with suppress(OSError), urlopen(f"http://127.0.0.1:{self.port}/api/alive", timeout=2):
+                return
+            time.sleep(0.1)
+        raise AssertionError("the server does not answer")
+
+    def kill(self) -> None:
+        """Kills the process as a power cut would, and begins another."""
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+        self.kills += 1
+        self.begin()
+
+    def end(self) -> None:
+        self.process.terminate()
+        self.process.wait()
+
+
+@dataclass
+class Typist:
+    """A client that types, and sends again under the same id until it is told that it was kept."""
+
+    address: str
+    username: str
+    password: str
+    job: str
+    kept: set[str] = field(default_factory=set)
+    said: list[int] = field(default_factory=list)
+    opener: OpenerDirector = field(default_factory=lambda: build_opener(HTTPCookieProcessor(CookieJar())))
+    token: str = ""
+
+    def ask(self, path: str, body: Any) -> tuple[int, Any]:
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token, "Referer": self.address}
+        asked = Request(f"{self.address}/api/{path}", json.dumps(body).encode(), headers)
+        try:
+            with self.opener.open(asked, timeout=10) as answer:
+                return answer.status, json.loads(answer.read() or b"null")
+        except HTTPError as refused:
+            return refused.code, json.loads(refused.read() or b"null")
+        except (URLError, OSError, ValueError):
+            return 0, None
+
+    def sign_in(self) -> None:
+        while self.ask("sign-in", {"username": self.username, "password": self.password})[0] != 200:
+            time.sleep(0.2)
+        jar = next(one for one in self.opener.handlers if isinstance(one, HTTPCookieProcessor)).cookiejar
+        self.token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
+
+    def type(self, until: float, draw: random.Random) -> None:
+        """Types until a time; every answer's status is noted, since none may be a fault of the server."""
+        self.sign_in()
+        number = 0
+        while time.monotonic() < until:
+            number += 1
+            paths = [f"runs.r{number % 40}.gross", draw.choice(PATHS)]
+            batch = [{"id": str(uuid.uuid4()), "path": path, "text": f"{draw.randrange(1, 99)}"} for path in paths]
+            while True:
+                status, answer = self.ask(f"jobs/{self.job}/entries", batch)
+                self.said.append(status)
+                if status == 200:
+                    self.kept |= set(answer["kept"])
+                    break
+                if time.monotonic() > until + 30:
+                    return
+                time.sleep(0.1)
+
+
+def restart_database() -> None:
+    """Kills the database as a power cut would, and begins it again on its port."""
+    for connection in connections.all(initialized_only=True):
+        connection.close()
+    data = f"{os.environ['CLUSTER']}/data"
+    program = f"{os.environ.get('PG_BIN', '/usr/lib/postgresql/15/bin')}/pg_ctl"
+    command = [program, "-D", data, "-m", "immediate", "-w", "-l", f"{os.environ['CLUSTER']}/log", "restart"]
+    if os.geteuid() == 0:
+        command = ["runuser", "-u", "postgres", "--", *command]
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, cwd="/")
+
+
+def endured(
+    jobs: list[str], people: list[tuple[str, str]], seconds: float, databases: int
+) -> tuple[list[Typist], Server]:
+    """Lets clients type for so many seconds while the server is killed at random, and the database so many times."""
+    server = Server()
+    server.begin()
+    draw = random.Random("endure")
+    address = f"http://127.0.0.1:{server.port}"
+    typists = [Typist(address, *people[n % len(people)], jobs[n % len(jobs)]) for n in range(CLIENTS)]
+    until = time.monotonic() + seconds
+    threads = [
+        threading.Thread(target=one.type, args=(until, random.Random(number)), daemon=True)
+        for number, one in enumerate(typists)
+    ]
+    for thread in threads:
+        thread.start()
+    falls = sorted(draw.uniform(seconds * 0.2, seconds * 0.8) for _ in range(databases))
+    began = time.monotonic()
+    while time.monotonic() < until:
+        time.sleep(draw.uniform(0.6, 2.0))
+        if falls and time.monotonic() - began > falls[0]:
+            falls.pop(0)
+            restart_database()
+        else:
+            server.kill()
+    for thread in threads:
+        thread.join(60)
+    server.end()
+    return typists, server
+
+
+def main(minutes: float) -> int:
+    """Endures for so many minutes on a database of its own, and says what it came to."""
+    import django
+
+    django.setup()
+    from django.test.utils import setup_databases, teardown_databases
+
+    from tests.endured.test_endure import judged, plant
+
+    held = setup_databases(0, interactive=False)
+    try:
+        jobs, people = plant()
+        typists, server = endured(jobs, people, minutes * 60, max(1, int(minutes * 2)))
+        wrong = judged(typists)
+        kept = sum(len(one.kept) for one in typists)
+        print(
+            f"{kept} entries kept under {server.kills} kills of the server; {'; '.join(wrong) or 'none lost, none twice'}."
+        )
+        return 1 if wrong else 0
+    finally:
+        teardown_databases(held, 0)
+
+
+if __name__ == "__main__":
+    sys.exit(main(float(sys.argv[1])))

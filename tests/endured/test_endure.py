@@ -1,0 +1,221 @@
+"""Server and database are killed while people type, backups are made and put back: nothing that was kept is lost."""
+
+import os
+import subprocess
+import sys
+import tarfile
+import tempfile
+import threading
+import time
+import uuid
+from collections import Counter
+from pathlib import Path
+
+from django.conf import settings
+from django.db import connections
+from django.test import Client, TransactionTestCase
+
+from beacon import backups
+from beacon.bench.models import Entry, Job
+from beacon.bench.standing import SHELF, fold_of
+from beacon.records.sealing import close, verify
+from tests.endure import Typist, endured, restart_database
+from tests.served import served
+from tests.server.pictures import photograph
+from tests.server.plant import PASSWORD, Plant, enter, runs
+from tests.server.test_closing import IN_ORDER
+from wary.job.assess import parts_of
+from wary.job.closing import Asked
+from wary.job.fold import rebuilt
+
+
+def plant() -> tuple[list[str], list[tuple[str, str]]]:
+    """Two jobs, and three people who may type in them."""
+    made = Plant("Gannet Ness")
+    jobs = [str(made.job().id) for _ in range(2)]
+    more = made.person("more@gannetness.example", "technician")
+    return jobs, [(one.username, PASSWORD) for one in (made.technician, made.lead, more)]
+
+
+def judged(typists: list[Typist]) -> list[str]:
+    """What is wrong after all of it: entries that were kept and are gone or there twice, folds, answers that are faults."""
+    SHELF.clear()
+    wrong = []
+    for job in Job.objects.filter(id__in={one.job for one in typists}):
+        counts = Counter(str(name) for name in Entry.objects.filter(job=job).values_list("entry_id", flat=True))
+        kept = {name for one in typists if one.job == str(job.id) for name in one.kept}
+        wrong += [f"{name} was kept and is there {counts[name]} times" for name in kept if counts[name] != 1]
+        entries = Entry.objects.filter(job=job).select_related("who").order_by("sequence")
+        if fold_of(job) != rebuilt(entries.iterator(), parts_of(job.parts)):
+            wrong.append(f"the fold of {job.id} is other than a rebuild of its entries")
+        if job.entries != entries.count():
+            wrong.append(f"{job.id} counts {job.entries} entries and has {entries.count()}")
+    faults = Counter(status for one in typists for status in one.said if status not in (0, 200, 503))
+    return wrong + [f"{count} answers were {status}" for status, count in faults.items()]
+
+
+class Endure(TransactionTestCase):
+    def test_nothing_that_was_kept_is_lost_and_nothing_is_there_twice(self) -> None:
+        jobs, people = plant()
+        typists, server = endured(jobs, people, 20, 2)
+        self.assertEqual(judged(typists), [])
+        self.assertGreaterEqual(server.kills, 2)
+        self.assertGreater(sum(len(one.kept) for one in typists), 50)
+
+    def test_after_the_database_fell_the_server_goes_on_by_itself(self) -> None:
+        made = Plant("Gannet Ness")
+        with served() as address:
+            typist = Typist(address, made.technician.username, PASSWORD, str(made.job().id))
+            typist.sign_in()
+            restart_database()
+            said = []
+            for _ in range(60):
+                status, _answer = typist.ask("sign-out-everywhere", {})
+                said.append(status)
+                if status in (200, 204):
+                    break
+                time.sleep(0.2)
+        self.assertIn(said[-1], (200, 204))
+        self.assertLessEqual(set(said), {200, 204, 503}, said)
+
+
+class Streams(TransactionTestCase):
+    def test_many_open_streams_starve_nobody_and_hold_no_connection(self) -> None:
+        made = Plant("Gannet Ness")
+        self.client.force_login(made.technician)
+        practice = self.client.post("/api/practice").json()["id"]
+        with served() as address:
+            typist = Typist(address, made.technician.username, PASSWORD, str(made.job().id))
+            typist.sign_in()
+            streams = []
+            for _ in range(60):
+                stream = typist.opener.open(f"{address}/api/jobs/{practice}/live", timeout=20)
+                self.assertEqual(stream.readline(), b"retry: 500\n")
+                streams.append(stream)
+            waits = []
+            for number in range(20):
+                began = time.monotonic()
+                batch = [{"id": str(uuid.uuid4()), "path": "note", "text": str(number)}]
+                self.assertEqual(typist.ask(f"jobs/{typist.job}/entries", batch)[0], 200)
+                waits.append(time.monotonic() - began)
+            with connections["default"].cursor() as cursor:
+                cursor.execute("select count(*) from pg_stat_activity where datname = current_database()")
+                held = cursor.fetchone()[0]
+            self.assertTrue(all(stream.readline() is not None for stream in streams))
+            for stream in streams:
+                stream.close()
+        self.assertLess(sorted(waits)[10], 2.0)
+        # A pool of sixteen serves them all; none of the sixty has one of its own.
+        self.assertLess(held, 25)
+
+
+class Backups(TransactionTestCase):
+    def setUp(self) -> None:
+        self.plant = Plant("Gannet Ness")
+        self.client.force_login(self.plant.technician)
+        name = settings.DATABASES["default"]["NAME"]
+        address = os.environ["DATABASE_URL"].rpartition("/")[0]
+        self.before = dict(os.environ)
+        os.environ["DATABASE_URL"] = f"{address}/{name}"
+        self.folder = Path(tempfile.mkdtemp())
+        self.file = self.folder / "backup.tar"
+
+    def tearDown(self) -> None:
+        os.environ.clear()
+        os.environ.update(self.before)
+
+    def sealed(self) -> None:
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        sent = self.client.post(f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg")
+        self.assertEqual(sent.status_code, 201)
+        close(self.plant.technician, Job.objects.get(pk=job.pk), Asked("x", "complete"))
+
+    def put(self, file: Path) -> str:
+        connections.close_all()
+        return backups.put(file)
+
+    def test_what_was_backed_up_is_put_back_with_its_files_and_verified(self) -> None:
+        self.sealed()
+        self.assertIn("1 files" if not list(Path(settings.FILES).rglob("*"))[3:] else "files", backups.make(self.file))
+        for path in Path(settings.FILES).rglob("*"):
+            if path.is_file():
+                path.unlink()
+        late = self.plant.job()
+        said = self.put(self.file)
+        self.assertIn("1 record, every link fits", said)
+        self.assertFalse(Job.objects.filter(pk=late.pk).exists())
+        self.assertIn("every link fits", str(list(verify())))
+        self.assertEqual(Client().get("/api/ready").status_code, 200)
+
+    def test_a_backup_made_while_people_type_is_of_one_moment(self) -> None:
+        self.sealed()
+        job = self.plant.job()
+        stopped = threading.Event()
+
+        def type_on() -> None:
+            number = 0
+            while not stopped.is_set():
+                number += 1
+                enter(job, self.plant.technician, {f"runs.r{number}.gross": f"{number} t"})
+            connections.close_all()
+
+        typing = threading.Thread(target=type_on)
+        typing.start()
+        time.sleep(0.3)
+        backups.make(self.file)
+        stopped.set()
+        typing.join()
+        self.put(self.file)
+        self.assertEqual(judged([Typist("", "", "", str(job.id))]), [])
+
+    def test_a_file_that_is_cut_off_changed_or_foreign_leaves_all_as_it_was(self) -> None:
+        self.sealed()
+        backups.make(self.file)
+        whole = self.file.read_bytes()
+        jobs = Job.objects.count()
+        changed = self.folder / "changed"
+        changed.mkdir()
+        with tarfile.open(self.file) as tar:
+            tar.extractall(changed, filter="data")
+        dump = changed / backups.DUMP
+        dump.write_bytes(dump.read_bytes()[:-200] + b"x" * 200)
+        with tarfile.open(self.folder / "changed.tar", "w") as tar:
+            for one in changed.iterdir():
+                tar.add(one, one.name)
+        for name, content in (
+            ("cut", whole[: len(whole) // 2]),
+            ("foreign", b"hello"),
+            ("none", b""),
+            ("changed", None),
+        ):
+            file = self.folder / f"{name}.tar"
+            if content is not None:
+                file.write_bytes(content)
+            with self.subTest(name), self.assertRaises(backups.Unfit) as why:
+                self.put(file)
+            self.assertIn("Nothing was touched", str(why.exception))
+            self.assertEqual(Job.objects.count(), jobs)
+
+    def test_it_is_not_put_back_while_anyone_is_connected(self) -> None:
+        self.sealed()
+        backups.make(self.file)
+        self.assertTrue(Job.objects.exists())
+        with self.assertRaises(backups.Unfit) as why:
+            backups.put(self.file)
+        self.assertIn("connections are open", str(why.exception))
+
+    def test_records_that_do_not_fit_are_not_put_in_the_place_of_others(self) -> None:
+        self.sealed()
+        Job.objects.update(closing={"words": "something else"})
+        backups.make(self.file)
+        with self.assertRaises(backups.Unfit) as why:
+            self.put(self.file)
+        self.assertIn("do not fit", str(why.exception))
+
+    def test_the_command_says_in_a_sentence_what_hindered_it(self) -> None:
+        command = [sys.executable, "-m", "beacon.backups", "put", str(self.folder / "nothing.tar")]
+        done = subprocess.run(command, capture_output=True, text=True, cwd=settings.ROOT)
+        self.assertEqual(done.returncode, 1)
+        self.assertNotIn("Traceback", done.stderr)
+        self.assertIn("is no whole backup", done.stderr)
