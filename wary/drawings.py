@@ -277,15 +277,20 @@ class Stair(Drawn):
 
 
 class MeterMark(Drawn):
-    """A meter over its container at the latest catch: turns, what was caught, and the tare, each as it is spoken."""
+    """A meter over its container at the latest catch: whose, turns, what was caught, and the tare, each as it is spoken."""
 
     turns: str
     net: str = ""
     tare: str = ""
+    label: str = ""
 
 
 class Stairs(Drawn):
-    """Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that."""
+    """Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that.
+
+    A second tank that was caught at the same time stands `beside` the first; `exchanged` where the
+    containers stood under each other's outlets.
+    """
 
     shape: Literal["stairs"] = "stairs"
     steps: tuple[Stair, ...] = ()
@@ -293,6 +298,8 @@ class Stairs(Drawn):
     within: float = 0.01
     called: str = ""
     meter: MeterMark | None = None
+    beside: MeterMark | None = None
+    exchanged: bool = False
 
 
 RateZone = Literal["below", "inside", "above"]

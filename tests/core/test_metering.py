@@ -7,6 +7,7 @@ from typing import Any
 from tests.core.jobs import answered, codes, figure, figures, states
 from tests.core.test_document import refused
 from tests.core.visit import AtWork
+from wary.drawings import Stairs
 from wary.job.closing import hands_back
 from wary.methods import all_methods
 from wary.methods.method import Seen
@@ -78,6 +79,19 @@ class MeterCatches(unittest.TestCase):
         self.assertEqual((answer["call"], codes(answer)), ("find-fault", ["containers-swapped"]))
         right = metered(2.0, 2.0, other_tank=other | {"net": "4 kg"})
         self.assertEqual((right["call"], states(right)["containers"]), ("leave", "pass"))
+
+    def test_both_tanks_are_drawn_beside_each_other_and_crossed_where_they_were_exchanged(self) -> None:
+        method = all_methods()["meter-catch"]
+        for net, crossed in (("2 kg", True), ("4 kg", False)):
+            other = {"old_value": "0.2 kg/rev", "net": net, "amount": 20}
+            run = {"gross": "4 kg" if crossed else "2 kg", "zeroed": True, "amount": 20}
+            inputs = {"per": "revolution", "old_value": "0.1 kg/rev", "tank": "front", "runs": [run], "other_tank": other}
+            drawn = method.draw(method.inputs.model_validate(inputs), Seen())
+            assert isinstance(drawn, Stairs) and drawn.beside and drawn.meter
+            self.assertEqual((drawn.exchanged, drawn.beside.net, drawn.meter.label), (crossed, net, "front"))
+        alone = method.draw(method.inputs.model_validate({"runs": [{"gross": "2 kg", "amount": 20}]}), Seen())
+        assert isinstance(alone, Stairs)
+        self.assertIsNone(alone.beside)
 
     def test_a_scale_zeroed_with_the_container_on_it_takes_no_tare(self) -> None:
         zeroed = [{"gross": "2 kg", "zeroed": True, "amount": 20}] * 2

@@ -204,6 +204,8 @@ class MeterCatch(Method):
             within=agree,
             called="in the controller",
             meter=_meter(given),
+            beside=_beside(given),
+            exchanged=exchanged(given),
         )
 
 
@@ -219,7 +221,35 @@ def _meter(given: MeterCatchInputs) -> drawings.MeterMark | None:
         turns=f"{amount:g} {kind}" if amount else "",
         net=mass_shown(net, unit, 4) if net is not None else "",
         tare="zeroed with it on" if last.zeroed else f"tare {last.tare.text}" if last.tare else "",
+        label=given.tank or ("this tank" if given.other_tank else ""),
     )
+
+
+def _beside(given: MeterCatchInputs) -> drawings.MeterMark | None:
+    """The other tank over its container; None where none was caught at the same time."""
+    other = given.other_tank
+    if other is None or not (other.net or other.amount):
+        return None
+    kind = "counts" if given.per == "count" else "turns"
+    turns = f"{other.amount:g} {kind}" if other.amount else ""
+    return drawings.MeterMark(turns=turns, net=other.net.text if other.net else "", label="the other tank")
+
+
+def exchanged(given: MeterCatchInputs) -> bool:
+    """Whether both tanks would fit their old values better with the two nets exchanged, by less than half."""
+    other = given.other_tank
+    last = next((run for run in reversed(given.runs or []) if not run.set_aside), None)
+    net = _net(last) if last else None
+    if not (last and last.amount and net and net > 0 and given.old_value):
+        return False
+    if not (other and other.old_value and other.net and other.amount and other.net.si > 0):
+        return False
+    mine, theirs, turned, their_turns = given.old_value.si, other.old_value.si, last.amount, other.amount
+
+    def apart(one: float, another: float) -> float:
+        return abs(math.log(one / turned / mine)) + abs(math.log(another / their_turns / theirs))
+
+    return apart(other.net.si, net) < apart(net, other.net.si) / 2 * (1 - 1e-9)
 
 
 def _end(per: str) -> str:
@@ -417,25 +447,11 @@ class _Catching:
     def _swapped(self) -> Reason | None:
         """Whether both tanks would fit their old values better with the two nets exchanged."""
         given, other = self.given, self.given.other_tank
-        if (
-            not given.old_value
-            or not other
-            or not other.old_value
-            or not other.net
-            or not other.amount
-            or not self.caught
-        ):
+        whole = given.old_value and other and other.old_value and other.net and other.amount and self.caught
+        if not whole or not other or not other.net or other.net.si <= 0:
             return None
         one = self.caught[-1]
-        if other.net.si <= 0:
-            return None
-
-        def apart(net: float, other_net: float) -> float:
-            assert given.old_value and other and other.old_value and other.amount
-            return abs(math.log(net / one.amount / given.old_value.si)) + abs(math.log(other_net / other.amount / other.old_value.si))  # fmt: skip
-
-        as_typed, exchanged = apart(one.net, other.net.si), apart(other.net.si, one.net)
-        if exchanged >= as_typed / 2 * (1 - 1e-9):
+        if not exchanged(given):
             self.sheet.check("containers", "pass", "Each tank fits its own container.")
             return None
         text = f"This tank gave {mass_shown(one.net, self.mass_unit, 5)}, the other {other.net.text}: exchanged, both would fit what their controllers have. Look which container stood under which outlet."

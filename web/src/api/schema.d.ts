@@ -4075,7 +4075,7 @@ export interface components {
         };
         /**
          * MeterMark
-         * @description A meter over its container at the latest catch: turns, what was caught, and the tare, each as it is spoken.
+         * @description A meter over its container at the latest catch: whose, turns, what was caught, and the tare, each as it is spoken.
          */
         MeterMark: {
             /** Turns */
@@ -4090,6 +4090,11 @@ export interface components {
              * @default
              */
             tare: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
         };
         /**
          * PartView
@@ -4432,6 +4437,9 @@ export interface components {
         /**
          * Stairs
          * @description Values one after the other, each against the one before and against what is wanted; `within` is a fraction of that.
+         *
+         *     A second tank that was caught at the same time stands `beside` the first; `exchanged` where the
+         *     containers stood under each other's outlets.
          */
         Stairs: {
             /**
@@ -4456,6 +4464,12 @@ export interface components {
              */
             called: string;
             meter?: components["schemas"]["MeterMark"] | null;
+            beside?: components["schemas"]["MeterMark"] | null;
+            /**
+             * Exchanged
+             * @default false
+             */
+            exchanged: boolean;
         };
         /**
          * Stretch

@@ -16,7 +16,7 @@ export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
   const least = Math.min(-within, ...offs);
   const spare = (most - least) * 0.14;
   const y = (off: number) => TOP + ((most + spare - off) / (most - least + 2 * spare)) * (FOOT - TOP);
-  const begin = drawing.meter && !narrow ? 150 : 0;
+  const begin = drawing.meter && !narrow ? (drawing.beside ? 316 : 150) : 0;
   const [left, right] = [begin + (narrow ? 62 : 96), width - 12];
   const room = (right - left) / Math.max(steps.length, narrow ? 3 : 5);
   const x = (place: number) => left + room * place;
@@ -24,6 +24,17 @@ export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
   return (
     <svg className="figure-svg" viewBox={`0 0 ${width} 182`} role="img" aria-label={words(drawing)}>
       {drawing.meter && !narrow && <Meter {...drawing.meter} />}
+      {drawing.meter && drawing.beside && !narrow && (
+        <g transform="translate(162 0)">
+          <Meter {...drawing.beside} />
+        </g>
+      )}
+      {drawing.exchanged && !narrow && (
+        <g stroke="var(--fault)" strokeWidth="2.5" fill="none">
+          <path d="M84 78 L228 94 M228 78 L84 94" />
+          <path d="M92 92 L82 95 L88 87 M220 92 L230 95 L224 87" />
+        </g>
+      )}
       <rect x={left} y={y(within)} width={right - left} height={y(-within) - y(within)} fill="var(--band)" />
       <path d={`M${left} ${y(0)} H${right}`} stroke="var(--ink)" strokeWidth="1.5" />
       {steps.map((step, place) => {
@@ -78,7 +89,7 @@ export function StairsDrawing({ drawing, taken }: DrawnProps<"stairs">) {
 }
 
 /** The meter from the side: its hopper, the roller with its turns, the container under it with what was caught. */
-function Meter({ turns, net, tare }: NonNullable<Of<"stairs">["meter"]>) {
+function Meter({ turns, net, tare, label }: NonNullable<Of<"stairs">["meter"]>) {
   return (
     <g textAnchor="middle" fontSize="15" fill="var(--ink)">
       <g fill="none" stroke="var(--ink)" strokeWidth="2.5">
@@ -94,14 +105,23 @@ function Meter({ turns, net, tare }: NonNullable<Of<"stairs">["meter"]>) {
       <text x="75" y="126" fontWeight="700">
         {net}
       </text>
-      <text x="75" y="160" fill="var(--soft)">
+      <text x="75" y="159" fill="var(--soft)">
         {tare}
       </text>
+      {label && (
+        <text x="75" y="177" fontWeight="700">
+          {label.length > 18 ? `${label.slice(0, 17)}…` : label}
+        </text>
+      )}
     </g>
   );
 }
 
-function words({ steps = [], wanted, called }: Of<"stairs">): string {
+function words({ steps = [], wanted, called, beside, exchanged }: Of<"stairs">): string {
   const against = wanted ? `, against ${wanted.text} ${called}` : "";
-  return steps.length ? `${steps.length} values one after the other${against}` : "Nothing caught yet";
+  const second = beside ? `; ${beside.label} gave ${beside.net || "nothing yet"}` : "";
+  const crossed = exchanged ? "; the containers stood under each other’s outlets" : "";
+  return steps.length
+    ? `${steps.length} values one after the other${against}${second}${crossed}`
+    : "Nothing caught yet";
 }

@@ -9,6 +9,7 @@ import { Tool } from "../tools/Tool";
 import { BringRows } from "./BringRows";
 import { Choice } from "./Choice";
 import { EntryField } from "./EntryField";
+import { Tares } from "./Tares";
 import { reads, usualUnit } from "./units";
 
 interface Props {
@@ -20,7 +21,7 @@ interface Props {
   full: string;
 }
 
-const ASIDE = "set_aside";
+const [ASIDE, TARE] = ["set_aside", "tare"];
 /** So many of the latest rows of a long list are shown until all are asked for. */
 const LATEST = 120;
 
@@ -329,6 +330,7 @@ function ListDock({ part, input, rows, full }: Props) {
           ),
         )}
       </div>
+      {columns.some((column) => column.key === TARE) && <Tares path={path(TARE)} />}
       {inner && rows.inner && (
         <Inside name={`${rows.inner.name}s of ${name.toLowerCase()} ${number}`}>
           <ListBlock key={path(inner.key)} part={part} input={inner} rows={rows.inner} full={path(inner.key)} />

@@ -5,6 +5,7 @@ import { VALUE } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { focusOn, newRow, useHand } from "../hand";
 import { EntryField } from "./EntryField";
+import { Tares } from "./Tares";
 import { usualUnit } from "./units";
 
 type Weighing = "gross" | "net" | "zeroed";
@@ -196,6 +197,7 @@ export function RunDock({ list, before, columns }: Props) {
         {what === "totals" && figure("total_end", "Total at end", SHOWN)}
         {figure("duration", "Took", ["duration"], true)}
       </div>
+      {how === "gross" && bench.job.system.usual_mass !== "t" && <Tares path={path("tare")} />}
     </div>
   );
 }
