@@ -15,12 +15,15 @@ def fit(text: str) -> bool:
     return _UNFIT.search(text) is None
 
 
-def unfit(found: Any, path: str = "", deep: int = 0) -> Iterator[tuple[str, str]]:
-    """What of a decoded document cannot be kept: its path, and a sentence that says why."""
+def unfit(found: Any, path: str = "", deep: int = 0, numbers: bool = True) -> Iterator[tuple[str, str]]:
+    """What of a decoded document cannot be kept: its path, and a sentence that says why.
+
+    Without `numbers` only texts are looked at, where each number has a reader of its own.
+    """
     if isinstance(found, str):
         if not fit(found):
             yield path, "holds a character that cannot be kept; type it again without it"
-    elif isinstance(found, bool) or found is None:
+    elif isinstance(found, bool) or found is None or (not numbers and isinstance(found, (int, float))):
         return
     elif isinstance(found, float):
         if not math.isfinite(found):
@@ -35,7 +38,7 @@ def unfit(found: Any, path: str = "", deep: int = 0) -> Iterator[tuple[str, str]
             if not fit(key):
                 yield path, "the name of a field holds a character that cannot be kept"
                 continue
-            yield from unfit(one, f"{path}.{key}" if path else key, deep + 1)
+            yield from unfit(one, f"{path}.{key}" if path else key, deep + 1, numbers)
     elif isinstance(found, list):
         for place, one in enumerate(found):
-            yield from unfit(one, f"{path}[{place}]", deep + 1)
+            yield from unfit(one, f"{path}[{place}]", deep + 1, numbers)

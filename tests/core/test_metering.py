@@ -85,7 +85,13 @@ class MeterCatches(unittest.TestCase):
         for net, crossed in (("2 kg", True), ("4 kg", False)):
             other = {"old_value": "0.2 kg/rev", "net": net, "amount": 20}
             run = {"gross": "4 kg" if crossed else "2 kg", "zeroed": True, "amount": 20}
-            inputs = {"per": "revolution", "old_value": "0.1 kg/rev", "tank": "front", "runs": [run], "other_tank": other}
+            inputs = {
+                "per": "revolution",
+                "old_value": "0.1 kg/rev",
+                "tank": "front",
+                "runs": [run],
+                "other_tank": other,
+            }
             drawn = method.draw(method.inputs.model_validate(inputs), Seen())
             assert isinstance(drawn, Stairs) and drawn.beside and drawn.meter
             self.assertEqual((drawn.exchanged, drawn.beside.net, drawn.meter.label), (crossed, net, "front"))

@@ -13,6 +13,7 @@ from wary.sums import SUMS
 ROOT = Path(__file__).parents[2]
 
 CORE = [
+    "clean",
     "quantities",
     "fields",
     "typed",

@@ -245,7 +245,7 @@ def decode(text: str) -> Any:
         raise Refused([Refusal("", f"the file is not JSON ({broken}); expected one job file")]) from None
     if twice:
         raise Refused([Refusal(key, "stands twice in one block; expected it once") for key in twice])
-    wrong = [Refusal(path, said) for path, said in islice(unfit(document), MOST_SAID)]
+    wrong = [Refusal(path, said) for path, said in islice(unfit(document, numbers=False), MOST_SAID)]
     if wrong:
         raise Refused(wrong)
     return document
