@@ -27,7 +27,10 @@ CORE = [
     "loads",
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
-SERVER = ["problems", "people", "plant", "bench", "records", "loads", "planner", "practice", "demo"]
+SERVER = [
+    "backups", "problems", "entering", "observed", "people", "plant", "bench", "papers", "records", "loads", "planner",
+    "practice", "demo",
+]  # fmt: skip
 OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
 """Files that put the rooms together."""
 
