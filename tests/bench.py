@@ -163,6 +163,31 @@ def as_it_grows(url: str, plant: Any) -> None:
         print(f"{'':58} × {ratio:.2f} of the empty database{wanted(ratio, 1.2)}")
 
 
+def many_systems(url: str, plant: Any) -> None:
+    """The round and the month with two thousand systems."""
+    import httpx
+
+    from beacon.planner.models import Interval
+    from beacon.plant.models import Channel, System
+
+    like = plant.system
+    made = System.objects.bulk_create(
+        System(site=like.site, kind="belt", name=f"Belt {n}", plates=like.plates, profile=like.profile, reference=like.reference)
+        for n in range(2000)
+    )  # fmt: skip
+    Channel.objects.bulk_create(Channel(system=system) for system in made)
+    Interval.objects.bulk_create(Interval(system=system, purpose="zero", kind="days", every=7) for system in made[::2])
+    client = httpx.Client(base_url=url, timeout=60)
+    sign_in(client, url, plant)
+    month = f"/api/calendar?month_of={datetime.date.today():%Y-%m}"
+    for name, path in (("round", "/api/round"), ("month", month)):
+        took = timed(lambda path=path: client.get(path).raise_for_status(), 12)
+        show(f"http: {name}, 2 000 systems", took)
+        answer = client.get(path)
+        print(f"{'':58} {len(answer.content) / 1000:.0f} kB, {answer.num_bytes_downloaded / 1000:.0f} kB on the way")
+    System.objects.filter(id__in=[system.id for system in made]).delete()
+
+
 def systems_of(plant: Any) -> list[Any]:
     """The channels of the first system and of forty more, which are there before and after."""
     added = [plant.add_system(f"Conveyor {n}", "belt", "belt-fine", plant.system.plates) for n in range(40)]
@@ -301,6 +326,7 @@ def main() -> None:
         with served() as url:
             over_http(url, plant)
             in_the_browser(url, plant)
+            many_systems(url, plant)
             as_it_grows(url, plant)
             a_long_history_drawn(url, plant)
         from_cold(plant)

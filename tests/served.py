@@ -23,6 +23,7 @@ def served() -> Iterator[str]:
     environment = os.environ | {
         "DATABASE_URL": f"{address}/{name}",
         "BEACON_POOL": "1",
+        "BEACON_REQUEST_LOG": "0",
         "BEACON_URL": f"http://127.0.0.1:{port}",
     }
     command = [

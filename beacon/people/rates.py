@@ -14,6 +14,7 @@ from beacon.people.models import Spent
 from beacon.problems import Problem
 
 WINDOW = datetime.timedelta(minutes=10)
+FORGOTTEN_AFTER = datetime.timedelta(days=1)
 MOST = {
     "papers to print": 120,
     "tables to take away": 60,
@@ -30,6 +31,7 @@ def spend(who: str, what: str) -> None:
     key = f"{what}: {who}"[:200]
     counted = Spent.objects.filter(key=key, began__gt=now - WINDOW).update(count=F("count") + 1)
     if not counted:
+        Spent.objects.filter(began__lt=now - FORGOTTEN_AFTER).delete()
         Spent.objects.update_or_create(key=key, defaults={"began": now, "count": 1})
         return
     spent = Spent.objects.get(key=key)

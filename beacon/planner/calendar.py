@@ -11,7 +11,7 @@ from uuid import UUID
 from django.conf import settings
 from icalendar import Calendar, Event
 
-from beacon.planner.due import Known, dues_of, zero_due
+from beacon.planner.due import Known, closed_at, dues_of, zero_due
 from beacon.planner.models import Interval
 from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, today_at
@@ -49,7 +49,7 @@ def items(systems: Sequence[System], known: dict[UUID, Known], references: Seque
     for system in systems:
         mine = known.get(system.id) or Known()
         today = today_at(system.site.time_zone)
-        changed = datetime.datetime.fromisoformat(str(system.last["closed_at"])) if system.last else BEGAN
+        changed = closed_at(system) or BEGAN
         about: dict[str, Any] = {"name": system.name, "site": system.site.name, "system": system.id}
         due = first(dues_of(system, mine, today))
         if due and due.on:

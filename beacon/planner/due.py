@@ -48,8 +48,12 @@ def known_of(systems: Sequence[System]) -> dict[UUID, Known]:
             readings.append(Reading(day, figure, bool(before) and figure < before[-1].figure))
     for check in ZeroCheck.objects.filter(system__in=ids).order_by("system_id", "-at").distinct("system_id"):
         found[check.system_id].zero = check
+    closed = {system.id: closed_at(system) for system in systems}
     for plan in Planned.objects.filter(system__in=ids).select_related("person"):
-        found[plan.system_id].planned = plan
+        done = closed[plan.system_id]
+        # What was closed since it was planned is the visit that was planned.
+        if done is None or done < plan.made_at:
+            found[plan.system_id].planned = plan
     return found
 
 
@@ -65,12 +69,15 @@ def _from_visits(systems: set[UUID]) -> Iterable[tuple[UUID, datetime.datetime, 
     return [(system, at, counters) for system, at, counters in rows if at]
 
 
+def closed_at(system: System) -> datetime.datetime | None:
+    """When a system was last closed."""
+    return datetime.datetime.fromisoformat(str(system.last["closed_at"])) if system.last else None
+
+
 def done_on(system: System) -> datetime.date | None:
     """The day on which a system was last closed, at its site."""
-    if not system.last:
-        return None
-    at = datetime.datetime.fromisoformat(str(system.last["closed_at"]))
-    return at.astimezone(ZoneInfo(system.site.time_zone)).date()
+    at = closed_at(system)
+    return at.astimezone(ZoneInfo(system.site.time_zone)).date() if at else None
 
 
 def rule_of(interval: Interval) -> Rule:
@@ -106,5 +113,5 @@ def zero_is_off(system: System, known: Known) -> ZeroCheck | None:
     check = known.zero
     if check is None or check.holds:
         return None
-    closed = system.last and datetime.datetime.fromisoformat(str(system.last["closed_at"]))
+    closed = closed_at(system)
     return None if closed and closed > check.at else check

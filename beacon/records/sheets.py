@@ -120,7 +120,8 @@ def sticker(record: Record, size: str) -> bytes:
             "record": record,
             "system": content["system"],
             "closed": when(closing["closed_at"], zone)[:10],
-            "due": system.due.isoformat() if system.due else "",
+            # The next date belongs to the latest record; an older sticker does not promise it.
+            "due": system.due.isoformat() if system.due and (system.last or {}).get("record") == str(record.id) else "",
             "by": closing["closed_by"],
             "words": closing["words"],
             "factor_name": content["system"].get("factor_name", "factor"),

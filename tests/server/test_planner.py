@@ -129,6 +129,16 @@ class Plans(Planner):
         self.assertEqual(self.client.delete(f"{self.url}/plan").status_code, 204)
         self.assertIsNone(self.row()["planned"])
 
+    def test_a_plan_is_done_with_the_visit_that_was_planned(self) -> None:
+        self.put("plan", {"day": str(TODAY + datetime.timedelta(days=1))})
+        self.assertIsNotNone(self.row()["planned"])
+        last = {"closed_at": (datetime.datetime.now(datetime.UTC) + datetime.timedelta(seconds=5)).isoformat()}
+        keys = ("job", "method", "call", "outcome", "closed_by", "factor_before", "factor_after")
+        System.objects.filter(pk=self.plant.system.pk).update(
+            last=last | dict.fromkeys(keys, "") | {"job": str(uuid.uuid4())}
+        )
+        self.assertIsNone(self.row()["planned"])
+
     def test_the_round_keeps_each_person_s_order_of_driving(self) -> None:
         second = Site.objects.create(organisation=self.plant.organisation, name="Loft", time_zone="UTC", place=5)
         body = {"sites": [str(second.id), str(self.plant.site.id), str(self.other.site.id)]}

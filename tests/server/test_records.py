@@ -70,6 +70,9 @@ class OnPaper(Sealed):
             self.assertEqual(len(box), 1)
             self.assertAlmostEqual(float(box[0].mediabox.width) / 72 * 25.4, width, delta=0.5)
         self.assertEqual(self.client.get(f"/api/records/{record.id}/sticker.pdf?size=a1").status_code, 422)
+        self.seal()
+        # The next date is that of the latest record; an older sticker does not promise it.
+        self.assertNotIn("due", self.text_of(f"/api/records/{record.id}/sticker.pdf"))
 
     def test_the_label_of_a_system_opens_its_page(self) -> None:
         self.assertIn("Conveyor", self.text_of(f"/api/systems/{self.plant.system.id}/label.pdf"))

@@ -143,7 +143,7 @@ export class Outbox {
     }
     if (status === 401) return this.hold("signed-out");
     if (status === 404 || status === 403) return this.hold("gone");
-    if (status === 422) {
+    if (status === 422 || status === 413) {
       // The server cannot read the batch: said at each field, and the text stays to be seen.
       const said = asProblem(status, answer.error).errors[0]?.text ?? "The server could not read this entry.";
       await this.discard(new Set(batch.map((entry) => entry.id)));

@@ -28,9 +28,18 @@ interface Shelf extends DBSchema {
 
 let shelf: Promise<IDBPDatabase<Shelf> | null> | undefined;
 
-/** The store; null where it is not to be had (then what waits is in memory only). */
+/** How long an older window may keep a newer store from being opened, in ms. */
+const PATIENCE = 3_000;
+
+/** The store; null where it is not to be had (then what waits is in memory only, and is sent all the same). */
 export function opened() {
-  shelf ??= openDB<Shelf>("wary-beacon", 2, {
+  const late = new Promise<null>((done) => setTimeout(() => done(null), PATIENCE));
+  shelf ??= Promise.race([late, begun()]);
+  return shelf;
+}
+
+function begun() {
+  return openDB<Shelf>("wary-beacon", 2, {
     upgrade(db, before) {
       if (before < 1) db.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
       if (before < 2) db.createObjectStore("papers", { keyPath: "id" }).createIndex("job", "job");
@@ -38,5 +47,4 @@ export function opened() {
     // A window with an older page lets go, so that a newer one can begin.
     blocking: (_, __, event) => (event.target as IDBDatabase).close(),
   }).catch(() => null);
-  return shelf;
 }
