@@ -46,7 +46,7 @@ def _known(system: System) -> Known:
 
 
 def _references(user: Person) -> list[Reference]:
-    return list(Reference.objects.filter(organisation__in=works_in(user)))
+    return list(Reference.objects.filter(organisation__in=works_in(user)).select_related("system"))
 
 
 @router.get("round", response=schemas.RoundView)

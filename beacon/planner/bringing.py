@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from beacon.plant.models import Reference, System
+from beacon.plant.standing_for import due_of, reference_on_record
 from beacon.plant.view import profile_of, relative
 from wary.machines import all_machines
 from wary.quantities import NotAQuantity, from_si, quantity, shown
@@ -60,8 +61,11 @@ def _mass(text: object) -> float | None:
 
 def why_not(reference: Reference, system: System, today: datetime.date) -> str:
     """Why a reference does not suit a system, in a few words; empty where it does."""
-    if reference.due and reference.due < today:
-        return "out of date"
+    due = due_of(reference)
+    if due and due < today:
+        return "not proven itself" if reference.system_id else "out of date"
+    if reference.system_id == system.id:
+        return "no reference for itself"
     capacity = _mass(system.plates.get("capacity"))
     if reference.kind == Reference.Kind.CONTAINER:
         return "only a container"
@@ -72,9 +76,10 @@ def why_not(reference: Reference, system: System, today: datetime.date) -> str:
         return "heavier than it carries" if nominal and capacity and nominal > capacity else ""
     accept = profile_of(system).accept
     least = least_kg(reference, system)
-    if reference.division and accept and accept.percentage and least is None:
+    own = reference_on_record(reference)
+    if own.division and accept and accept.percentage and least is None:
         return "too coarse for its limit"
-    reach = _mass(reference.range)
+    reach = _mass(own.range)
     if least and reach and least > reach:
         return "does not reach far enough"
     if least and capacity and least > capacity:
@@ -95,9 +100,10 @@ def _inputs(kind: str) -> frozenset[str]:
 def least_kg(reference: Reference, system: System) -> float | None:
     """`R_min` on this reference for this system's accept limit, in kg; None where it gives none."""
     accept = profile_of(system).accept
-    if not reference.division or not accept or not accept.percentage:
+    own = reference_on_record(reference)
+    if not own.division or not accept or not accept.percentage:
         return None
-    return _least(reference.division, reference.uncertainty, accept.percentage)
+    return _least(own.division, own.uncertainty, accept.percentage)
 
 
 @lru_cache(maxsize=1024)
@@ -107,7 +113,7 @@ def _least(division: str, uncertainty: str, accept: float) -> float | None:
 
 
 def _shown(amount: float, reference: Reference) -> str:
-    unit = reference.division.rpartition(" ")[2]
+    unit = reference_on_record(reference).division.rpartition(" ")[2]
     unit = "t" if unit == "kg" and amount >= 2000 else unit
     return f"{shown(from_si(amount, unit), 3)} {unit}"
 

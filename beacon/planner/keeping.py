@@ -74,7 +74,8 @@ def words_of(system: System) -> dict[str, str]:
     for one in Interval.objects.filter(system=system):
         name = "zero checks" if one.purpose == Interval.Purpose.ZERO else f"interval, {one.kind}"
         unit = COUNTERS.get(one.kind, "days")  # type: ignore[call-overload]
-        words = f"from {one.season} on" if one.kind == Interval.Kind.SEASON else f"every {one.every:g} {unit}"
+        often = "every day" if unit == "days" and one.every == 1 else f"every {one.every:g} {unit}"
+        words = f"from {one.season} on" if one.kind == Interval.Kind.SEASON else often
         found[name] = words + (f", within {one.band}" if one.band else "")
     return found
 

@@ -21,13 +21,13 @@ def sites(user: Person) -> QuerySet[Site]:
 def systems(user: Person) -> QuerySet[System]:
     """The systems that this person may see, without those for practice."""
     found = System.objects.filter(site__in=sites(user), practice=False)
-    return found.select_related("site__organisation", "profile", "reference")
+    return found.select_related("site__organisation", "profile", "reference__system")
 
 
 def own_systems(user: Person) -> QuerySet[System]:
     """Systems that this person may work on, which a reader may not; those for practice among them."""
     return System.objects.filter(site__organisation__in=works_in(user)).select_related(
-        "site__organisation", "profile", "reference"
+        "site__organisation", "profile", "reference__system"
     )
 
 

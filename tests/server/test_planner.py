@@ -162,6 +162,16 @@ class Plans(Planner):
         self.assertEqual(self.row()["bring"]["why_not"], "out of date")
         Reference.objects.filter(pk=better.pk).update(range="10 kg")
         self.assertEqual(self.row()["bring"]["others"], [])
+        # A system that stands for a reference has to be proven itself, and is none for itself.
+        cart = self.plant.add_system("Trailer", "cart", "load-cart", {"indicated_division": "5 kg", "capacity": "30 t"})
+        proven = Reference.objects.create(
+            organisation=self.plant.organisation, kind="system", name="Trailer, proven", system=cart
+        )
+        System.objects.filter(pk=self.plant.system.pk).update(reference=proven)
+        self.assertEqual(self.row()["bring"]["why_not"], "not proven itself")
+        System.objects.filter(pk=cart.pk).update(state="in-order", due=TODAY + datetime.timedelta(days=5))
+        self.assertEqual(self.row()["bring"]["why_not"], "")
+        self.assertEqual(self.row()["bring"]["reference"], "Trailer, proven")
 
 
 class OneMonth(Planner, Sealed):
