@@ -153,6 +153,12 @@ function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
   const papers = usePapers()!;
   const bench = useBench();
   const [why, setWhy] = useState<string | null>(null);
+  // What was ticked is shown at once, and for good when the server has it.
+  const [ticked, setTicked] = useState<boolean | null>(null);
+  const choose = (on: boolean) => {
+    setTicked(on);
+    void papers.change(paper.id, { on_certificate: on }).finally(() => setTicked(null));
+  };
   const picture = isPicture(paper);
   const aside = () => {
     if (why?.trim()) void papers.change(paper.id, { set_aside: why.trim() });
@@ -183,8 +189,8 @@ function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
               <input
                 type="checkbox"
                 className="form-check-input"
-                checked={paper.on_certificate}
-                onChange={(event) => void papers.change(paper.id, { on_certificate: event.target.checked })}
+                checked={ticked ?? paper.on_certificate}
+                onChange={(event) => choose(event.target.checked)}
               />
               on the certificate
             </label>
