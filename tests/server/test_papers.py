@@ -2,18 +2,21 @@
 
 import hashlib
 import json
+import os
+import subprocess
+import sys
 import uuid
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
-from django.test import SimpleTestCase
+from django.test import SimpleTestCase, override_settings
 
 from beacon.bench.models import Job
 from beacon.papers import intake
 from beacon.papers.intake import NotTaken, taken
-from beacon.papers.keeping import clean_name, kept_at
+from beacon.papers.keeping import clean_name, kept_at, why_gone
 from beacon.papers.models import Paper
 from beacon.records.certificate import about
 from beacon.records.models import Record
@@ -177,6 +180,30 @@ class Papers(PlantTestCase):
         lead = self.signed_in(self.plant.lead)
         self.assertEqual(self.add(document(), to=to, client=lead, name="GN-W-118.pdf").status_code, 201)
         self.assertEqual([one["name"] for one in self.client.get(to).json()], ["GN-W-118.pdf"])
+
+    def test_any_store_will_do(self) -> None:
+        memory = {"BACKEND": "django.core.files.storage.InMemoryStorage"}
+        with override_settings(STORAGES=settings.STORAGES | {"default": memory}):
+            paper = self.add(photograph((77, 55))).json()
+            self.assertEqual(self.client.get(f"/api/papers/{paper['id']}/file").status_code, 200)
+            self.assertEqual(why_gone(Paper.objects.get(id=paper["id"])), "")
+        self.assertEqual(self.client.get(f"/api/papers/{paper['id']}/file").status_code, 410)
+
+    def test_a_bucket_is_used_where_one_is_named(self) -> None:
+        said = "from django.core.files.storage import default_storage as s; print(type(s._wrapped or s).__name__, s.bucket_name)"
+        code = f"import django; django.setup(); {said}"
+        more = {
+            "BEACON_S3_BUCKET": "papers",
+            "BEACON_S3_ENDPOINT": "http://127.0.0.1:9",
+            "AWS_ACCESS_KEY_ID": "x",
+            "AWS_SECRET_ACCESS_KEY": "y",
+        }
+        environment = os.environ | more | {"DJANGO_SETTINGS_MODULE": "beacon.settings"}
+        done = subprocess.run(
+            [sys.executable, "-c", code], env=environment, capture_output=True, text=True, cwd=settings.ROOT
+        )
+        self.assertEqual(done.returncode, 0, done.stderr[-500:])
+        self.assertTrue(done.stdout.strip().endswith("papers"), done.stdout)
 
     def test_more_than_twenty_megabytes_are_refused(self) -> None:
         answer = self.add(b"\xff\xd8\xff" + b"0" * (intake.MOST_BYTES + 1))
