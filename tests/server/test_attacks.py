@@ -3,11 +3,16 @@
 import asyncio
 import json
 import logging
+import os
+import re
+import subprocess
+import sys
 import time
 import uuid
 from typing import Any
 from unittest import mock
 
+from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.db import OperationalError, connection
 from django.test import Client, TestCase, override_settings
@@ -233,6 +238,19 @@ class Observed(Sealed):
         record = self.seal()
         text = self.text_of(f"/api/records/{record.id}/certificate.pdf")
         self.assertIn("<script>", text)
+
+
+class Deployed(TestCase):
+    def test_with_https_cookies_are_secure_and_browsers_are_told_to_stay_with_it(self) -> None:
+        more = {
+            "BEACON_HTTPS": "1",
+            "BEACON_SECRET_KEY": "k" * 30 + "eptsecretandlongenough0123456789!",
+            "DJANGO_SETTINGS_MODULE": "beacon.settings",
+        }
+        command = [sys.executable, "manage.py", "check", "--deploy"]
+        done = subprocess.run(command, env=os.environ | more, capture_output=True, text=True, cwd=settings.ROOT)
+        # Whose subdomains and whether for good is for the owner of the name to say.
+        self.assertEqual(set(re.findall(r"security.(W\d+)", done.stderr + done.stdout)), {"W005", "W021"}, done.stderr)
 
 
 class DemoAndReal(TestCase):
