@@ -5,7 +5,7 @@ import re
 import unicodedata
 import uuid
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, NoReturn
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
@@ -123,7 +123,7 @@ def keep_paper(
     )
 
 
-def _refuse(path: str, text: str) -> Any:
+def _refuse(path: str, text: str) -> NoReturn:
     raise Problem(422, "This file is not kept", text, [{"path": path, "text": text}])
 
 

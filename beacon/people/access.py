@@ -1,5 +1,6 @@
 """Who someone is, and what they may do in which organisation."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.db.models import QuerySet
@@ -29,17 +30,22 @@ def is_lead(user: Person, organisation: Organisation) -> bool:
     return Membership.objects.filter(person=user, organisation=organisation, role=Role.LEAD).exists()
 
 
+def at_hand(memberships: Sequence[Membership], user: Person) -> Membership | None:
+    """Of someone's memberships, by name, the one at hand: the one chosen, or the first in which they work, or any."""
+    chosen = next((one for one in memberships if one.organisation_id == user.at_hand_id), None)
+    working = next((one for one in memberships if one.role in WORKING), None)
+    return chosen or working or next(iter(memberships), None)
+
+
 def here(user: Person) -> Organisation:
-    """The organisation at hand: the one chosen, or the first in which they work, or may read. Raises Http404 for none.
+    """The organisation at hand. Raises Http404 for someone who belongs to none.
 
     Lists and the round are of this one; what is asked for by its address is found in any of someone's own.
     """
-    mine = Organisation.objects.filter(memberships__person=user)
-    chosen = mine.filter(pk=user.at_hand_id).first() if user.at_hand_id else None
-    found = chosen or works_in(user).order_by("name").first() or mine.order_by("name").first()
+    found = at_hand(list(user.memberships.select_related("organisation").order_by("organisation__name")), user)
     if found is None:
         raise Http404
-    return found
+    return found.organisation
 
 
 def organisation(user: Person, *roles: Role) -> Organisation:
@@ -48,8 +54,3 @@ def organisation(user: Person, *roles: Role) -> Organisation:
     if found is None:
         raise Http404
     return found
-
-
-def at_work(user: Person) -> Organisation:
-    """The organisation at hand, in which this person works. Raises Http404 for someone who only reads there."""
-    return organisation(user)

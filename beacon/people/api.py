@@ -13,7 +13,7 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
-from beacon.people.access import WORKING, is_lead, organisation, person
+from beacon.people.access import WORKING, at_hand, is_lead, organisation, person
 from beacon.people.devices import end_device, living, note_device, seen
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.models import Device, Membership, Person, Role
@@ -65,13 +65,6 @@ def _me(user: Person) -> dict[str, Any]:
             for m in memberships
         ],
     }
-
-
-def at_hand(memberships: list[Membership], user: Person) -> Membership | None:
-    """The membership in the organisation at hand: the one chosen, or the first in which they work."""
-    chosen = next((m for m in memberships if m.organisation_id == user.at_hand_id), None)
-    working = next((m for m in memberships if m.role in WORKING), None)
-    return chosen or working or next(iter(memberships), None)
 
 
 @router.post("sign-in", response={200: Me, 401: ProblemDocument, 429: ProblemDocument}, auth=None)

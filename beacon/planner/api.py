@@ -14,7 +14,7 @@ from django.utils import timezone
 from ninja import Router
 
 from beacon.bench.models import Job
-from beacon.people.access import at_work, organisation, person, works_in
+from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
 from beacon.planner.calendar import feed, items, month
@@ -53,7 +53,7 @@ def _references(user: Person) -> list[Reference]:
 def todays_round(request: HttpRequest) -> Answer:
     """Every site in this person's order of driving with its systems: what is open, what is due, what to bring."""
     user = person(request)
-    here = at_work(user)
+    here = organisation(user)
     found = own_systems(user).filter(practice=False, site__organisation=here).prefetch_related("events")
     listed = list(found.order_by("site__place", "site__name", "name"))
     jobs, known, references = _open_jobs(listed), known_of(listed), _references(user)
@@ -75,7 +75,7 @@ def todays_round(request: HttpRequest) -> Answer:
 def order_round(request: HttpRequest, given: schemas.OrderIn) -> tuple[int, None]:
     """Remembers in which order this person drives to the sites."""
     user = person(request)
-    here = at_work(user)
+    here = organisation(user)
     mine = {str(site) for site in Site.objects.filter(organisation=here).values_list("id", flat=True)}
     sites = [str(site) for site in given.sites if str(site) in mine]
     RoundOrder.objects.update_or_create(person=user, organisation=here, defaults={"sites": sites})
@@ -151,7 +151,7 @@ def unplan_visit(request: HttpRequest, system_id: UUID) -> tuple[int, None]:
 @router.get("colleagues", response=list[schemas.ColleagueView])
 def colleagues(request: HttpRequest) -> list[Answer]:
     """Who works in the organisation at hand, for planning a visit."""
-    working = Membership.objects.filter(organisation=at_work(person(request))).exclude(role=Role.READER)
+    working = Membership.objects.filter(organisation=organisation(person(request))).exclude(role=Role.READER)
     return [
         {"username": one.person.username, "name": str(one.person)}
         for one in working.select_related("person").order_by("person__name")
@@ -169,7 +169,7 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
     except ValueError:
         text = f"“{month_of[:20]}” is no month; expected one such as 2031-03."
         raise Problem(422, "No such month", errors=[{"path": "month_of", "text": text}]) from None
-    here = at_work(user)
+    here = organisation(user)
     listed = list(own_systems(user).filter(practice=False, site__organisation=here))
     return month(listed, known_of(listed), list(Reference.objects.filter(organisation=here)), first_day)
 

@@ -13,7 +13,8 @@ from beacon.plant import schemas
 from beacon.plant.models import CheckMass, LimitProfile, Reference, System
 from beacon.plant.view import Answer, check_view, profile_view, reference_view, relative
 from beacon.problems import Problem, ProblemDocument
-from wary.quantities import NotAQuantity, from_si, quantity
+from wary.job.record import sum_of
+from wary.quantities import NotAQuantity, quantity
 from wary.typed import as_in_a_file
 
 router = Router(tags=["references"])
@@ -67,7 +68,7 @@ def _keep_reference(reference: Reference, given: schemas.ReferenceIn) -> Answer:
     if len(set(labels)) != len(labels):
         wrong.append({"path": "weights", "text": "Two weights of the set have the same label; give each its own."})
     if given.weights and not wrong and given.kind == "weights":
-        given.nominal = _whole_set(given.weights)
+        given.nominal = sum_of([quantity(row.nominal, "mass") for row in given.weights])
     system = None
     if given.kind == "system" and given.system:
         system = System.objects.filter(
@@ -103,12 +104,6 @@ def _read(text: str, key: str) -> tuple[str, str]:
         return read.text, ""
     except NotAQuantity as unread:
         return text, str(unread)
-
-
-def _whole_set(rows: list[schemas.WeightRow]) -> str:
-    masses = [quantity(row.nominal, "mass") for row in rows]
-    unit = masses[0].unit
-    return f"{from_si(sum(one.si for one in masses), unit):.10g} {unit}"
 
 
 @router.get("references/{reference_id}/checks", response=list[schemas.CheckMassView])

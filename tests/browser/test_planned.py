@@ -154,12 +154,16 @@ class OneReference(WithHistory):
         dialog.get_by_label("Mass, weight 3").fill("10 kg")
         dialog.get_by_role("button", name="Keep").click()
         expect(page.get_by_text("50 kg").first).to_be_visible()
-        job = self.plant.job(
-            "corner-test", self.plant.add_system("Platform", "platform", "vessel", {"capacity": "1500 kg"})
-        )
+        job = self.plant.job()
         enter(job, self.plant.technician, {"references.r1.id": str(Reference.objects.get(name="Set W").id)})
         self.page.goto(f"/jobs/{job.id}")
-        expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
+        self.go("How much to weigh")
+        used = self.page.get_by_role("group", name="Which of the set")
+        for label in ("A", "C"):
+            used.get_by_role("button", name=re.compile(f"^{label} ")).click()
+        expect(used.locator("[aria-pressed=true]")).to_have_count(2)
+        expect(self.page.locator(".kept")).not_to_contain_text("on the way")
+        self.assertEqual(job.trail.filter(path="references.r1.used").last().text, "A, C")
 
     def test_its_check_mass_is_looked_at_and_drawn_and_its_jobs_are_listed(self) -> None:
         self.closed(runs(IN_ORDER), 3)

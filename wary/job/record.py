@@ -106,14 +106,15 @@ class ReferenceOnRecord:
         certificates = dict.fromkeys(one.certificate for one in used if one.certificate)
         return replace(
             self,
-            nominal=_sum(masses),
-            uncertainty=_sum(sure) if len(sure) == len(used) else self.uncertainty,
+            nominal=sum_of(masses),
+            uncertainty=sum_of(sure) if len(sure) == len(used) else self.uncertainty,
             due=min(dues) if dues else "",
             certificate=", ".join(certificates) or self.certificate,
         )
 
 
-def _sum(masses: list[Quantity]) -> str:
+def sum_of(masses: list[Quantity]) -> str:
+    """Masses added up, in the unit of the first."""
     unit = masses[0].unit
     return f"{from_si(math.fsum(one.si for one in masses), unit):.10g} {unit}"
 
