@@ -1,4 +1,4 @@
-"""Visits, drift, sums, forms of correction, and the stand-in belt."""
+"""Visits, drift, sums, and forms of correction."""
 
 import unittest
 from typing import Any
@@ -11,9 +11,6 @@ from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.rules.drift import Visit, drift, intervals
 from wary.rules.forms import Form, in_form
-from wary.simulators.belt import TITLES, Belt, Following
-from wary.simulators.score import Facts, score
-from wary.simulators.stand_in import Action, Live
 from wary.sums import SUMS
 
 
@@ -185,141 +182,3 @@ class Forms(unittest.TestCase):
         row = {"zero": "0 kg", "span": "402 kg"}
         document = job("zero-span", capacity="1500 kg", division="0.5 kg", test_load="400 kg", passes=[row], factor=1.0)
         self.assertEqual(self.form("reading", document)["figure"], "400 kg")
-
-
-def readout(live: Live, key: str) -> float:
-    return next(one.value for one in live.readouts if one.key == key)
-
-
-def total(belt_: Belt, actions: list[Action], t: float) -> float:
-    """What the totaliser shows at a time, t."""
-    return readout(belt_.followed(actions).live(t), "total")
-
-
-def errors(fault: str, seed: int = 3) -> list[float]:
-    """Three material runs on a stand-in, each against its lorry's ticket, in per cent."""
-    belt_ = Belt(seed, fault)
-    actions = [Action(0, "run"), Action(4, "zero")]
-    found = []
-    for number in range(3):
-        start, end = 60 + number * 700, 700 + number * 700
-        actions += [Action(start, "feed", 220.0), Action(end - 40, "feed", 0.0)]
-    for number in range(3):
-        start, end = 60 + number * 700 - 5, 700 + number * 700
-        shown = total(belt_, actions, end) - total(belt_, actions, start)
-        gross, tare = belt_.weighed(actions, start, end)
-        found.append((shown * 1000 / (gross - tare) - 1) * 100)
-    return found
-
-
-class StandInBelt(unittest.TestCase):
-    def test_the_same_seed_and_actions_give_the_same_readings(self) -> None:
-        actions = [Action(0, "run"), Action(5, "feed", 200.0)]
-        one, other = Belt(5, "out"), Belt(5, "out")
-        self.assertEqual(one.followed(actions).live(77.3), other.followed(actions).live(77.3))
-        following = Following(one, actions)
-        for t in (10.0, 33.3, 77.3):
-            last = following.live(t)
-        self.assertEqual(last, other.followed(actions).live(77.3))
-
-    def test_in_order_it_reads_right_and_repeats(self) -> None:
-        found = errors("none")
-        self.assertLess(max(map(abs, found)), 0.3)
-
-    def test_simply_out_it_is_off_the_same_way_and_the_right_factor_cures_it(self) -> None:
-        found = errors("out")
-        self.assertGreater(min(map(abs, found)), 0.7)
-        self.assertLess(max(found) - min(found), 0.4)
-        cured = Belt(3, "out")
-        actions = [
-            Action(0, "run"),
-            Action(4, "zero"),
-            Action(6, "key", cured.true_factor),
-            Action(10, "feed", 220.0),
-            Action(500, "feed", 0.0),
-        ]
-        gross, tare = cured.weighed(actions, 5, 560)
-        shown = (total(cured, actions, 560) - total(cured, actions, 5)) * 1000
-        self.assertAlmostEqual(shown / (gross - tare), 1, 2)
-
-    def test_a_wrong_spacing_is_far_off_and_a_tight_belt_reads_light(self) -> None:
-        self.assertGreater(min(map(abs, errors("spacing"))), 8)
-        self.assertLess(max(errors("tight-belt")), -1.5)
-
-    def test_build_up_shows_on_the_empty_belt_and_is_gone_when_cleaned(self) -> None:
-        belt_ = Belt(3, "build-up")
-        caked = [Action(0, "run"), Action(1, "decimals", 1)]
-        turn = belt_.plates.revolution
-        creeping = total(belt_, caked, 3 * turn) - total(belt_, caked, 2 * turn)
-        clean = [*caked, Action(1, "clean")]
-        hovering = total(belt_, clean, 3 * turn) - total(belt_, clean, 2 * turn)
-        self.assertGreater(creeping * 1000, 20)
-        self.assertLess(abs(hovering) * 1000, 2)
-
-    def test_some_faults_do_not_repeat(self) -> None:
-        spreads = {
-            fault: max(found) - min(found) for fault in ("seized-idler", "slipping") for found in [errors(fault, 8)]
-        }
-        self.assertTrue(all(spread > 0.35 for spread in spreads.values()), spreads)
-
-    def test_weights_hung_are_felt_and_a_tight_belt_does_not_change_them(self) -> None:
-        for fault in ("none", "tight-belt"):
-            belt_ = Belt(3, fault)
-            actions = [Action(0, "zero"), Action(1, "hang", 60.0)]
-            self.assertAlmostEqual(readout(belt_.followed(actions).live(5), "live"), 60, 0)
-
-    def test_every_fault_has_a_truth_and_an_unknown_one_is_refused(self) -> None:
-        for fault in TITLES:
-            self.assertEqual(Belt(1, fault).truth().fault, fault)
-        with self.assertRaises(ValueError):
-            Belt(1, "ghost")
-
-    def test_it_tells_of_itself_in_the_one_shape_of_all_stand_ins(self) -> None:
-        belt_ = Belt(3, "none")
-        names = [control.name for control in belt_.controls]
-        self.assertEqual(len(names), len(set(names)))
-        still = belt_.followed([]).live(1)
-        self.assertIn("run", still.offers)
-        self.assertNotIn("stop", still.offers)
-        running = belt_.followed([Action(0, "run")]).live(5)
-        self.assertIn("stop", running.offers)
-        self.assertNotIn("run", running.offers)
-        into = {name for one in running.readouts for name in one.into}
-        self.assertLessEqual({"total_start", "total_end", "indicated_rate", "live_weight", "revolutions"}, into)
-        ticket = belt_.ticket([Action(0, "run"), Action(1, "feed", 200.0)], 0, 300)
-        self.assertEqual([figure.into for figure in ticket.figures], ["gross", "tare"])
-
-
-class Scores(unittest.TestCase):
-    def facts(self, **more: Any) -> Facts:
-        usual = {
-            "keyed": (),
-            "read_back": False,
-            "done": frozenset(),
-            "stopped": False,
-            "runs": 3,
-            "zero_checked": True,
-        }
-        return Facts(**usual | more)
-
-    def test_a_machine_in_order_is_left_alone(self) -> None:
-        truth = Belt(3, "none").truth()
-        self.assertTrue(score(truth, self.facts()).good)
-        self.assertFalse(score(truth, self.facts(keyed=(1.26,))).good)
-        self.assertFalse(score(truth, self.facts(read_back=True)).good)
-
-    def test_one_that_is_out_is_put_right_with_the_right_figure(self) -> None:
-        belt_ = Belt(3, "out")
-        self.assertTrue(score(belt_.truth(), self.facts(keyed=(belt_.true_factor * 1.002,))).good)
-        self.assertFalse(score(belt_.truth(), self.facts(keyed=(belt_.true_factor * 1.02,))).good)
-        self.assertFalse(score(belt_.truth(), self.facts()).good)
-
-    def test_a_fault_is_found_or_cured_and_never_hidden(self) -> None:
-        truth = Belt(3, "build-up").truth()
-        self.assertTrue(score(truth, self.facts(done=frozenset({"clean"}))).good)
-        self.assertTrue(score(truth, self.facts(stopped=True)).good)
-        hidden = score(truth, self.facts(stopped=True, keyed=(1.3,)))
-        self.assertEqual(
-            (hidden.good, hidden.verdict), (False, "There was a fault, and the factor was changed: that hides it.")
-        )
-        self.assertEqual(score(truth, self.facts()).verdict, "The fault went unseen.")

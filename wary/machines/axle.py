@@ -16,6 +16,7 @@ class Axle(Machine):
         Plate("ticket_division", "Division of the usual ground scale", "mass"),
         Plate("axle_groups", "Axle groups", "integer"),
     )
+    stand_in = "axle"
     visit = (
         Part("", "axle-two-load"),
         Part("tickets", "load-comparison", "Against tickets", optional=True),

@@ -9,6 +9,7 @@ class BagStand(Machine):
     title = "bulk-bag stand"
     profile = "filling"
     plates = (*PLATES, *CELLS)
+    stand_in = "bag-stand"
     visit = (
         Part("before", "fill-precheck"),
         Part("cells", "cell-check", optional=True),

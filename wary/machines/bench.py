@@ -9,6 +9,7 @@ class Bench(Machine):
     title = "bench channel"
     profile = "vessel"
     plates = STANDING
+    stand_in = "bench"
     visit = (Part("cells", "cell-check"), Part("", "span-points"))
     events = EVENTS
     channels = ("channel 1",)

@@ -17,6 +17,7 @@ class Cart(Machine):
         Plate("hitch_high", "Greatest share on the hitch", "percentage"),
         *CELLS,
     )
+    stand_in = "cart"
     visit = (Part("cells", "cell-check"), Part("", "load-comparison"))
     events = {
         "cell": EventKind("load cell changed", ("cell-check", *WEIGHED)),

@@ -11,6 +11,7 @@ class Chain(Machine):
     people = 2
     bulk = True
     plates = PLATES
+    stand_in = "chain"
     visit = (Part("cells", "cell-check"), *VISIT)
     events = EVENTS
     channels = ("chain",)

@@ -15,6 +15,7 @@ class Doser(Machine):
         Plate("bench_division", "Division of the bench scale", "mass"),
         Plate("cell_capacity", "Capacity of its load cell", "mass"),
     )
+    stand_in = "doser"
     visit = (Part("", "dose-check"),)
     events = {
         "cell": EventKind("load cell changed", ("zero-span", *DOSED)),

@@ -14,6 +14,7 @@ class Filler(Machine):
     title = "filling machine, three speeds"
     profile = "filling"
     plates = (*PLATES, *CELLS)
+    stand_in = "filler"
     visit = (
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),

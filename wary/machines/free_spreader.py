@@ -17,6 +17,7 @@ class FreeSpreader(Machine):
         Plate("engine_low", "Engine, at least", "number"),
         Plate("engine_high", "Engine, at most", "number"),
     )
+    stand_in = "free-spreader"
     visit = (Part("", "rate-chart"),)
     events = EVENTS
     channels = ("vehicle and material",)

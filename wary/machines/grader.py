@@ -16,6 +16,7 @@ class Grader(Machine):
         Plate("outlets", "Outlets that there are", "integer"),
         Plate("scale_noise", "Noise of the scale, running", "mass"),
     )
+    stand_in = "grader"
     visit = (Part("span", "zero-span"), Part("", "grade-check"))
     events = {
         "limits": EventKind("limits or outlets changed", GRADED),

@@ -15,6 +15,7 @@ class Lift(Machine):
         Plate("seating_needed", "Seating lifts wanted", "integer"),
         Plate("lifts_needed", "Lifts wanted of each", "integer"),
     )
+    stand_in = "lift"
     visit = (Part("lifts", "lift-repeat"), Part("", "load-comparison"))
     events = {
         "forks": EventKind("forks, comb or hooks changed", LIFTED),

@@ -17,6 +17,7 @@ class LiftArm(Machine):
         Plate("bucket_volume", "Volume of the bucket", "volume"),
         Plate("minimum_temperature", "Least temperature of the oil", "temperature"),
     )
+    stand_in = "arm"
     visit = (
         Part("lifts", "lift-speed"),
         Part("", "load-comparison"),

@@ -15,6 +15,7 @@ class Meter(Machine):
         Plate("capacity", "Capacity of a tank", "mass"),
         Plate("reference_division", "Division of the catch scale", "mass"),
     )
+    stand_in = "meter"
     visit = (
         Part("set-up", "set-up-sheet", optional=True),
         Part("", "meter-catch"),

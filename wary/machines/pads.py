@@ -9,6 +9,7 @@ class Pads(Machine):
     title = "wheel pads"
     profile = "vessel"
     plates = STANDING
+    stand_in = "pads"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS
     channels = ("left pad", "right pad")

@@ -9,6 +9,7 @@ class Platform(Machine):
     title = "platform scale"
     profile = "vessel"
     plates = STANDING
+    stand_in = "platform"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS
     channels = ("platform",)

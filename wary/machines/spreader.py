@@ -10,6 +10,7 @@ class Spreader(Machine):
     profile = "metered-feed"
     bulk = True
     plates = PLATES
+    stand_in = "spreader"
     visit = (Part("density", "density-check", optional=True), Part("", "constant-catch"))
     events = EVENTS
     channels = ("material 1",)

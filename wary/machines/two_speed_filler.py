@@ -10,6 +10,7 @@ class TwoSpeedFiller(Machine):
     title = "filling machine, two speeds"
     profile = "filling"
     plates = (*PLATES, *CELLS)
+    stand_in = "two-speed"
     visit = (
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),

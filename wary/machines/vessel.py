@@ -26,6 +26,7 @@ class Vessel(Machine):
     people = 2
     bulk = True
     plates = STANDING
+    stand_in = "vessel"
     visit = (Part("cells", "cell-check"), Part("", "known-load"))
     events = EVENTS
     channels = ("vessel",)

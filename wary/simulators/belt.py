@@ -7,41 +7,62 @@ before `t`: `run`, `stop`, `feed` (t/h), `hang` (kg), `unhang`, `zero`, `key` (f
 display.
 """
 
-import hashlib
 import math
-import random
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import ClassVar
 
 from wary.simulators.stand_in import (
+    KEY,
     SKIP,
+    TICKET,
     Action,
     Control,
     Followed,
+    Hidden,
     Live,
     OnRecord,
     Readout,
+    Scale,
     StandIn,
     Ticket,
     TicketFigure,
-    Truth,
+    begun,
+    by_time,
 )
 
-TITLES = {
-    "none": "It was in order.",
-    "out": "It was simply out: the factor was wrong, and nothing else.",
-    "spacing": "The idler spacing typed into the instrument was not the one on the frame.",
-    "build-up": "Material had built up on the weigh idlers since the last zero.",
-    "tight-belt": "The belt was too tight: it carried part of the load past the scale.",
-    "seized-idler": "A weigh idler had seized: it let go and gripped again.",
-    "wind": "Wind lifted and pressed the belt.",
-    "slipping": "The tachometer slipped: speed, and so the total, came and went.",
-}
-"""What can be true of it. `none`: in order. `out`: simply out, by its factor."""
+UNSURE = "They say that it does not agree with the weighbridge."
 
-CURES = {"build-up": ("clean",), "tight-belt": ("tension",)}
+FAULTS = {
+    "none": Hidden("It was in order.", "The errors of the runs stayed within the limit, on either side of nought.", "leave"),
+    "first": Hidden(
+        "It was in order: the first minutes after the start, with the belt half empty, read low.",
+        "One run beside the others, and the others agreed.", "leave", "hard", UNSURE),
+    "out": Hidden(
+        "It was simply out: the factor was wrong, and nothing else.",
+        "Every run was off by the same share, whatever its size.", "adjust", "easy", UNSURE),
+    "spacing": Hidden(
+        "The idler spacing typed into the instrument was not the one on the frame.",
+        "Every run was off by the same large share: a ratio of two spacings.", "find-fault", "easy", UNSURE),
+    "build-up": Hidden(
+        "Material had built up on the weigh idlers since the last zero.",
+        "The empty belt showed a rate, and the zero was not where it was left.", "find-fault", "fair", cures=("clean",)),
+    "tight-belt": Hidden(
+        "The belt was too tight: it carried part of the load past the scale.",
+        "The hung weight read right, and real material read low.", "find-fault", "hard", UNSURE, ("tension",)),
+    "seized-idler": Hidden(
+        "A weigh idler had seized: it let go and gripped again.",
+        "The runs did not repeat, with the same material.", "find-fault", "fair", UNSURE),
+    "wind": Hidden(
+        "Wind lifted and pressed the belt.",
+        "The empty belt's readings wandered from one revolution to the next.", "find-fault", "hard", "It was never steady here."),
+    "slipping": Hidden(
+        "The tachometer slipped: speed, and so the total, came and went.",
+        "The runs did not repeat, and all of them read low.", "find-fault", "fair", UNSURE),
+}  # fmt: skip
+"""What can be true of it."""
 
-CONTROLS = (
+CONTROLS: tuple[Control, ...] = (
     Control(name="run", group="run", words="Run", does="run"),
     Control(name="stop", group="run", words="Stop", does="stop"),
     Control(name="feed", group="load", words="Feed", does="feed", figure=210, typed=True, unit="t/h"),
@@ -74,6 +95,9 @@ class Plates:
     total_division: float = 10.0
     bridge_division: float = 20.0
     tare: float = 12_740.0
+    kind: str = "belt"
+    name: str = "Practice belt"
+    material: str = "practice shell"
 
     @property
     def revolution(self) -> float:
@@ -93,26 +117,30 @@ class _State:
     clean: bool = False
     slack: bool = False
     raised: bool = False
+    pressed: int = 0
     ran: float = 0.0
 
 
 class Belt(StandIn):
     """A stand-in belt."""
 
-    faults = TITLES
+    faults = FAULTS
     controls = CONTROLS
+    scales = (Scale(name="lorry", words="Weigh the lorry"),)
+    minutes = 75
+    plated: ClassVar[Plates] = Plates()
 
     def __init__(self, seed: int, fault: str, plates: Plates | None = None) -> None:
         super().__init__(seed, fault)
-        self.plates = plates or Plates()
-        draw = random.Random(f"{seed}/{fault}")
+        self.plates = plates or self.plated
+        draw = self.draw
         self.heavy = [(draw.uniform(0.15, 0.5), draw.randint(1, 3), draw.uniform(0, 2 * math.pi)) for _ in range(3)]
         self.bare = draw.uniform(38, 44)
         self.off = draw.choice((-1, 1)) * draw.uniform(0.012, 0.034)
         self.cake = draw.uniform(0.5, 1.1)
         self.uneasy = [draw.uniform(-1, 1) for _ in range(64)]
         self.bridge_bias = draw.uniform(-0.0002, 0.0002)
-        self.true_spacing = draw.choice((0.75, 1.0, 1.2))
+        self.true_spacing = draw.choice([one for one in (0.75, 1.0, 1.2) if one != self.plates.idler_spacing])
 
     # --- what is true -----------------------------------------------------------------------------
 
@@ -126,17 +154,21 @@ class Belt(StandIn):
             return plates.factor * plates.idler_spacing / self.true_spacing
         return plates.factor
 
-    def truth(self) -> Truth:
-        right = round(self.true_factor, self.plates.decimals) if self.fault in ("none", "out") else None
-        return Truth(self.fault, TITLES[self.fault], right, self.fault == "out", CURES.get(self.fault, ()))
+    def right_figure(self) -> str:
+        return f"factor {self.true_factor:.{self.plates.decimals}f}"
 
-    @staticmethod
-    def on_record() -> OnRecord:
+    def reads_right(self, actions: Sequence[Action]) -> bool:
+        keyed = [one.figure for one in by_time(actions) if one.what == KEY]
+        factor = keyed[-1] if keyed else self.plates.factor
+        return abs(factor / self.true_factor - 1) <= CLOSE_ENOUGH
+
+    @classmethod
+    def on_record(cls) -> OnRecord:
         """What can be read off its plates."""
-        plates = Plates()
+        plates = cls.plated
         return OnRecord(
-            name="Practice belt",
-            material="practice shell",
+            name=plates.name,
+            material=plates.material,
             plates={
                 "idler_spacing": f"{plates.idler_spacing:g} m",
                 "weigh_idlers": plates.weigh_idlers,
@@ -147,7 +179,7 @@ class Belt(StandIn):
                 "rated_rate": f"{plates.rated * 3.6:g} t/h",
                 "indicated_division": f"{plates.total_division:g} kg",
             },
-            channel="belt",
+            channel=plates.kind,
             factor=f"{plates.factor:.{plates.decimals}f}",
             factor_decimals=plates.decimals,
             zero="41 kg",
@@ -155,11 +187,6 @@ class Belt(StandIn):
             reference_division=f"{plates.bridge_division:g} kg",
             reference_range="60 t",
         )
-
-    def _noise(self, t: float, scale: float, name: str) -> float:
-        """Noise that depends on the time alone, in steps of a tenth of a second."""
-        digest = hashlib.blake2b(f"{self.seed}/{name}/{round(t * 10)}".encode(), digest_size=8).digest()
-        return (int.from_bytes(digest, "big") / 2**64 - 0.5) * 2 * scale
 
     def _uneven(self, turns: float) -> float:
         """What the empty belt weighs on the scale beyond its mean, kg; nothing over a whole revolution."""
@@ -175,9 +202,11 @@ class Belt(StandIn):
         """By how much the scale reads what lies on it."""
         gain = state.factor / self.true_factor
         if self.fault == "seized-idler":
-            gain *= 1 + 0.03 * self._by_turns(t)
+            gain *= 1 + 0.05 * self._by_turns(t)
         if self.fault == "slipping":
             gain *= 1 - 0.06 * abs(self._by_turns(t / 3))
+        if self.fault == "first" and state.ran < FIRST:
+            gain *= 0.985
         return gain
 
     def _carried(self, state: _State, t: float) -> float:
@@ -225,6 +254,8 @@ class Belt(StandIn):
             state.clean = True
         elif action.what == "tension":
             state.slack = True
+        elif action.what == "press":
+            state.pressed = int(action.figure)
         elif action.what == "decimals":
             state.raised = action.figure > 0
 
@@ -235,13 +266,17 @@ class Belt(StandIn):
         felt = (belt - state.zero) + material
         return felt * self._gain(state, t) / told * self.plates.speed
 
+    def cells(self, on_it: float, pressed: int, t: float) -> tuple[Readout, ...]:
+        """The signals of its cells, where they can be read one by one, with so many kg on the scale and one of them pressed."""
+        return ()
+
     def followed(self, actions: Sequence[Action]) -> "Following":
         return Following(self, actions)
 
     def delivered(self, actions: Sequence[Action], start: float, end: float) -> float:
         """Material that went over the belt between two times, kg, as it truly was."""
         rate, since, running, sum_ = 0.0, start, False, 0.0
-        for action in sorted(actions, key=lambda a: a.at):
+        for action in by_time(actions):
             if action.at > end:
                 break
             if running and rate:
@@ -257,9 +292,10 @@ class Belt(StandIn):
             sum_ += rate * max(0.0, end - max(since, start))
         return sum_
 
-    def ticket(self, actions: Sequence[Action], start: float, end: float) -> Ticket:
-        """Gross and tare of the lorry that took what was delivered, by the reference weighbridge."""
-        gross, tare = (mass / 1000 for mass in self.weighed(actions, start, end))
+    def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
+        """Gross and tare of the lorry that took what was delivered since the last ticket, by the reference weighbridge."""
+        since = max((one.at for one in actions if one.what == TICKET and one.at < t), default=0.0)
+        gross, tare = (mass / 1000 for mass in self.weighed(actions, since, t))
         figures = (
             TicketFigure(into="gross", text=f"{gross:.2f}", unit="t"),
             TicketFigure(into="tare", text=f"{tare:.2f}", unit="t"),
@@ -270,12 +306,15 @@ class Belt(StandIn):
         """Gross and tare in kg, to the weighbridge's division."""
         division = self.plates.bridge_division
         net = self.delivered(actions, start, end) * (1 + self.bridge_bias)
-        tare = self.plates.tare + self._noise(end, 8, "tare")
+        tare = self.plates.tare + self.noise(end, 8, "tare")
         return round((net + tare) / division) * division, round(tare / division) * division
 
 
-STEP = 0.25
-"""Time step of the integration, s; actions take effect on it."""
+STEP = 1.0
+"""Longest time step of the integration, s; every action begins a step of its own."""
+CLOSE_ENOUGH = 0.004
+FIRST = 420.0
+"""For so long after its first start a belt in the state `first` reads low, s."""
 
 
 class Following(Followed):
@@ -283,33 +322,36 @@ class Following(Followed):
 
     def __init__(self, belt: Belt, actions: Sequence[Action]) -> None:
         self.belt = belt
-        self.pending = sorted(actions, key=lambda action: action.at)
+        self.pending = by_time(actions)
         self.state = _State(zero=belt.bare, factor=belt.plates.factor)
         self.now, self.total = 0.0, 0.0
 
     def _forward(self, t: float) -> None:
-        """As far as the last whole step that is not after `t`."""
+        """As far as the last whole step that is not after `t`; steps depend on the actions alone."""
         belt, state = self.belt, self.state
         while True:
-            while self.pending and self.pending[0].at <= self.now + STEP / 2 and self.pending[0].at <= t:
+            while self.pending and self.pending[0].at <= self.now + 1e-9:
                 belt._act(state, self.pending.pop(0), self.now)
-            if self.now + STEP > t + 1e-9:
+            step = min(STEP, self.pending[0].at - self.now) if self.pending else STEP
+            if self.now + step > t + 1e-9:
                 return
             if state.running:
-                self.total += belt._rate(state, self.now, state.ran / belt.plates.revolution) * STEP
-                state.ran += STEP
-            self.now += STEP
+                self.total += belt._rate(state, self.now, state.ran / belt.plates.revolution) * step
+                state.ran += step
+            self.now += step
 
     def live(self, t: float) -> Live:
-        self._forward(t)
+        self._forward(begun(t))
         belt, state = self.belt, self.state
-        turns = state.ran / belt.plates.revolution
+        part = t - self.now if state.running else 0.0
+        turns = (state.ran + part) / belt.plates.revolution
         rate = belt._rate(state, t, turns) if state.running else 0.0
-        rate = round(rate * 3.6 + (belt._noise(t, 0.15, "rate") if state.running else 0.0), 1)
+        run = self.total + rate * part
+        rate = round(rate * 3.6 + (belt.noise(t, 0.15, "rate") if state.running else 0.0), 1)
         on_it, material = belt._on_scale(state, t, turns)
-        felt = round((on_it + material - state.zero) * belt._gain(state, t) + belt._noise(t, 0.02, "live"), 2)
+        felt = round((on_it + material - state.zero) * belt._gain(state, t) + belt.noise(t, 0.02, "live"), 2)
         division = belt.plates.total_division / (100 if state.raised else 1)
-        total = round(round(self.total / division) * division / 1000, 6)
+        total = round(round(run / division) * division / 1000, 6)
         steady = not state.running or state.feed == 0
         speed = belt.plates.speed if state.running else 0.0
 
@@ -338,6 +380,7 @@ class Following(Followed):
                 readout("live", "live weight", felt, 2, "kg", "live_weight"),
                 readout("speed", "belt speed", speed, 2, "m/s", "speed"),
                 ran.model_copy(update={"capture": str(math.floor(turns))}),
+                *belt.cells(on_it + material, state.pressed, t),
             ),
             offers=self._offers(),
         )
@@ -348,4 +391,37 @@ class Following(Followed):
         away = {"run" if state.running else "stop", "decimals" if state.raised else "decimals-back"}
         away |= set() if state.hung else {"unhang"}
         away |= set() if state.feed else {"feed-off"}
-        return tuple(control.name for control in CONTROLS if control.name not in away)
+        return tuple(control.name for control in self.belt.controls if control.name not in away)
+
+
+class Chain(Belt):
+    """A stand-in chain conveyor: a belt of plates, whose two cells can be read one by one."""
+
+    plated = replace(
+        Plates(), kind="chain", name="Practice chain", material="practice grit", idler_spacing=0.6, angle=0.0, speed=0.5,
+        length=24.0, rated=60 / 3.6, total_division=2.0, bridge_division=10.0, decimals=4, factor=0.982,
+    )  # fmt: skip
+    controls = tuple(
+        one.model_copy(update={"figure": {"feed": 45.0, "turn": 48.0, "hang": 30.0}[one.name]})
+        if one.name in ("feed", "turn", "hang") else one
+        for one in CONTROLS
+    ) + (
+        Control(name="press-left", group="weigh", words="Press the left cell", does="press", figure=1),
+        Control(name="press-right", group="weigh", words="Press the right cell", does="press", figure=2),
+        Control(name="release", group="weigh", words="Let go", does="press"),
+    )  # fmt: skip
+    capacity: ClassVar[float] = 100.0
+
+    def cells(self, on_it: float, pressed: int, t: float) -> tuple[Readout, ...]:
+        found = []
+        for place, name in enumerate(("left", "right"), 1):
+            signal = 2.0 * (on_it / 2 + (12.0 if pressed == place else 0.0)) / self.capacity + self.noise(
+                t, 0.0004, name
+            )
+            found.append(
+                Readout(
+                    key=f"cell-{name}", title=f"cell {name}", text=f"{signal:.3f}", value=signal, unit="mV/V", steady=True,
+                    into=("empty", "pressed", "released", "running_low", "running_high"), capture=f"{signal:.3f}", of=name,
+                )
+            )  # fmt: skip
+        return tuple(found)

@@ -5,11 +5,27 @@ stage begins while that still lands, the scale is shaken and a fill is what chan
 the fine stage has run for a second, all that is left is fine's own product in the air.
 """
 
+import dataclasses
 import math
 import random
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import ClassVar
 
 from wary.quantities import round_half_up
+from wary.simulators.stand_in import (
+    Action,
+    Control,
+    Folded,
+    Hidden,
+    OnRecord,
+    Readout,
+    Scale,
+    Ticket,
+    TicketFigure,
+    readout,
+    waits,
+)
 
 
 @dataclass(frozen=True)
@@ -89,3 +105,182 @@ class Filler:
         if self.fault == "bridging":
             return max(0.1, self.draw.gauss(1, 0.45))
         return max(0.1, self.draw.gauss(1, scatter))
+
+
+LIGHT = "Packs have come back from the shop."
+SHOP = "The shop says that packs are not alike."
+
+FAULTS = {
+    "none": Hidden("It was in order.", "Three fills within the tolerance, and the mean near the target.", "leave"),
+    "lively": Hidden(
+        "It was in order: its fills scatter, as this product does, within what is allowed.",
+        "The spread stayed under the limit for erratic fills.", "leave", "hard", SHOP),
+    "fine-off": Hidden("Fine was set wrong, and nothing else.", "The fills repeated, and all were off by the same mass.", "adjust", "easy", LIGHT),
+    "medium-close": Hidden(
+        "Medium ended too close before fine: its product was still landing when fine was to be judged.",
+        "Overfills that did not repeat, and a fine stage that was hardly seen.", "adjust", "hard", SHOP),
+    "product": Hidden("The product had changed: it is denser, and more of it is in the air.", "The fills repeated, and were off after a change of product.", "adjust", "fair", "A new product runs since this morning."),
+    "bridging": Hidden("Product bridged in the hopper: the flow came and went.", "Fill after fill was erratic, whatever was set.", "find-fault", "fair", SHOP, ("hopper",)),
+    "air": Hidden("The air supply was low: gates shut when they liked.", "The gauge stood under its band, and the fills were erratic.", "find-fault", "easy", SHOP, ("air-supply",)),
+    "shaking": Hidden("Something shook the weigh hopper: it stood against the mixer's frame.", "The fills scattered alike, whatever was set.", "find-fault", "hard", SHOP, ("mixer",)),
+    "scale": Hidden("The weigh hopper rubbed: the machine's own weight was not the bench's.", "Machine and bench differed, pack after pack.", "find-fault", "fair", LIGHT, ("free",)),
+}  # fmt: skip
+
+MENDS = {
+    "hopper": "Clear the hopper",
+    "air-supply": "Mend the air supply",
+    "free": "Free the weigh hopper",
+    "mixer": "Move it off the mixer",
+}
+
+CUTS = ("fast", "medium", "fine")
+
+
+@dataclass
+class Filling:
+    """What the machine is set to, in kg, and the fills that it made."""
+
+    cuts: dict[str, float]
+    fills: int = 0
+    pack: float = 0.0
+    machine: float = 0.0
+    fine_time: float = 0.0
+    at: float = 0.0
+    mended: set[str] = dataclasses.field(default_factory=set)
+
+
+class ThreeSpeed(Folded[Filling]):
+    """A stand-in filling machine with three speeds, and a bench scale beside it."""
+
+    faults = FAULTS
+    settings = frozenset(CUTS)
+    scales = (Scale(name="bench", words="Weigh the pack on the bench scale"),)
+    minutes = 40
+    used: ClassVar[tuple[str, ...]] = CUTS
+    target: ClassVar[float] = 1.0
+    tolerance: ClassVar[float] = 0.010
+    controls = (
+        Control(name="fill", group="run", words="Fill one", does="fill"),
+        *(Control(name=cut, group="set", words=f"Set {cut}", does=cut, typed=True, unit="g") for cut in CUTS),
+        *(Control(name=name, group="fault-finding", words=words, does=name) for name, words in MENDS.items()),
+        *waits(("Wait 1 min", 60)),
+    )
+
+    def __init__(self, seed: int, fault: str) -> None:
+        super().__init__(seed, fault)
+        build = Build()
+        if not self.uses("fast"):
+            build = dataclasses.replace(build, medium=0.22)
+        ideal = Filler(0, build).ideal()
+        self.begins = dict(zip(CUTS, (_up(one) for one in ideal), strict=True))
+        if fault == "fine-off":
+            self.begins["fine"] += self.draw.choice((-1, 1)) * self.draw.randint(9, 12) / 1000
+        if fault == "medium-close":
+            self.begins["medium"] = self.begins["fine"] + 0.4 * build.fine
+            self.begins["fast"] = max(self.begins["fast"], self.begins["medium"])
+        if fault == "product":
+            build = dataclasses.replace(build, fine=build.fine * 1.75, medium=build.medium * 1.15)
+        if fault == "lively":
+            build = dataclasses.replace(build, noise=0.0016)
+        if not self.uses("fast"):
+            self.begins["fast"] = self.target
+        self.begins["fine"] = max(0.0, self.begins["fine"])
+        self.build = build
+        self.rub = self.draw.uniform(0.004, 0.007)
+
+    @classmethod
+    def uses(cls, cut: str) -> bool:
+        """Whether the machine has a stage of this name."""
+        return cut in cls.used
+
+    def wrong(self, state: Filling, fault: str) -> bool:
+        """Whether this fault is there and not mended."""
+        return self.fault == fault and not state.mended & set(self.hidden.cures)
+
+    def filled(self, state: Filling, number: int) -> Filled:
+        """One fill at what is set, by its number."""
+        fault = next((one for one in ("bridging", "air") if self.wrong(state, one)), "none")
+        cuts = state.cuts
+        build = dataclasses.replace(self.build, noise=0.008) if self.wrong(state, "shaking") else self.build
+        return Filler(self.seed * 10_007 + number, build, fault).fill(cuts["fast"], cuts["medium"], cuts["fine"])
+
+    def at_first(self) -> Filling:
+        return Filling(dict(self.begins))
+
+    def act(self, state: Filling, action: Action) -> None:
+        if action.what == "fill":
+            made = self.filled(state, state.fills)
+            rub = self.rub if self.wrong(state, "scale") else 0.0
+            state.pack, state.fine_time = made.weight + rub, made.fine_time
+            state.machine = made.weight
+            state.fills += 1
+            state.at = action.at + 4
+        elif action.what in CUTS:
+            state.cuts[action.what] = max(0.0, min(action.figure / 1000, self.target))
+        elif action.what in MENDS:
+            state.mended.add(action.what)
+
+    def shows(self, state: Filling, t: float) -> Sequence[Readout]:
+        steady = t >= state.at
+        air = (3.9 if self.wrong(state, "air") else 5.6) + self.noise(t, 0.05, "air")
+        return (
+            readout("machine", "last fill", state.machine * 1000, 1, "g", "machine", steady=steady),
+            readout("fine-time", "fine ran", state.fine_time, 0.01, "s", "fine_time", steady=steady),
+            *(readout(cut, f"{cut} set", state.cuts[cut] * 1000, 1, "g", cut) for cut in self.used),
+            readout("air", "air", air, 0.1, "bar", "read", of="air"),
+        )
+
+    def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
+        """The last pack on the bench scale."""
+        grams = round(self.after(actions, t).pack * 1000)
+        figures = tuple(TicketFigure(into=into, text=f"{grams}", unit="g") for into in ("weight", "bench"))
+        return Ticket(title=f"pack {grams} g", figures=figures)
+
+    def reads_right(self, actions: Sequence[Action]) -> bool:
+        state = self.after(actions)
+        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+            return False
+        weights = [self.filled(state, 5_000 + number).weight for number in range(24)]
+        mean = sum(weights) / len(weights)
+        inside = sum(abs(weight - self.target) <= self.tolerance for weight in weights)
+        return abs(mean - self.target) <= self.tolerance / 2 and inside >= 22
+
+    def right_figure(self) -> str:
+        ideal = dict(zip(CUTS, Filler(0, self.build).ideal(), strict=True))
+        return ", ".join(f"{cut} about {ideal[cut] * 1000:.0f} g" for cut in self.used if cut != "fast")
+
+    @classmethod
+    def on_record(cls) -> OnRecord:
+        begins = dict(zip(CUTS, (_up(one) for one in Filler(0).ideal()), strict=True))
+        figures = {cut: f"{begins[cut] * 1000:.0f} g" for cut in cls.used}
+        return OnRecord(
+            name=cls.named,
+            material="practice meal",
+            plates={"capacity": "5 kg", "division": "1 g", "bench_division": "1 g"},
+            channel="recipe 1",
+            figures={"number": 1, "target": "1000 g", "over": "10 g", "under": "10 g", **figures},
+            reference="Practice bench scale",
+            reference_division="1 g",
+            reference_range="5 kg",
+        )
+
+    named: ClassVar[str] = "Practice filler"
+
+
+class TwoSpeed(ThreeSpeed):
+    """A stand-in filling machine with two speeds: what three-speed ones call medium and fine."""
+
+    used = ("medium", "fine")
+    settings = frozenset({"medium", "fine"})
+    named = "Practice filler, two speeds"
+    controls = tuple(
+        one.model_copy(
+            update={"words": {"medium": "Set filled slowly", "fine": "Set in flight"}.get(one.name, one.words)}
+        )
+        for one in ThreeSpeed.controls
+        if one.name != "fast"
+    )
+
+
+def _up(mass: float) -> float:
+    return math.ceil(mass * 1000 - 1e-9) / 1000

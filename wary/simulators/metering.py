@@ -66,3 +66,7 @@ class Meter:
         given = turns * self.per_turn * self.draw.gauss(1, 0.002) - self.lacks
         self.lacks *= math.exp(-turns / 4)
         return max(0.0, round_half_up(given / division, 0) * division)
+
+
+SHORT = "They say that it runs out too early."
+"""How a machine that meters is often handed over."""

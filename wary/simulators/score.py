@@ -1,61 +1,115 @@
-"""What was true of a stand-in beside what was done to it. The score is on decisions, not on figures."""
+"""What was done on a stand-in beside what was true of it. The score is on decisions, not on figures.
+
+A decision that the hidden state did not ask for is left out: nobody is praised for not hiding a
+fault where there was none.
+"""
 
 from dataclasses import dataclass
+from typing import Literal
 
+from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, NOT_READY, Call
 from wary.simulators.stand_in import Truth
 
-CLOSE_ENOUGH = 0.004
+Decision = Literal["found", "left-alone", "put-right", "not-hidden", "enough", "proved", "time"]
+
+TITLES: dict[Decision, str] = {
+    "found": "A fault is found",
+    "left-alone": "What is in order is left alone",
+    "put-right": "What is out is put right",
+    "not-hidden": "No factor is touched to hide a fault",
+    "enough": "Enough is weighed before deciding",
+    "proved": "Nothing is trusted half entered",
+    "time": "It takes no longer than it should",
+}
+"""Every decision that counts, in words, in the order in which they are shown."""
 
 
 @dataclass(frozen=True)
 class Facts:
-    """What was done: the figures keyed in, a read-back typed, actions taken, whether it was stopped, and how much was tested."""
+    """What was done: the call at the end, whether it was closed as fit for use, whether a change was proved, minutes, runs.
 
-    keyed: tuple[float, ...]
-    read_back: bool
-    done: frozenset[str]
+    `call` is that of the part that decides; `stopped` says that the machine was left for repair or
+    out of service, or the practice given up; `unproven` that something was changed and not proved.
+    """
+
+    call: Call | Literal[""]
     stopped: bool
+    unproven: bool
+    read_back: bool
+    minutes: float
     runs: int
-    zero_checked: bool
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One decision: which, whether it was right, and why in a sentence."""
+
+    decision: Decision
+    right: bool
+    text: str
 
 
 @dataclass(frozen=True)
 class Score:
-    """A verdict in a sentence, what speaks for and against it, and whether it was right."""
+    """A verdict in a sentence, the decisions that counted, and whether all that mattered were right."""
 
     verdict: str
-    lines: tuple[str, ...]
+    judged: tuple[Judged, ...]
     good: bool
 
 
-def score(truth: Truth, facts: Facts) -> Score:
+def score(truth: Truth, facts: Facts, usual_minutes: float) -> Score:
     """How what was done stands beside what was true."""
-    touched = bool(facts.keyed) or facts.read_back
-    lines = []
-    if truth.may_adjust:
-        last = facts.keyed[-1] if facts.keyed else None
-        right = truth.right_factor or 0.0
-        good = last is not None and right > 0 and abs(last / right - 1) <= CLOSE_ENOUGH
-        verdict = "Adjusted, and rightly." if good else "It was out, and was not put right."
-        if last is not None:
-            lines.append(f"Keyed in: {last:g}. Right would have been {right:.4f}.")
-    elif truth.right_factor is not None:
-        good = not touched
-        verdict = "Left alone, rightly." if good else "It was in order, and its factor was touched all the same."
-    else:
-        cured = bool(set(truth.cures) & facts.done)
-        good = not touched and (cured or facts.stopped)
-        verdict = _of_fault(touched, cured, facts.stopped)
-    lines.append(f"{facts.runs} run{'' if facts.runs == 1 else 's'} taken as found.")
-    lines.append("The zero was checked first." if facts.zero_checked else "The zero was not checked.")
-    return Score(verdict, tuple(lines), good)
+    touched = truth.touched or (facts.read_back and not truth.cured)
+    judged = [*_of_state(truth, facts, touched), _enough(truth, facts), _proved(facts), _time(facts, usual_minutes)]
+    verdict = _verdict(truth, facts, touched)
+    return Score(verdict, tuple(judged), all(one.right for one in judged if one.decision != "time"))
 
 
-def _of_fault(touched: bool, cured: bool, stopped: bool) -> str:
+def _of_state(truth: Truth, facts: Facts, touched: bool) -> list[Judged]:
+    if truth.right == "leave":
+        said = "It was in order, and its settings stand as they were." if not touched else "It was in order, and was changed all the same."  # fmt: skip
+        return [Judged("left-alone", not touched, said)]
+    if truth.right == "adjust":
+        if truth.put_right:
+            return [Judged("put-right", True, f"It reads right now. Right was: {truth.right_figure}.")]
+        said = "changed, and does not read right" if touched else "left as it was"
+        return [Judged("put-right", False, f"It was out, and was {said}. Right would have been: {truth.right_figure}.")]
+    found = truth.cured or facts.call == FIND_FAULT or (facts.stopped and facts.runs > 0)
+    seen = "The fault was found and ended." if truth.cured else "The fault was found, and the machine kept from use." if found else "The fault went unseen."  # fmt: skip
+    hidden = "The factor was left alone while the fault was there." if not touched else "There was a fault, and a setting was changed: that hides it."  # fmt: skip
+    return [Judged("found", found, seen), Judged("not-hidden", not touched, hidden)]
+
+
+def _enough(truth: Truth, facts: Facts) -> Judged:
+    weighed = "Nothing was weighed" if not facts.runs else f"{facts.runs} reading{'' if facts.runs == 1 else 's'} taken"
+    if truth.right == "find-fault":
+        return Judged("enough", facts.runs > 0, f"{weighed} before deciding.")
+    enough = facts.call not in (KEEP_TESTING, NOT_READY, "") and facts.runs > 0
+    said = "enough for a call." if enough else "the evidence was still short of a call."
+    return Judged("enough", enough, f"{weighed}: {said}")
+
+
+def _proved(facts: Facts) -> Judged:
+    if facts.unproven and not facts.stopped:
+        return Judged("proved", False, "Something was changed or half entered, and trusted without a proof.")
+    return Judged("proved", True, "Nothing was left half entered and trusted.")
+
+
+def _time(facts: Facts, usual: float) -> Judged:
+    said = f"It took {facts.minutes:.0f} min on the machine's clock; somebody who knows it takes about {usual:g}."
+    return Judged("time", facts.minutes <= 2 * usual, said)
+
+
+def _verdict(truth: Truth, facts: Facts, touched: bool) -> str:
+    if truth.right == "leave":
+        return "Left alone, rightly." if not touched else "It was in order, and was touched all the same."
+    if truth.right == "adjust":
+        return "Adjusted, and rightly." if truth.put_right else "It was out, and was not put right."
     if touched:
-        return "There was a fault, and the factor was changed: that hides it."
-    if cured:
+        return "There was a fault, and a setting was changed: that hides it."
+    if truth.cured:
         return "The fault was found and cured, and the factor left alone."
-    if stopped:
+    if facts.stopped or facts.call == FIND_FAULT:
         return "Nothing was adjusted over the fault, rightly."
     return "The fault went unseen."

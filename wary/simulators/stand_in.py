@@ -1,25 +1,31 @@
 """What every stand-in tells of itself, so that one screen draws them all.
 
 Its controls (what can be done to it), its readouts (what it shows, and which inputs each can be
-captured into), its tickets (what an outside scale would print), its faults, and what is true of
-it. A real instrument on the line gives readouts of the same shape.
+captured into), its outside scales and what they print, its hidden states, what is true of it, and
+which decision is right in that state. A real instrument on the line gives readouts of the same shape.
 """
 
+import hashlib
+import math
+import random
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 from pydantic import BaseModel
 
 Group = Literal["run", "load", "weigh", "set", "fault-finding", "time"]
+Right = Literal["leave", "adjust", "find-fault"]
+Level = Literal["easy", "fair", "hard"]
 
+LEVELS: tuple[Level, ...] = ("easy", "fair", "hard")
 KEY = "key"
-"""The action that keys a factor in; every stand-in that has one has it."""
+"""The action that keys a factor in, where a stand-in has one."""
 SKIP = "skip"
 """The control that jumps so many seconds; every stand-in has it."""
 TICKET = "ticket"
-"""The act of weighing on the outside scale; it stands among the actions, so that the next ticket begins there."""
+"""The act of weighing on an outside scale; it stands among the actions, its figure is the scale's place."""
 
 
 class Control(BaseModel):
@@ -41,7 +47,10 @@ class Control(BaseModel):
 class Readout(BaseModel):
     """A figure on the display: as text, as a number in its unit, steady or not.
 
-    `into` names the inputs that it can be captured into, `capture` the text that then goes in.
+    `into` names the inputs that it can be captured into (`list.key` where a key alone would be
+    another list's too), `capture` the text that then goes in. `of` is the row that it belongs to,
+    by what its first column says: a group, a cell, a grade. `fault` says in a sentence why it
+    cannot be captured now; then nothing fits. `caution` is said beside it and hinders nothing.
     """
 
     key: str
@@ -52,22 +61,37 @@ class Readout(BaseModel):
     steady: bool
     into: tuple[str, ...] = ()
     capture: str
+    of: str = ""
+    fault: str = ""
+    caution: str = ""
 
 
 class Live(BaseModel):
-    """What a source shows at a time: its readouts, and of a stand-in the controls that can be used now."""
+    """What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
+
+    `raw` is the line that an instrument sent, as it came.
+    """
 
     at: float
     readouts: tuple[Readout, ...]
     offers: tuple[str, ...] = ()
+    raw: str = ""
+
+
+class Scale(BaseModel):
+    """An outside scale: its name, and what one presses to weigh on it."""
+
+    name: str
+    words: str
 
 
 class TicketFigure(BaseModel):
-    """One figure of a ticket, and the input of a run that it belongs into."""
+    """One figure of a ticket, and the input that it belongs into; `of` is the row, where it is another than that in hand."""
 
     into: str
     text: str
     unit: str
+    of: str = ""
 
 
 class Ticket(BaseModel):
@@ -94,18 +118,38 @@ class Action:
 
 
 @dataclass(frozen=True)
-class Truth:
-    """What is true of a stand-in: its fault, in words, what cures it, and whether its factor may be touched.
+class Hidden:
+    """A state that nobody sees: what is true, what the readings show of it, and which decision is right.
 
-    `right_factor` is the factor that makes it read right, where a factor can; `may_adjust` says
-    whether keying it in is the right decision.
+    `told` are the words with which the machine is handed over; they give nothing away. `cures` are
+    the actions that end a fault.
+    """
+
+    title: str
+    sign: str
+    right: Right
+    level: Level = "easy"
+    told: str = "Its usual check is due."
+    cures: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Truth:
+    """What is true of a stand-in as things stand: its state, what would be right, and what was done to it.
+
+    `right_figure` says in words what it ought to be set to, where that is what was wrong. `touched`:
+    a setting was changed while the fault was there; `put_right`: it reads right now; `cured`: its
+    fault was ended.
     """
 
     fault: str
     text: str
-    right_factor: float | None
-    may_adjust: bool
-    cures: tuple[str, ...] = ()
+    sign: str
+    right: Right
+    right_figure: str
+    touched: bool
+    put_right: bool
+    cured: bool
 
 
 class Followed(ABC):
@@ -113,53 +157,210 @@ class Followed(ABC):
 
     @abstractmethod
     def live(self, t: float) -> Live:
-        """What it shows at `t` s, not before the time asked for last."""
+        """What it shows at `t` s, not before the time asked for last. Raises ValueError before it began."""
+
+
+def begun(t: float) -> float:
+    """A time as it is asked for, s. Raises ValueError before the start."""
+    if not t >= 0:
+        raise ValueError(f"a stand-in begins at 0 s and was asked for {t:g} s; ask for a time from 0 s on")
+    return t
 
 
 class StandIn(ABC):
-    """A machine that behaves like one: the same seed and fault give the same machine for ever."""
+    """A machine that behaves like one: the same seed and fault give the same machine for ever.
 
-    faults: ClassVar[Mapping[str, str]]
+    `settings` are the actions that change what it is set to; `scales` the outside scales at hand;
+    `minutes` is what a visit to it takes somebody who knows the work.
+    """
+
+    faults: ClassVar[dict[str, Hidden]]
     controls: ClassVar[tuple[Control, ...]]
+    settings: ClassVar[frozenset[str]] = frozenset({KEY})
+    scales: ClassVar[tuple[Scale, ...]] = ()
+    minutes: ClassVar[int] = 30
 
     def __init__(self, seed: int, fault: str) -> None:
         if fault not in self.faults:
-            raise ValueError(f"“{fault}” is no fault here; expected one of {', '.join(self.faults)}")
+            raise ValueError(f"“{fault}” is no state here; expected one of {', '.join(self.faults)}")
         self.seed, self.fault = seed, fault
+        self.draw = random.Random(f"{type(self).__name__}/{seed}/{fault}")
 
     @abstractmethod
     def followed(self, actions: Sequence[Action]) -> Followed:
         """It, followed through these actions."""
 
-    @abstractmethod
-    def ticket(self, actions: Sequence[Action], start: float, end: float) -> Ticket:
-        """What the outside scale prints for what was delivered between two times."""
+    def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
+        """What one of its `scales` prints at `t` s. Raises ValueError where it has none."""
+        raise ValueError(f"nothing is weighed on another scale here; take what {self.on_record().name} shows itself")
 
     @abstractmethod
-    def truth(self) -> Truth:
-        """What is true of it."""
+    def reads_right(self, actions: Sequence[Action]) -> bool:
+        """Whether it would read right from now on."""
+
+    @abstractmethod
+    def right_figure(self) -> str:
+        """What it ought to be set to, in words; empty where no setting is what is wrong."""
 
     @staticmethod
     @abstractmethod
     def on_record() -> "OnRecord":
         """What can be read off its plates."""
 
+    @property
+    def hidden(self) -> Hidden:
+        return self.faults[self.fault]
+
+    def truth(self, actions: Sequence[Action] = ()) -> Truth:
+        """What is true of it after these actions."""
+        hidden = self.hidden
+        ended = next((one.at for one in by_time(actions) if one.what in hidden.cures), None)
+        touched = any(one.what in self.settings and (ended is None or one.at < ended) for one in actions)
+        figure = self.right_figure() if hidden.right != "find-fault" else ""
+        right = self.reads_right(actions)
+        return Truth(self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None)
+
     @classmethod
     def actions(cls) -> frozenset[str]:
         """What can be done to it."""
         return frozenset(control.does for control in cls.controls)
+
+    @classmethod
+    def words(cls, action: Action) -> str:
+        """An action in words, as its control says it."""
+        if action.what == SKIP:
+            return f"Waited {action.figure:g} s"
+        if action.what == TICKET:
+            return cls.scales[int(action.figure)].words if 0 <= action.figure < len(cls.scales) else "Weighed"
+        found = [one for one in cls.controls if one.does == action.what]
+        exact = next((one for one in found if not one.typed and one.figure == action.figure), None)
+        control = exact or next((one for one in found if one.typed), None)
+        if control is None:
+            return found[0].words if found else action.what
+        return f"{control.words} {action.figure:g} {control.unit}".strip() if control.typed else control.words
+
+    def noise(self, t: float, scale: float, name: str) -> float:
+        """Noise that depends on the time alone, in steps of a tenth of a second, between ± `scale`."""
+        digest = hashlib.blake2b(f"{self.seed}/{name}/{round(t * 10)}".encode(), digest_size=8).digest()
+        return (int.from_bytes(digest, "big") / 2**64 - 0.5) * 2 * scale
+
+    def chance(self, name: str, number: int) -> random.Random:
+        """Chance of its own for the so-manieth time that something was done."""
+        return random.Random(f"{type(self).__name__}/{self.seed}/{name}/{number}")
+
+
+def by_time(actions: Sequence[Action]) -> list[Action]:
+    """Actions in the order in which they were done; those of one moment as they were given."""
+    return sorted(actions, key=lambda action: action.at)
+
+
+S = TypeVar("S")
+
+
+class Folded(StandIn, Generic[S]):
+    """A stand-in whose readings follow in closed form from what was done and when."""
+
+    @abstractmethod
+    def at_first(self) -> S:
+        """Its settings and loads before anything was done."""
+
+    @abstractmethod
+    def act(self, state: S, action: Action) -> None:
+        """What an action changes."""
+
+    @abstractmethod
+    def shows(self, state: S, t: float) -> Sequence[Readout]:
+        """What it shows at a time."""
+
+    def away(self, state: S) -> frozenset[str]:
+        """The controls that cannot be used now."""
+        return frozenset()
+
+    def after(self, actions: Sequence[Action], t: float = math.inf) -> S:
+        """Where it stands after those actions that were done by `t` s."""
+        state = self.at_first()
+        for action in by_time(actions):
+            if action.at > t:
+                break
+            self.act(state, action)
+        return state
+
+    def followed(self, actions: Sequence[Action]) -> Followed:
+        return _Folding(self, actions)
+
+
+class _Folding(Followed, Generic[S]):
+    def __init__(self, machine: Folded[S], actions: Sequence[Action]) -> None:
+        self.machine, self.pending, self.state = machine, by_time(actions), machine.at_first()
+
+    def live(self, t: float) -> Live:
+        machine = self.machine
+        while self.pending and self.pending[0].at <= begun(t):
+            machine.act(self.state, self.pending.pop(0))
+        away = machine.away(self.state)
+        offers = tuple(control.name for control in machine.controls if control.name not in away)
+        return Live(at=begun(t), readouts=tuple(machine.shows(self.state, t)), offers=offers)
+
+
+@dataclass
+class Lagged:
+    """A figure that follows what it is led to through a filter of the first order, time constant `tau` s."""
+
+    tau: float
+    begin: float = 0.0
+    aim: float = 0.0
+    since: float = -math.inf
+
+    def at(self, t: float) -> float:
+        """The figure at a time, not before it was led somewhere."""
+        if t == math.inf or self.since == -math.inf:
+            return self.aim
+        return self.aim + (self.begin - self.aim) * math.exp(-max(0.0, t - self.since) / self.tau)
+
+    def lead(self, t: float, aim: float) -> None:
+        """Leads it somewhere else from `t` s on."""
+        self.begin, self.aim, self.since = self.at(t), aim, t
+
+    def still(self, t: float, band: float) -> bool:
+        """Whether it is as near as `band` to where it goes."""
+        return abs(self.at(t) - self.aim) <= band
+
+
+def stepped(figure: float, division: float) -> float:
+    """A figure as a display of that division shows it; no minus before a nought."""
+    return round(round(figure / division) * division, 9) + 0.0
+
+
+def digits(division: float) -> int:
+    """Decimals that a display of this division has."""
+    return max(0, -math.floor(math.log10(division) + 1e-9))
+
+
+def readout(key: str, title: str, figure: float, division: float, unit: str, *into: str, steady: bool = True, of: str = "") -> Readout:  # fmt: skip
+    """A figure on a display that steps by `division` in its unit."""
+    value = stepped(figure, division)
+    text = f"{value:.{digits(division)}f}"
+    return Readout(key=key, title=title, text=text, value=value, unit=unit, steady=steady, into=into, capture=text, of=of)  # fmt: skip
+
+
+def waits(*pairs: tuple[str, float]) -> tuple[Control, ...]:
+    """Controls that let time pass: words, and so many seconds."""
+    return tuple(Control(name=f"wait-{seconds:g}", group="time", words=words, does=SKIP, figure=seconds) for words, seconds in pairs)  # fmt: skip
 
 
 class OnRecord(BaseModel):
     """What can be read off a stand-in, for the record of the machine that it stands for."""
 
     name: str
-    material: str
+    material: str = ""
     plates: dict[str, str | int | float]
-    channel: str
-    factor: str
-    factor_decimals: int
-    zero: str
+    channel: str = ""
+    factor: str = ""
+    factor_decimals: int = 4
+    zero: str = ""
+    figures: dict[str, str | int | float] = {}
     reference: str
-    reference_division: str
-    reference_range: str
+    reference_kind: Literal["scale", "weights"] = "scale"
+    reference_division: str = ""
+    reference_range: str = ""
+    reference_nominal: str = ""

@@ -1,0 +1,326 @@
+"""Scales that stand on load cells: platform, wheel pad, hopper, bench channel, bag stand.
+
+Each cell has its own sensitivity and its share of what lies on the scale. The instrument adds them
+up, smooths, creeps, rounds to its division, and says when it is steady. Masses in kg, signals in
+mV/V, times in s. A load on the middle rests on all cells alike; one on a corner leaves
+`NEAR` of itself on that cell.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import ClassVar
+
+from wary.simulators.stand_in import (
+    KEY,
+    Action,
+    Control,
+    Folded,
+    Hidden,
+    Lagged,
+    OnRecord,
+    Readout,
+    Scale,
+    Ticket,
+    TicketFigure,
+    readout,
+    waits,
+)
+
+NEAR, BESIDE = 0.81, 0.09
+"""Share of a load at a corner that the nearest of four cells carries, and each of the two beside it."""
+LAG = 0.9
+"""Time constant of the instrument's filter, s."""
+CREEP, CREEP_TIME = 0.0001, 240.0
+"""What a cell goes on giving under a load, as a share of it, and how slowly, s."""
+
+LOW = "They say that it reads low."
+
+CELL_FAULTS = {
+    "frame": Hidden(
+        "The frame was pressed against something: part of the load went past the cells.",
+        "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",)),
+    "swapped": Hidden(
+        "The signal pair of a cell was swapped.",
+        "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",)),
+    "open-wire": Hidden(
+        "The signal wire of a cell was open.",
+        "One cell did not move, whatever lay on it.", "find-fault", "easy", LOW, ("wiring",)),
+    "count": Hidden(
+        "The instrument was told of one cell too few.",
+        "It read too much by a ratio of whole numbers.", "find-fault", "fair", "The instrument was replaced.", ("count",)),
+}  # fmt: skip
+IN_ORDER = {
+    "none": Hidden("It was in order.", "Zero and load stood within half a division, more than once.", "leave"),
+    "slow": Hidden(
+        "It was in order: its filter was heavy, and a reading taken early was not the reading.",
+        "The figure still moved when it was read.", "leave", "hard", LOW),
+}  # fmt: skip
+OUT = Hidden("It was simply out: the span was wrong.", "The load read wrong by the same share, and the zero came back.", "adjust", told=LOW)  # fmt: skip
+CORNER = Hidden(
+    "One corner was weak: a cell's trim in the junction box had moved.",
+    "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",))  # fmt: skip
+
+
+def shares(place: int, count: int) -> list[float]:
+    """What each cell carries of a load: on the middle (0) all alike, else most on the cell of that place."""
+    if not 1 <= place <= count:
+        return [1 / count] * count
+    if count == 4:
+        return [NEAR if one == place - 1 else BESIDE if (one - place + 1) % 2 else 1 - NEAR - 2 * BESIDE for one in range(4)]  # fmt: skip
+    own = 0.7
+    return [own if one == place - 1 else (1 - own) / (count - 1) for one in range(count)]
+
+
+@dataclass(frozen=True)
+class Build:
+    """What a scale on cells is: plates in kg and mV/V, what is usually put on it, and what it is called."""
+
+    name: str
+    channel: str
+    capacity: float
+    division: float
+    dead: float
+    cells: int
+    cell_capacity: float
+    sensitivity: float
+    usual: float
+    material: str = ""
+    factor: float = 1.0
+    decimals: int = 4
+    reference: str = "Practice test weights"
+    reference_division: str = ""
+
+
+@dataclass
+class Standing:
+    """What lies on it and where, what the instrument is set to, and what was mended."""
+
+    felt: Lagged
+    load: float = 0.0
+    place: int = 0
+    most: float = 0.0
+    since: float = 0.0
+    pressed: int = 0
+    cell: int = 1
+    zero: float = 0.0
+    factor: float = 1.0
+    hitch: float = 0.0
+    driving: bool = False
+    loads: int = 0
+    mended: set[str] = field(default_factory=set)
+
+
+class OnCells(Folded[Standing]):
+    """A scale on load cells and its instrument. `built` is what it is; subclasses give it a name and states."""
+
+    built: ClassVar[Build]
+    faults: ClassVar[dict[str, Hidden]] = IN_ORDER | {"out": OUT} | CELL_FAULTS
+    settings = frozenset({KEY, "span"})
+    tolerance: ClassVar[float] = 0.0012
+    into: ClassVar[tuple[str, ...]] = ("zero", "span", "zero_after", "indicated")
+
+    def __init__(self, seed: int, fault: str, built: Build | None = None) -> None:
+        super().__init__(seed, fault)
+        self.build = built or self.built
+        draw = self.draw
+        build = self.build
+        self.off = draw.choice((-1, 1)) * draw.uniform(0.004, 0.012)
+        self.bad = draw.randint(1, build.cells)
+        self.trims = [1 + draw.uniform(-0.0001, 0.0001) for _ in range(build.cells)]
+        self.passed = draw.uniform(0.01, 0.02)
+        self.lag = 7.0 if fault == "slow" else LAG
+
+    # --- physics ----------------------------------------------------------------------------------
+
+    @property
+    def true_factor(self) -> float:
+        """The factor at which it reads right once nothing is the matter."""
+        return self.build.factor * (1 + self.off if self.fault == "out" else 1.0)
+
+    def faulty(self, state: Standing, fault: str) -> bool:
+        """Whether this fault is there and not mended."""
+        return self.fault == fault and not state.mended & set(self.hidden.cures)
+
+    def signals(self, state: Standing, load: float) -> list[float]:
+        """The signal of each cell in mV/V, with so many kg on the scale."""
+        build = self.build
+        count = build.cells
+        found = []
+        for one, share in enumerate(shares(state.place, count)):
+            held = build.dead / count + load * share * self._carried(state) + self._kept(state) / count
+            if state.pressed == one + 1:
+                held += 0.05 * build.cell_capacity
+            signal = build.sensitivity * held / build.cell_capacity * self.trims[one]
+            found.append(self._wired(state, one + 1, signal))
+        return found
+
+    def _wired(self, state: Standing, cell: int, signal: float) -> float:
+        if cell != self.bad:
+            return signal
+        if self.faulty(state, "swapped"):
+            return -signal
+        if self.faulty(state, "open-wire"):
+            return 0.013
+        return signal * 0.985 if self.faulty(state, "corner") else signal
+
+    def _carried(self, state: Standing) -> float:
+        return 1 - self.passed if self.faulty(state, "frame") else 1.0
+
+    def _kept(self, state: Standing) -> float:
+        """What a pressed frame keeps of the most that lay on it."""
+        return 0.004 * state.most if self.faulty(state, "frame") and state.load < state.most else 0.0
+
+    def summed(self, state: Standing, load: float) -> float:
+        """What the instrument makes of the cells, in kg, before zero and factor."""
+        build = self.build
+        told = build.cells - 1 if self.faulty(state, "count") else build.cells
+        return sum(self.signals(state, load)) / build.sensitivity * build.cell_capacity * build.cells / told
+
+    def weight(self, state: Standing, t: float) -> float:
+        """What it would show at a time, in kg, before it is rounded: smoothed, with creep and noise."""
+        under = max(0.0, min(t, 1e9) - state.since)
+        creep = state.load * CREEP * (1 - math.exp(-under / CREEP_TIME))
+        net = state.felt.at(t) + creep - state.zero
+        return net * state.factor / self.true_factor + self.noise(t, self.build.division * 0.08, "weight")
+
+    # --- the stand-in -----------------------------------------------------------------------------
+
+    def at_first(self) -> Standing:
+        state = Standing(Lagged(self.lag), factor=self.build.factor)
+        state.felt.aim = self.summed(state, 0.0)
+        state.zero = state.felt.aim
+        return state
+
+    def act(self, state: Standing, action: Action) -> None:
+        t = action.at
+        if action.what == "load":
+            state.load = action.figure
+        elif action.what == "add":
+            state.load += action.figure
+        elif action.what == "off":
+            state.load = 0.0
+        elif action.what == "place":
+            state.place = int(action.figure)
+        elif action.what == "press":
+            state.pressed = int(action.figure)
+        elif action.what == "cell":
+            state.cell = max(1, min(self.build.cells, int(action.figure)))
+        elif action.what == "zero":
+            state.zero = state.felt.at(t)
+        elif action.what == "span":
+            net = state.felt.at(t) - state.zero
+            if net > 0 and action.figure > 0:
+                state.factor = self.true_factor * action.figure / net
+        elif action.what == KEY and action.figure > 0:
+            state.factor = action.figure
+        elif action.what in MENDS:
+            state.mended.add(action.what)
+        state.load = max(0.0, min(state.load, 2 * self.build.capacity))
+        state.most = max(state.most, state.load)
+        if action.what in MOVES:
+            state.since = t
+        state.felt.lead(t, self.summed(state, state.load))
+
+    def away(self, state: Standing) -> frozenset[str]:
+        return frozenset({"release"} if not state.pressed else ())
+
+    def shows(self, state: Standing, t: float) -> Sequence[Readout]:
+        build = self.build
+        steady = state.felt.still(t, build.division / 2)
+        shown = [readout("weight", "weight", self.weight(state, t), build.division, "kg", *self.into, steady=steady)]
+        for number, signal in enumerate(self.signals(state, state.load), 1):
+            found = signal + self.noise(t, 0.0003, f"cell {number}")
+            shown.append(readout(f"cell-{number}", f"cell {number}", found, 0.001, "mV/V", "empty", "pressed", "released", of=str(number)))  # fmt: skip
+        return shown
+
+    def reads_right(self, actions: Sequence[Action]) -> bool:
+        state = self.after(actions)
+        hale = self.hidden.right != "find-fault" or bool(state.mended & set(self.hidden.cures))
+        return hale and abs(state.factor / self.true_factor - 1) <= self.tolerance
+
+    def right_figure(self) -> str:
+        return f"factor {self.true_factor:.{self.build.decimals}f}, or its span taken again with a known load"
+
+    def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
+        """What came onto it since the ticket before, by an outside scale."""
+        build = self.build
+        division = float(build.reference_division.split()[0]) if build.reference_division else build.division
+        load = self.after(actions, t).load
+        net = round(load / division) * division
+        return Ticket(title=f"net {net:g} kg", figures=(TicketFigure(into="reference", text=f"{net:g}", unit="kg"),))
+
+    @classmethod
+    def plates_of(cls, build: Build) -> dict[str, str | int | float]:
+        """What its plates say, by the names that its kind of machine has for them."""
+        return {
+            "capacity": f"{build.capacity:g} kg",
+            "division": f"{build.division:g} kg",
+            "dead_load": f"{build.dead:g} kg",
+            "live_capacity": f"{build.capacity:g} kg",
+            "excitation": "5 V",
+            **cells_of(build),
+        }
+
+    @classmethod
+    def on_record(cls) -> OnRecord:
+        build = cls.built
+        return OnRecord(
+            name=build.name,
+            material=build.material,
+            plates=cls.plates_of(build),
+            channel=build.channel,
+            factor=f"{build.factor:.{build.decimals}f}",
+            factor_decimals=build.decimals,
+            reference=build.reference,
+            reference_kind="scale" if build.reference_division else "weights",
+            reference_division=build.reference_division,
+            reference_nominal="" if build.reference_division else f"{build.usual:g} kg",
+        )
+
+
+MENDS = {"free", "wiring", "trim", "count", "cell-new", "drawbar"}
+MOVES = {"load", "add", "off", "place"}
+
+
+def cells_of(build: Build) -> dict[str, str | int | float]:
+    """The plates of its cells."""
+    return {
+        "cell_capacity": f"{build.cell_capacity:g} kg",
+        "cell_count": build.cells,
+        "cell_sensitivity": f"{build.sensitivity:g} mV/V",
+    }
+
+
+def put(usual: float, words: str = "Put on") -> tuple[Control, ...]:
+    """Controls that put a load on and take it off again."""
+    return (
+        Control(name="load", group="load", words=words, does="load", figure=usual, typed=True, unit="kg"),
+        Control(name="off", group="load", words="Take off", does="off"),
+    )
+
+
+SETTING = (
+    Control(name="zero", group="set", words="Take zero", does="zero"),
+    Control(name="span", group="set", words="Take span", does="span", typed=True, unit="kg"),
+    Control(name="key", group="set", words="Key in", does=KEY, typed=True, unit="factor"),
+)
+LOOKING = (
+    Control(name="free", group="fault-finding", words="Free the frame", does="free"),
+    Control(name="wiring", group="fault-finding", words="Mend the wiring", does="wiring"),
+    Control(name="count", group="fault-finding", words="Set the number of cells", does="count"),
+)
+TRIM = Control(name="trim", group="fault-finding", words="Trim the corner", does="trim")
+TIME = waits(("Wait 5 s", 5), ("Wait 1 min", 60))
+
+
+def presses(count: int) -> tuple[Control, ...]:
+    """Controls that press one cell after the other, and let go."""
+    each = (Control(name=f"press-{n}", group="weigh", words=f"Press cell {n}", does="press", figure=n) for n in range(1, count + 1))  # fmt: skip
+    return (*each, Control(name="release", group="weigh", words="Let go", does="press"))
+
+
+def corners(count: int) -> tuple[Control, ...]:
+    """Controls that move the load to the middle and to each corner."""
+    each = (Control(name=f"corner-{n}", group="load", words=f"To corner {n}", does="place", figure=n) for n in range(1, count + 1))  # fmt: skip
+    return (Control(name="middle", group="load", words="To the middle", does="place"), *each)

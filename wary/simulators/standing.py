@@ -1,0 +1,124 @@
+"""The scales that stand still on load cells, each with its plates, its controls and its states."""
+
+import math
+from collections.abc import Sequence
+from typing import ClassVar
+
+from wary.simulators.cells import (
+    CORNER,
+    IN_ORDER,
+    LOOKING,
+    LOW,
+    SETTING,
+    TIME,
+    TRIM,
+    Build,
+    OnCells,
+    Standing,
+    cells_of,
+    corners,
+    presses,
+    put,
+)
+from wary.simulators.stand_in import Control, Hidden, Readout, Scale, readout
+
+
+class Platform(OnCells):
+    """A stand-in platform on four cells."""
+
+    built = Build("Practice platform", "platform", 1500, 0.5, 220, 4, 1000, 2.0, 1000)
+    faults = OnCells.faults | {"corner": CORNER}
+    controls = (*put(1000), *corners(4), *presses(4), *SETTING, *LOOKING, TRIM, *TIME)
+
+
+class Pads(OnCells):
+    """A stand-in wheel pad on four cells."""
+
+    built = Build("Practice pads", "left pad", 10000, 5, 60, 4, 5000, 2.0, 4000)
+    faults = OnCells.faults | {"corner": CORNER}
+    controls = (*put(4000), *corners(4), *presses(4), *SETTING, *LOOKING, TRIM, *TIME)
+
+
+class Vessel(OnCells):
+    """A stand-in hopper on three cells, filled from a lorry with a ticket."""
+
+    built = Build(
+        "Practice hopper", "vessel", 12000, 2, 1800, 3, 10000, 2.0, 6000, "practice meal", 1.042, 4,
+        "Practice weighbridge", "5 kg",
+    )  # fmt: skip
+    faults = OnCells.faults | {
+        "pipe": Hidden(
+            "A pipe with a stiff joint held part of the load.", "It read low by a share that grew with the load, and zero hung.",
+            "find-fault", "hard", LOW, ("free",),
+        ),
+    }  # fmt: skip
+    controls = (*put(6000, "Fill with"), *presses(3), *SETTING, *LOOKING, *TIME)
+    scales = (Scale(name="ticket", words="Read the fill's ticket"),)
+    tolerance = 0.005
+    into = ("indicated",)
+
+    def __init__(self, seed: int, fault: str, built: Build | None = None) -> None:
+        super().__init__(seed, fault, built)
+        self.off *= 2.5
+
+    def _carried(self, state: Standing) -> float:
+        return 1 - 2 * self.passed if self.faulty(state, "pipe") else super()._carried(state)
+
+    def _kept(self, state: Standing) -> float:
+        return 0.006 * state.most if self.faulty(state, "pipe") and state.load < state.most else super()._kept(state)
+
+
+class Bench(OnCells):
+    """A stand-in amplifier channel on a bench, with one frame of cells and its raw counts."""
+
+    built = Build("Practice channel", "channel 1", 100, 0.02, 4, 1, 200, 2.0, 50)
+    faults = IN_ORDER | {
+        "swapped": Hidden("The signal pair was swapped.", "The counts fell as load came on.", "find-fault", "easy", LOW, ("wiring",)),
+        "open-wire": Hidden("The signal wire was open.", "The counts did not move.", "find-fault", "easy", LOW, ("wiring",)),
+        "bent": Hidden("The cell had been overloaded and bent.", "The points did not lie on a straight line.", "find-fault", "fair", LOW, ("cell-new",)),
+        "frame": Hidden("Something bore on the frame.", "Going down it read otherwise than going up.", "find-fault", "hard", LOW, ("free",)),
+    }  # fmt: skip
+    controls = (
+        *put(50), *presses(1), *SETTING[:1], LOOKING[0], LOOKING[1],
+        Control(name="new-cell", group="fault-finding", words="Replace the cell", does="cell-new"), *TIME,
+    )  # fmt: skip
+    settings = frozenset()
+    counts_full: ClassVar[float] = 2.0**23
+
+    def _kept(self, state: Standing) -> float:
+        return 0.02 * state.most if self.faulty(state, "frame") and state.load < state.most else 0.0
+
+    def signals(self, state: Standing, load: float) -> list[float]:
+        bent = load - 0.06 * load * load / self.build.capacity if self.faulty(state, "bent") else load
+        return super().signals(state, bent)
+
+    def shows(self, state: Standing, t: float) -> Sequence[Readout]:
+        signal = self.signals(state, state.load)[0]
+        counts = signal / 3.0 * self.counts_full + self.noise(t, 60, "counts")
+        raw = readout("counts", "counts", counts, 1, "", "raw", "noise.value", steady=state.felt.still(t, 0.01))
+        cell = readout("cell-1", "cell 1", signal, 0.001, "mV/V", "empty", "pressed", "released", of="1")
+        return (raw, cell, *super().shows(state, t)[:1])
+
+
+class BagStand(OnCells):
+    """A stand-in for a bulk-bag stand, on which a test load hangs."""
+
+    built = Build("Practice bag stand", "bag", 1500, 0.5, 180, 4, 1000, 2.0, 500, "practice meal")
+    faults = OnCells.faults | {
+        "hose": Hidden(
+            "The inflation hose pulled at the bag frame.", "After the load the zero stood off, and once more otherwise.",
+            "find-fault", "hard", LOW, ("free",),
+        ),
+    }  # fmt: skip
+    controls = (*put(500, "Hang"), *presses(4), *SETTING, *LOOKING, *TIME)
+
+    into = ("zero", "span", "zero_after")
+
+    @classmethod
+    def plates_of(cls, build: Build) -> dict[str, str | int | float]:
+        return {"capacity": f"{build.capacity:g} kg", "division": f"{build.division:g} kg", **cells_of(build)}
+
+    def _kept(self, state: Standing) -> float:
+        if self.faulty(state, "hose") and state.most:
+            return 3.0 + 1.5 * math.sin(state.since)
+        return super()._kept(state)
