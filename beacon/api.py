@@ -10,6 +10,7 @@ from pydantic import Field
 from beacon import problems
 from beacon.bench.api import router as bench
 from beacon.entering import CleanParser
+from beacon.links.api import router as links
 from beacon.loads.api import router as loads
 from beacon.papers.api import router as papers
 from beacon.people.api import router as people
@@ -20,6 +21,7 @@ from beacon.plant.channels_api import router as channels
 from beacon.plant.machine_api import router as machine
 from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
+from beacon.practice.learning_api import router as learning
 from beacon.records.api import router as records
 from wary.fields import Kind
 from wary.machines import all_machines
@@ -60,7 +62,21 @@ class DocumentedAPI(NinjaAPI):
 
 api = DocumentedAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CleanParser())
 problems.install(api)
-for router in (people, plant, references, machine, channels, bench, papers, records, loads, planner, practice):
+for router in (
+    people,
+    plant,
+    references,
+    machine,
+    channels,
+    links,
+    bench,
+    papers,
+    records,
+    loads,
+    planner,
+    practice,
+    learning,
+):
     api.add_router("", router)
 
 # What is known of methods and machines is known when the program starts, or it does not start.

@@ -20,6 +20,10 @@ PROXIES = env.list("BEACON_PROXIES", default=["127.0.0.1", "::1"] if HTTPS else 
 """The proxies that are believed, as addresses or networks."""
 REQUEST_LOG = env.bool("BEACON_REQUEST_LOG", True)
 METRICS = env.bool("BEACON_METRICS", False)
+INSTRUMENT_NETWORKS = env.list(
+    "BEACON_INSTRUMENT_NETWORKS", default=["10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7"]
+)
+"""Where instruments on the line may be; nothing is ever read from any other address."""
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -30,6 +34,7 @@ INSTALLED_APPS = [
     "ninja",
     "beacon.people",
     "beacon.plant",
+    "beacon.links",
     "beacon.bench",
     "beacon.papers",
     "beacon.records",

@@ -5,7 +5,8 @@ kept. One that moved before it was stored is marked, since what it showed then i
 """
 
 import datetime
-from collections.abc import Sequence
+from collections import deque
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from wary.job.csv_in import lines_of
@@ -131,38 +132,56 @@ class Told:
     moved: bool
 
 
-def steady_changes(
-    readings: Sequence[tuple[float, float]], band: float, least: float, seconds: float = 3.0
-) -> list[Told]:
-    """The loads that a live weight tells of: from one steady stretch to the next that is heavier by `least`.
+class LoadWatch:
+    """Loads that a live weight tells of, reading by reading: from one steady stretch to the next that is heavier by `least`.
 
-    `readings` are (seconds, kg) in their order; a stretch is steady where they stay within `band`
-    (kg) for so many seconds. A rise that falls back by more than the band before it has stood so
-    long had moved before it could be stored.
+    A stretch is steady where readings stay within `band` (kg) for so many seconds. A rise that falls
+    back by more than the band before it has stood so long had moved before it could be stored.
     """
-    found: list[Told] = []
-    base: float | None = None
-    began = None
-    stretch: list[tuple[float, float]] = []
-    highest = None
-    for at, weight in readings:
-        stretch = [one for one in stretch if abs(one[1] - weight) <= band] if _apart(stretch, weight, band) else stretch
+
+    def __init__(self, band: float, least: float, seconds: float = 3.0) -> None:
+        self.band, self.least, self.seconds = band, least, seconds
+        self.began: float | None = None
+        self._base: float | None = None
+        self._highest: float | None = None
+        self._stretch: deque[tuple[float, float]] = deque(maxlen=4096)
+
+    @property
+    def base(self) -> float | None:
+        """What it stood at last, in kg; None before it has stood once."""
+        return self._base
+
+    def take(self, at: float, weight: float) -> Told | None:
+        """A reading (seconds, kg), later than the one before; the load that is over by it, if one is.
+
+        `began` says whether one is under way.
+        """
+        stretch, band = self._stretch, self.band
+        while stretch and any(abs(one[1] - weight) > band for one in stretch):
+            stretch.popleft()
         stretch.append((at, weight))
-        if base is not None and weight > base + least:
-            began = began if began is not None else at
-            highest = weight if highest is None else max(highest, weight)
-        if at - stretch[0][0] < seconds:
-            continue
+        base = self._base
+        if base is not None and weight > base + self.least:
+            self.began = at if self.began is None else self.began
+            self._highest = weight if self._highest is None else max(self._highest, weight)
+        if at - stretch[0][0] < self.seconds:
+            return None
         mean = sum(one[1] for one in stretch) / len(stretch)
-        if base is not None and began is not None:
-            if mean > base + least:
-                moved = highest is not None and highest > mean + 2 * band
-                found.append(Told(began, at, mean - base, moved))
-            elif highest is not None:
-                found.append(Told(began, at, highest - base, True))
-        base, began, highest = mean, None, None
-    return found
+        told = self._over(at, mean)
+        self._base, self.began, self._highest = mean, None, None
+        return told
+
+    def _over(self, at: float, mean: float) -> Told | None:
+        if self._base is None or self.began is None or self._highest is None:
+            return None
+        if mean > self._base + self.least:
+            return Told(self.began, at, mean - self._base, self._highest > mean + 2 * self.band)
+        return Told(self.began, at, self._highest - self._base, True)
 
 
-def _apart(stretch: Sequence[tuple[float, float]], weight: float, band: float) -> bool:
-    return any(abs(one[1] - weight) > band for one in stretch)
+def steady_changes(
+    readings: Iterable[tuple[float, float]], band: float, least: float, seconds: float = 3.0
+) -> list[Told]:
+    """The loads that readings (seconds, kg) in their order tell of, as a `LoadWatch` finds them."""
+    watch = LoadWatch(band, least, seconds)
+    return [told for at, weight in readings if (told := watch.take(at, weight))]

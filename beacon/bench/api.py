@@ -50,6 +50,9 @@ def begin(request: HttpRequest, given: schemas.OpenJobIn) -> tuple[int, Answer]:
     system = system_to_work_on(user, given.system)
     channel = _channel(system, given.channel)
     machine = all_machines()[system.kind]
+    if system.practice:
+        text = "This machine is for practice. Begin on the practice page."
+        raise Problem(422, "Nothing real is tested here", errors=[{"path": "system", "text": text}])
     if given.method != schemas.VISIT and given.method not in machine.methods():
         text = f"A {machine.title} is tested by {', '.join(machine.methods())}."
         raise Problem(422, "This method is not for this system", errors=[{"path": "method", "text": text}])
@@ -110,6 +113,7 @@ def trail(request: HttpRequest, job_id: UUID, after: Whole = 0, path: str = "") 
             "text": entry.text,
             "unit": entry.unit,
             "source": entry.source,
+            "raw": entry.raw,
             "supersedes": entry.supersedes,
             "undoes": entry.undoes,
             "who": str(entry.who),

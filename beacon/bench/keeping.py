@@ -42,6 +42,7 @@ class Sent:
     unit: str = ""
     source: str = Entry.Source.TYPED
     steady: bool | None = None
+    raw: str = ""
     supersedes: uuid.UUID | None = None
     undoes: bool = False
     at: datetime.datetime | None = None
@@ -185,6 +186,7 @@ def _store(user: Person, job: Job, before: Moment, fresh: list[Sent]) -> Moment:
             unit=one.unit,
             source=one.source,
             steady=one.steady,
+            raw=one.raw if one.source == Entry.Source.CAPTURED else "",
             supersedes=one.supersedes,
             undoes=one.undoes,
             who=user,
@@ -242,7 +244,7 @@ def _why_not(user: Person, job: Job, order: Parts, one: Sent, opening: bool) -> 
         return "This job is closed: what it says can no longer change. Open a new job on the system."
     if place(order, one.path) is None:
         return f"“{one.path}” is no place in a job of this kind."
-    if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit):
+    if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit) or not fit(one.raw):
         return "That is too long, or holds a character that cannot be kept: at most 2000 characters of text."
     if one.undoes and not _there(job, one):
         return "There is nothing there to take back."
@@ -252,7 +254,7 @@ def _why_not(user: Person, job: Job, order: Parts, one: Sent, opening: bool) -> 
     if _names_a_reference(one):
         # Whatever it came from: nobody names what is another organisation's.
         found = Reference.objects.filter(organisation=organisation, id=_uuid(one.text)).first()
-        if found is None:
+        if found is None or (found.practice and not job.practice):
             return "This reference is not in the list."
         if found.system_id == job.channel.system_id:
             return "A system is no reference for itself. Name another."

@@ -77,7 +77,10 @@ class Job(models.Model):
 
 
 class Entry(models.Model):
-    """One thing that was typed, ticked or captured. The database refuses to change or remove it."""
+    """One thing that was typed, ticked or captured; `raw` is the line that it was captured from, as it came.
+
+    The database refuses to change or remove it.
+    """
 
     class Source(models.TextChoices):
         TYPED = "typed"
@@ -93,6 +96,7 @@ class Entry(models.Model):
     unit = models.CharField(max_length=12, blank=True)
     source = models.CharField(max_length=10, choices=Source, default=Source.TYPED)
     steady = models.BooleanField(null=True)
+    raw = models.CharField(max_length=200, blank=True)
     supersedes = models.UUIDField(null=True, blank=True)
     undoes = models.BooleanField(default=False)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")

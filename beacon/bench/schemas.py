@@ -7,6 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from beacon.entering import Moment
+from beacon.links.schemas import LinkOfJob
 from wary.job.closing import Outcome
 from wary.job.models import Bench, Changes, SectionView, Source
 from wary.methods.method import MethodView
@@ -28,6 +29,7 @@ class EntryIn(BaseModel):
     unit: str = Field("", max_length=12)
     source: Literal["typed", "captured"] = "typed"
     steady: bool | None = None
+    raw: str = Field("", max_length=200)
     supersedes: UUID | None = None
     undoes: bool = False
     at: Moment | None = None
@@ -96,6 +98,7 @@ class JobHead(BaseModel):
     method: str
     occasion_words: str
     practice: bool
+    links: list[LinkOfJob]
     entries: int
 
 
@@ -140,6 +143,7 @@ class TrailEntry(BaseModel):
     text: str
     unit: str
     source: Source
+    raw: str
     supersedes: UUID | None
     undoes: bool
     who: str

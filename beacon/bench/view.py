@@ -5,6 +5,7 @@ from typing import Any
 from beacon.bench.keeping import Kept
 from beacon.bench.models import Job
 from beacon.bench.standing import Moment, moment_at
+from beacon.links.listed import links_of
 from beacon.people.access import is_lead
 from beacon.people.models import Person
 from wary.fields import OCCASIONS
@@ -43,6 +44,7 @@ def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
             "profile": system.profile.title,
             "usual_mass": machine.usual_mass(system.plates),
         },
+        "links": links_of(system) if job.is_open else [],
         "methods": [all_methods()[key].describe(machine.traits, machine.says) for key in keys],
         "sheet": run_sheet(standing),
         "opened_by": str(job.opened_by),

@@ -7,10 +7,11 @@ from typing import Any, Literal
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
+from asgiref.sync import sync_to_async
 from django.db import transaction
 from django.db.models import Count, F, Q, QuerySet, Sum
 from django.db.models.functions import TruncDate
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.utils import timezone
 from ninja import Router
 
@@ -18,9 +19,13 @@ from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import open_alone
 from beacon.entering import Whole
+from beacon.links.hub import Where
+from beacon.links.listed import where_of
+from beacon.links.streams import given_back, streamed
 from beacon.loads import schemas
 from beacon.loads.keeping import bring_in, kg_of, locked, next_number, unit_of
 from beacon.loads.models import Load, LoadChange
+from beacon.loads.watching import Watched, told, watched
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
 from beacon.people.rates import limited
@@ -115,6 +120,24 @@ def begin(request: HttpRequest, system_id: UUID, given: schemas.LoadIn) -> tuple
         operator=given.operator.strip() or str(user), destination=given.destination.strip(), material=given.material.strip(),
     )  # fmt: skip
     return 201, _view(load)
+
+
+@router.get("systems/{system_id}/loads/live", response={200: str})
+async def live(request: HttpRequest, system_id: UUID, link: UUID, channel: UUID | None = None) -> StreamingHttpResponse:
+    """A live weight as server-sent events; loads begin and end by its steady changes for as long as this is open."""
+
+    def found() -> tuple[Where, Watched]:
+        try:
+            user = person(request)
+            system = _system(request, system_id)
+            link_of = system.links.filter(id=link).first()
+            if link_of is None:
+                raise Http404
+            return where_of(link_of), watched(_channel(system, channel), user)
+        finally:
+            given_back()
+
+    return streamed(told(*await sync_to_async(found)()))
 
 
 @router.patch("loads/{load_id}", response={200: schemas.LoadView, 422: ProblemDocument})

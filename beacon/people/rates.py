@@ -21,6 +21,7 @@ MOST = {
     "files to bring in": 300,
     "walks along the chain": 6,
     "sign-ins": 60,
+    "readings gathered": 600,
 }
 """What is counted, and how often it may be asked for in ten minutes."""
 

@@ -46,7 +46,7 @@ def _known(system: System) -> Known:
 
 
 def _references(user: Person) -> list[Reference]:
-    return list(Reference.objects.filter(organisation__in=works_in(user)).select_related("system"))
+    return list(Reference.objects.filter(organisation__in=works_in(user), practice=False).select_related("system"))
 
 
 @router.get("round", response=schemas.RoundView)
@@ -171,7 +171,7 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
         raise Problem(422, "No such month", errors=[{"path": "month_of", "text": text}]) from None
     here = organisation(user)
     listed = list(own_systems(user).filter(practice=False, site__organisation=here))
-    return month(listed, known_of(listed), list(Reference.objects.filter(organisation=here)), first_day)
+    return month(listed, known_of(listed), list(Reference.objects.filter(organisation=here, practice=False)), first_day)
 
 
 @router.get("due-dates", response=list[schemas.DueDate])
@@ -242,7 +242,7 @@ def read_feed(request: HttpRequest, secret: str) -> HttpResponse:
         raise Problem(410, "This link was revoked", "Make a new one on the calendar's page, and take this one away.")
     listed = list(systems(found.person).filter(site__organisation=found.organisation))
     leads = works_in(found.person).filter(pk=found.organisation_id).exists()
-    references = list(Reference.objects.filter(organisation=found.organisation)) if leads else []
+    references = list(Reference.objects.filter(organisation=found.organisation, practice=False)) if leads else []
     content = feed(items(listed, known_of(listed), references), f"{found.organisation}: round")
     mark = f'"{hashlib.sha256(content).hexdigest()[:32]}"'
     Feed.objects.filter(pk=found.pk).update(asked_at=timezone.now())

@@ -77,7 +77,8 @@ class Reference(models.Model):
 
     `nominal` is the mass of the weights, `tare` that of the container; `uncertainty` is expanded,
     relative for a scale, a mass or relative for weights. `weights` are those of a set, one by one.
-    A `system` hands down what its last record says of it, as it stands when it is named.
+    A `system` hands down what its last record says of it, as it stands when it is named. One of
+    `practice` belongs to a stand-in, and is not listed among the others.
     """
 
     class Kind(models.TextChoices):
@@ -102,6 +103,7 @@ class Reference(models.Model):
     label = models.CharField(max_length=40, blank=True)
     weights = models.JSONField(default=list, blank=True)
     system = models.OneToOneField("System", models.CASCADE, null=True, blank=True, related_name="as_reference")
+    practice = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["kind", "name"]

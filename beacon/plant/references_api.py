@@ -24,7 +24,8 @@ CHECKS = 200
 @router.get("references", response=list[schemas.ReferenceView])
 def references(request: HttpRequest) -> list[Answer]:
     """The references of the organisations that this person works in."""
-    found = Reference.objects.filter(organisation=organisation(person(request))).select_related("system")
+    own = organisation(person(request))
+    found = Reference.objects.filter(organisation=own, practice=False).select_related("system")
     latest = CheckMass.objects.filter(reference__in=found).order_by("reference_id", "-at").distinct("reference_id")
     checks = {check.reference_id: check for check in latest}
     return [reference_view(reference, checks.get(reference.id)) for reference in found]

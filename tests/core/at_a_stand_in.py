@@ -2,8 +2,9 @@
 
 from typing import Any
 
+from wary.live import Live
 from wary.simulators import STAND_INS
-from wary.simulators.stand_in import Action, Live, StandIn, Truth
+from wary.simulators.stand_in import Action, StandIn, Truth
 
 
 class Session:

@@ -3,8 +3,9 @@
 import statistics
 import unittest
 
+from wary.live import Live
 from wary.simulators.belt import FAULTS, Belt, Following
-from wary.simulators.stand_in import Action, Live
+from wary.simulators.stand_in import Action
 
 
 def readout(live: Live, key: str) -> float:

@@ -83,7 +83,7 @@ class Streams(TransactionTestCase):
     def test_many_open_streams_starve_nobody_and_hold_no_connection(self) -> None:
         made = Plant("Gannet Ness")
         self.client.force_login(made.technician)
-        practice = self.client.post("/api/practice").json()["id"]
+        practice = self.client.post("/api/practice?kind=belt").json()["id"]
         with served() as address:
             typist = Typist(address, made.technician.username, PASSWORD, str(made.job().id))
             typist.sign_in()

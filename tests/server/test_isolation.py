@@ -8,10 +8,11 @@ from django.http import HttpResponse
 
 from beacon.api import api
 from beacon.bench.models import Entry, Job
+from beacon.links.models import Link
 from beacon.loads.models import Load
 from beacon.people.models import Device, Membership, Role
 from beacon.plant.models import Cell, Event, Site
-from beacon.practice.models import Practice
+from beacon.practice.models import Practice, ScenarioSet
 from beacon.records.models import Record
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, runs
@@ -32,6 +33,9 @@ BODIES: dict[tuple[str, str], Any] = {
         "mass": "1 kg",
         "shown": "1 kg",
     },
+    ("put", "/api/links/{link_id}"): {"name": "x", "way": "serial"},
+    ("put", "/api/links/{link_id}/pattern"): {"lines": []},
+    ("post", "/api/links/{link_id}/read"): {"lines": []},
     ("put", "/api/systems/{system_id}/plan"): {"day": "2099-01-01"},
     ("post", "/api/records/{record_id}/put-right"): {"reason": "wrong ticket"},
 }
@@ -53,7 +57,7 @@ class Isolation(PlantTestCase):
         channel = self.other.system.channels.get()
         Cell.objects.create(channel=channel, place=1, label="theirs")
         Event.objects.create(system=self.other.system, kind="idler", at=self.record.sealed_at, who=self.other.lead)
-        practice = self.send("/api/practice", {}, client)
+        practice = self.send("/api/practice?kind=belt", {}, client)
         self.assertEqual(practice.status_code, 201)
         self.practice = practice.json()["id"]
         self.cart = self.other.add_system("Trailer", "cart", "load-cart", {})
@@ -64,6 +68,9 @@ class Isolation(PlantTestCase):
         )
         self.assertEqual(paper.status_code, 201, paper.content)
         feed = self.send("/api/feeds", {}, client).json()
+        link = Link.objects.create(organisation=self.other.organisation, name="theirs", host="127.0.0.1", address="127.0.0.1", port=1, changed_by=self.other.lead)  # fmt: skip
+        link.systems.add(self.cart)
+        scenarios = ScenarioSet.objects.create(organisation=self.other.organisation, name="theirs", given_by=self.other.lead)  # fmt: skip
         device = Device.objects.create(person=self.other.technician, session_key="theirs")
         self.ids = {
             "feed_id": feed["id"],
@@ -76,6 +83,8 @@ class Isolation(PlantTestCase):
             "record_id": str(self.record.id),
             "username": self.other.lead.username,
             "load_id": str(load.json()["id"]),
+            "link_id": str(link.id),
+            "set_id": str(scenarios.id),
         }
 
     def urls(self) -> list[tuple[str, str, str]]:
@@ -93,7 +102,14 @@ class Isolation(PlantTestCase):
                 if name == "channel_id" and "card" in path:
                     given = str(self.cart.channels.get().id)
                 url = url.replace(f"{{{name}}}", given)
-            found += [(method, path, url + ("?list=runs" if path.endswith("/rows") else "")) for method in methods]
+            more = (
+                "?list=runs"
+                if path.endswith("/rows")
+                else f"?link={self.ids['link_id']}"
+                if "/loads/live" in path
+                else ""
+            )
+            found += [(method, path, url + more) for method in methods]
         return found
 
     def ask(self, client: Any, method: str, path: str, url: str) -> HttpResponse:

@@ -9,6 +9,7 @@ in kg, times in s.
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from wary.live import Readout
 from wary.simulators.stand_in import (
     Action,
     Control,
@@ -16,7 +17,6 @@ from wary.simulators.stand_in import (
     Hidden,
     Lagged,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
+from wary.live import Live, Readout
 from wary.simulators.stand_in import (
     KEY,
     SKIP,
@@ -20,9 +21,7 @@ from wary.simulators.stand_in import (
     Control,
     Followed,
     Hidden,
-    Live,
     OnRecord,
-    Readout,
     Scale,
     StandIn,
     Ticket,
@@ -411,6 +410,11 @@ class Chain(Belt):
         Control(name="release", group="weigh", words="Let go", does="press"),
     )  # fmt: skip
     capacity: ClassVar[float] = 100.0
+
+    @classmethod
+    def on_record(cls) -> OnRecord:
+        cells = {"cells": ("left", "right"), "cell_capacity": f"{cls.capacity:g} kg", "cell_sensitivity": "2 mV/V"}
+        return super().on_record().model_copy(update=cells)
 
     def cells(self, on_it: float, pressed: int, t: float) -> tuple[Readout, ...]:
         found = []

@@ -6,6 +6,7 @@ Loads come from a hopper and are weighed again on a ground scale. Masses in kg, 
 from collections.abc import Sequence
 from typing import ClassVar
 
+from wary.live import Readout
 from wary.simulators.cells import (
     CELL_FAULTS,
     LOW,
@@ -22,7 +23,6 @@ from wary.simulators.stand_in import (
     Action,
     Control,
     Hidden,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
+from wary.live import Readout
 from wary.simulators.stand_in import (
     KEY,
     Action,
@@ -19,7 +20,6 @@ from wary.simulators.stand_in import (
     Hidden,
     Lagged,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,
@@ -270,6 +270,9 @@ class OnCells(Folded[Standing]):
             material=build.material,
             plates=cls.plates_of(build),
             channel=build.channel,
+            cells=tuple(str(number) for number in range(1, build.cells + 1)),
+            cell_capacity=f"{build.cell_capacity:g} kg",
+            cell_sensitivity=f"{build.sensitivity:g} mV/V",
             factor=f"{build.factor:.{build.decimals}f}",
             factor_decimals=build.decimals,
             reference=build.reference,

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from wary.live import Readout
 from wary.simulators.stand_in import (
     Action,
     Control,
@@ -11,7 +12,6 @@ from wary.simulators.stand_in import (
     Hidden,
     Lagged,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from wary.live import Readout
 from wary.simulators.metering import SHORT
 from wary.simulators.stand_in import (
     KEY,
@@ -12,7 +13,6 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
+from wary.live import Readout
 from wary.quantities import round_half_up
 from wary.simulators.stand_in import (
     Action,
@@ -19,7 +20,6 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from wary.live import Readout
 from wary.simulators.metering import SHORT, GateSpreader
 from wary.simulators.stand_in import (
     Action,
@@ -10,7 +11,6 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
+from wary.live import Readout
 from wary.simulators.stand_in import (
     KEY,
     Action,
@@ -15,7 +16,6 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

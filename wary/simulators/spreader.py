@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from wary.live import Readout
 from wary.simulators.metering import SHORT
 from wary.simulators.stand_in import (
     KEY,
@@ -11,7 +12,6 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     OnRecord,
-    Readout,
     Scale,
     Ticket,
     TicketFigure,

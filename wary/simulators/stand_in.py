@@ -15,6 +15,8 @@ from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 from pydantic import BaseModel
 
+from wary.live import Live, Readout
+
 Group = Literal["run", "load", "weigh", "set", "fault-finding", "time"]
 Right = Literal["leave", "adjust", "find-fault"]
 Level = Literal["easy", "fair", "hard"]
@@ -42,40 +44,6 @@ class Control(BaseModel):
     figure: float = 0.0
     typed: bool = False
     unit: str = ""
-
-
-class Readout(BaseModel):
-    """A figure on the display: as text, as a number in its unit, steady or not.
-
-    `into` names the inputs that it can be captured into (`list.key` where a key alone would be
-    another list's too), `capture` the text that then goes in. `of` is the row that it belongs to,
-    by what its first column says: a group, a cell, a grade. `fault` says in a sentence why it
-    cannot be captured now; then nothing fits. `caution` is said beside it and hinders nothing.
-    """
-
-    key: str
-    title: str
-    text: str
-    value: float
-    unit: str
-    steady: bool
-    into: tuple[str, ...] = ()
-    capture: str
-    of: str = ""
-    fault: str = ""
-    caution: str = ""
-
-
-class Live(BaseModel):
-    """What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
-
-    `raw` is the line that an instrument sent, as it came.
-    """
-
-    at: float
-    readouts: tuple[Readout, ...]
-    offers: tuple[str, ...] = ()
-    raw: str = ""
 
 
 class Scale(BaseModel):
@@ -359,6 +327,9 @@ class OnRecord(BaseModel):
     factor_decimals: int = 4
     zero: str = ""
     figures: dict[str, str | int | float] = {}
+    cells: tuple[str, ...] = ()
+    cell_capacity: str = ""
+    cell_sensitivity: str = ""
     reference: str
     reference_kind: Literal["scale", "weights"] = "scale"
     reference_division: str = ""

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar
 
+from wary.live import Readout
 from wary.simulators.cells import (
     CORNER,
     IN_ORDER,
@@ -20,7 +21,7 @@ from wary.simulators.cells import (
     presses,
     put,
 )
-from wary.simulators.stand_in import Control, Hidden, Readout, Scale, readout
+from wary.simulators.stand_in import Control, Hidden, Scale, readout
 
 
 class Platform(OnCells):

@@ -630,6 +630,170 @@ export interface paths {
         patch: operations["beacon_plant_channels_api_change_channel"];
         trace?: never;
     };
+    "/api/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Links
+         * @description The instruments on the line of the organisation at hand.
+         */
+        get: operations["beacon_links_api_links"];
+        put?: never;
+        /**
+         * Register
+         * @description Registers an instrument; only a lead may. Its host is looked up now, and reached there for good.
+         */
+        post: operations["beacon_links_api_register"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Changes an instrument; only a lead may.
+         */
+        put: operations["beacon_links_api_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Teach
+         * @description Keeps what was pointed at on a captured line; without a pattern the instrument speaks the simple format. Only a lead may.
+         */
+        put: operations["beacon_links_api_teach"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Lines
+         * @description What is pointed at, tried on lines at once; nothing is kept.
+         */
+        post: operations["beacon_links_api_try_lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description An instrument's readings as server-sent events, until the reader goes away or ten minutes are over.
+         */
+        get: operations["beacon_links_api_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lines
+         * @description The lines that an instrument sent last, as they came; waits a moment for some.
+         */
+        get: operations["beacon_links_api_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Lines
+         * @description What lines say that a technician's browser read on a serial port, by the pattern of that instrument.
+         */
+        post: operations["beacon_links_api_read_lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/gathered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gather
+         * @description What a run of readings over time comes to: how many, mean, spread.
+         */
+        post: operations["beacon_links_api_gather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1309,6 +1473,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/loads/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description A live weight as server-sent events; loads begin and end by its steady changes for as long as this is open.
+         */
+        get: operations["beacon_loads_api_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/loads/{load_id}": {
         parameters: {
             query?: never;
@@ -1672,7 +1856,8 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description Begins a visit on a stand-in whose hidden state is drawn at random.
+         * @description Begins a visit on a stand-in whose hidden state is drawn at random; `again` takes that of an earlier practice,
+         *     `scenario` that of a set that was given to this person.
          */
         post: operations["beacon_practice_api_begin"];
         delete?: never;
@@ -1690,7 +1875,7 @@ export interface paths {
         };
         /**
          * Stand In
-         * @description What can be done to the stand-in of a practice job.
+         * @description What can be done to the stand-in of a practice job, and where it can be weighed.
          */
         get: operations["beacon_practice_api_stand_in"];
         put?: never;
@@ -1716,7 +1901,7 @@ export interface paths {
         put?: never;
         /**
          * Ticket
-         * @description What the outside scale prints for what was delivered since the last ticket.
+         * @description What an outside scale prints now; without a name it is the first that stands there.
          */
         post: operations["beacon_practice_api_ticket"];
         delete?: never;
@@ -1754,12 +1939,112 @@ export interface paths {
         };
         /**
          * Truth
-         * @description What was true of the stand-in, once the practice is closed.
+         * @description What was true of the stand-in, once the practice is closed, beside what was done step by step.
          */
         get: operations["beacon_practice_api_truth"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description What can be practised, what was given to this person, and their latest.
+         */
+        get: operations["beacon_practice_learning_api_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/fares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How One Fares
+         * @description What somebody is good at and what they miss; of others only a lead may ask.
+         */
+        get: operations["beacon_practice_learning_api_how_one_fares"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/led": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Led
+         * @description How the people of the organisation fare, and the sets that were given; only for leads.
+         */
+        get: operations["beacon_practice_learning_api_led"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description Gives a set of scenarios to people; what is hidden is drawn now, and is the same for all of them. Only a lead may.
+         */
+        post: operations["beacon_practice_learning_api_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/sets/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Takes a set back: nobody begins it any more; what was practised stays. Only a lead may.
+         */
+        delete: operations["beacon_practice_learning_api_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3382,6 +3667,371 @@ export interface components {
             /** Copy Of */
             copy_of?: string | null;
         };
+        /**
+         * LinkView
+         * @description An instrument on the line as a lead sees it; `systems` are those that take their readings from it.
+         */
+        LinkView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "network" | "serial";
+            /** Baud */
+            baud: number;
+            /** Host */
+            host: string;
+            /** Address */
+            address: string | null;
+            /** Port */
+            port: number;
+            pattern: components["schemas"]["Pattern"] | null;
+            /** Unit */
+            unit: string;
+            /** Most */
+            most: string;
+            /** Off */
+            off: boolean;
+            /** Systems */
+            systems: string[];
+            /** Changed By */
+            changed_by: string;
+        };
+        /**
+         * Pattern
+         * @description What was pointed at on a captured line: places of the figure, and of unit, sign and steadiness where it has them.
+         *
+         *     `fixed_unit` stands for a line without a unit; `steady_is` is what a line says at that place when
+         *     the figure stands, and `minus` what it says at the sign's place below zero.
+         */
+        Pattern: {
+            /** Line */
+            line: string;
+            /** Figure */
+            figure: [
+                number,
+                number
+            ];
+            /** Unit */
+            unit?: [
+                number,
+                number
+            ] | null;
+            /** Sign */
+            sign?: [
+                number,
+                number
+            ] | null;
+            /** Steady */
+            steady?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Fixed Unit
+             * @default
+             */
+            fixed_unit: string;
+            /**
+             * Steady Is
+             * @default
+             */
+            steady_is: string;
+            /**
+             * Minus
+             * @default -
+             */
+            minus: string;
+        };
+        /**
+         * LinkIn
+         * @description An instrument as a lead registers it.
+         */
+        LinkIn: {
+            /** Name */
+            name: string;
+            /**
+             * Way
+             * @default network
+             * @enum {string}
+             */
+            way: "network" | "serial";
+            /**
+             * Host
+             * @default
+             */
+            host: string;
+            /**
+             * Port
+             * @default 0
+             */
+            port: number;
+            /**
+             * Baud
+             * @default 9600
+             * @enum {integer}
+             */
+            baud: 1200 | 2400 | 4800 | 9600 | 19200 | 38400 | 57600 | 115200;
+            /**
+             * Most
+             * @default
+             */
+            most: string;
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * Systems
+             * @default []
+             */
+            systems: string[];
+        };
+        /**
+         * TeachIn
+         * @description What was pointed at, to be tried on lines; without a pattern they are read in the simple format.
+         */
+        TeachIn: {
+            pattern?: components["schemas"]["Pattern"] | null;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: string[];
+        };
+        /**
+         * Fault
+         * @description What is wrong with a pattern: which part of it, and in a sentence what to do.
+         */
+        Fault: {
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LineRead
+         * @description What a line says: a name, a figure as text and number, its unit, steady or not (None: it does not say).
+         *
+         *     `fault` is a sentence where it says that there is no figure; then there is none.
+         */
+        LineRead: {
+            /**
+             * Name
+             * @default weight
+             */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Value
+             * @default 0
+             */
+            value: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Steady */
+            steady?: boolean | null;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+        };
+        /**
+         * Token
+         * @description A piece of a line that can be pointed at: its place, its text, and what it looks like.
+         */
+        Token: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Text */
+            text: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "figure" | "word" | "sign" | "space" | "other";
+        };
+        /**
+         * Tried
+         * @description A line and what was made of it, or why nothing was.
+         */
+        Tried: {
+            /** Line */
+            line: string;
+            read?: components["schemas"]["LineRead"] | null;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+        };
+        /**
+         * TriedView
+         * @description The pieces of the line that is pointed at, what is wrong with the pattern, and what it makes of the lines.
+         */
+        TriedView: {
+            /** Tokens */
+            tokens: components["schemas"]["Token"][];
+            /** Faults */
+            faults: components["schemas"]["Fault"][];
+            /** Tried */
+            tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * CameView
+         * @description The lines that came last, the newest at the end, or why none does.
+         */
+        CameView: {
+            /** Lines */
+            lines: string[];
+            /** Fault */
+            fault: string;
+            /** Flooded */
+            flooded: boolean;
+        };
+        /**
+         * Live
+         * @description What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
+         *
+         *     `raw` is the line that an instrument sent, as it came; `fault` is said where nothing can be
+         *     made of it.
+         */
+        Live: {
+            /** At */
+            at: number;
+            /** Readouts */
+            readouts: components["schemas"]["Readout"][];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: string[];
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+        };
+        /**
+         * Readout
+         * @description A figure on the display: as text, as a number in its unit, steady or not.
+         *
+         *     `into` names the inputs that it can be captured into (`list.key` where a key alone would be
+         *     another list's too), `capture` the text that then goes in. `of` is the row that it belongs to,
+         *     by what its first column says: a group, a cell, a grade. `fault` says in a sentence why it
+         *     cannot be captured now; then nothing fits. `caution` is said beside it and hinders nothing.
+         *     `raw` is the line of an instrument that said it.
+         */
+        Readout: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Steady */
+            steady: boolean;
+            /**
+             * Into
+             * @default []
+             */
+            into: string[];
+            /** Capture */
+            capture: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
+        };
+        /**
+         * ReadIn
+         * @description Lines that a browser read on a serial port, oldest first, each with when it came (s on the page's clock).
+         */
+        ReadIn: {
+            /** Lines */
+            lines: [
+                number,
+                string
+            ][];
+        };
+        /**
+         * Gathered
+         * @description A run of readings over time: how many, mean, spread (largest less smallest), standard deviation where there are two.
+         *
+         *     `capture` is the mean as it goes into a field, with one decimal more than the display has: a mean
+         *     of many says more than one of them. `moving` says how many were not steady.
+         */
+        Gathered: {
+            /** Count */
+            count: number;
+            /** Mean */
+            mean: number;
+            /** Spread */
+            spread: number;
+            /** Deviation */
+            deviation: number | null;
+            /** Unit */
+            unit: string;
+            /** Capture */
+            capture: string;
+            /** Moving */
+            moving: number;
+        };
+        /**
+         * GatherIn
+         * @description A run of readings: each its text as shown, its unit, and whether it was steady.
+         */
+        GatherIn: {
+            /** Readings */
+            readings: [
+                string,
+                string,
+                boolean
+            ][];
+        };
         /** AssessmentView */
         AssessmentView: {
             /**
@@ -3887,6 +4537,8 @@ export interface components {
             occasion_words: string;
             /** Practice */
             practice: boolean;
+            /** Links */
+            links: components["schemas"]["LinkOfJob"][];
             /** Entries */
             entries: number;
             /** Fields */
@@ -4043,6 +4695,26 @@ export interface components {
              * @default largest load
              */
             to_text: string;
+        };
+        /**
+         * LinkOfJob
+         * @description An instrument on the line as a bench names it.
+         */
+        LinkOfJob: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "network" | "serial";
+            /** Baud */
+            baud: number;
         };
         /**
          * Load
@@ -4829,6 +5501,11 @@ export interface components {
             source: "typed" | "captured";
             /** Steady */
             steady?: boolean | null;
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
             /** Supersedes */
             supersedes?: string | null;
             /**
@@ -4859,6 +5536,8 @@ export interface components {
              * @enum {string}
              */
             source: "typed" | "captured" | "imported" | "record";
+            /** Raw */
+            raw: string;
             /** Supersedes */
             supersedes: string | null;
             /** Undoes */
@@ -6261,54 +6940,33 @@ export interface components {
             unit: string;
         };
         /**
+         * Scale
+         * @description An outside scale: its name, and what one presses to weigh on it.
+         */
+        Scale: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * StandInView
-         * @description What a stand-in tells of itself: its controls.
+         * @description What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over.
          */
         StandInView: {
             /** Controls */
             controls: components["schemas"]["Control"][];
-        };
-        /**
-         * Live
-         * @description What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
-         */
-        Live: {
-            /** At */
-            at: number;
-            /** Readouts */
-            readouts: components["schemas"]["Readout"][];
+            /** Scales */
+            scales: components["schemas"]["Scale"][];
+            /** Told */
+            told: string;
             /**
-             * Offers
-             * @default []
+             * Level
+             * @enum {string}
              */
-            offers: string[];
-        };
-        /**
-         * Readout
-         * @description A figure on the display: as text, as a number in its unit, steady or not.
-         *
-         *     `into` names the inputs that it can be captured into, `capture` the text that then goes in.
-         */
-        Readout: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Text */
-            text: string;
-            /** Value */
-            value: number;
-            /** Unit */
-            unit: string;
-            /** Steady */
-            steady: boolean;
-            /**
-             * Into
-             * @default []
-             */
-            into: string[];
-            /** Capture */
-            capture: string;
+            level: "" | "easy" | "fair" | "hard";
+            /** Minutes */
+            minutes: number;
         };
         /**
          * ActIn
@@ -6335,7 +6993,7 @@ export interface components {
         };
         /**
          * TicketFigure
-         * @description One figure of a ticket, and the input of a run that it belongs into.
+         * @description One figure of a ticket, and the input that it belongs into; `of` is the row, where it is another than that in hand.
          */
         TicketFigure: {
             /** Into */
@@ -6344,26 +7002,348 @@ export interface components {
             text: string;
             /** Unit */
             unit: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+        };
+        /**
+         * JudgedView
+         * @description One decision: what it is called, whether it was right, and why.
+         */
+        JudgedView: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "found" | "left-alone" | "put-right" | "not-hidden" | "enough" | "proved" | "time";
+            /** Title */
+            title: string;
+            /** Right */
+            right: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Told
+         * @description One thing at a time (s on the machine's clock): done at the stand-in, written down, or said by the call.
+         *
+         *     `call` stands where the call became another; `known` marks the first at which the right decision
+         *     could have been known.
+         */
+        Told: {
+            /** At */
+            at: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "did" | "wrote" | "said";
+            /** Words */
+            words: string;
+            /** Call */
+            call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+            /**
+             * Known
+             * @default false
+             */
+            known: boolean;
         };
         /**
          * TruthView
-         * @description What was true of the stand-in, and how what was done stands beside it.
+         * @description What was true of a stand-in, how what was done stands beside it, and when it could have been known.
          */
         TruthView: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** System */
+            system: string;
+            /** Kind */
+            kind: string;
+            /** Seed */
+            seed: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "" | "easy" | "fair" | "hard";
             /** Fault */
             fault: string;
             /** Text */
             text: string;
-            /** Right Factor */
-            right_factor: number | null;
-            /** May Adjust */
-            may_adjust: boolean;
+            /** Sign */
+            sign: string;
+            /**
+             * Right
+             * @enum {string}
+             */
+            right: "leave" | "adjust" | "find-fault";
+            /** Right Figure */
+            right_figure: string;
             /** Verdict */
             verdict: string;
-            /** Lines */
-            lines: string[];
             /** Good */
             good: boolean;
+            /** Judged */
+            judged: components["schemas"]["JudgedView"][];
+            /** Rows */
+            rows: components["schemas"]["Told"][];
+            /** Known */
+            known: string;
+        };
+        /**
+         * GivenView
+         * @description A set of scenarios that a lead gave to me.
+         */
+        GivenView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Given By */
+            given_by: string;
+            /** Until */
+            until: string | null;
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioRow"][];
+        };
+        /**
+         * KindView
+         * @description A kind of machine to practise on: how many states it can be in, and how one fared on it.
+         */
+        KindView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** States */
+            states: {
+                [key: string]: number;
+            };
+            /** Minutes */
+            minutes: number;
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * PracticeRow
+         * @description A practice in a list: on what, how hard, and what it came to where it is closed.
+         */
+        PracticeRow: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "" | "easy" | "fair" | "hard";
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Open */
+            open: boolean;
+            /** Abandoned */
+            abandoned: boolean;
+            /** Good */
+            good: boolean | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * PracticeView
+         * @description The practice page: what can be practised, what was given to me, and my latest.
+         */
+        PracticeView: {
+            /** Kinds */
+            kinds: components["schemas"]["KindView"][];
+            /** Given */
+            given: components["schemas"]["GivenView"][];
+            /** Mine */
+            mine: components["schemas"]["PracticeRow"][];
+            /** May Lead */
+            may_lead: boolean;
+        };
+        /**
+         * ScenarioRow
+         * @description One machine of a set that was given to me, and my practice on it.
+         */
+        ScenarioRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "easy" | "fair" | "hard";
+            practice: components["schemas"]["PracticeRow"] | null;
+        };
+        /**
+         * DecisionCount
+         * @description How often a decision was right, of how often it was asked.
+         */
+        DecisionCount: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "found" | "left-alone" | "put-right" | "not-hidden" | "enough" | "proved" | "time";
+            /** Title */
+            title: string;
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * FaresView
+         * @description How somebody fares: by decision, by kind of machine, and what is missed most.
+         */
+        FaresView: {
+            /** Name */
+            name: string;
+            /** Practices */
+            practices: number;
+            /** Right */
+            right: number;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionCount"][];
+            /** Kinds */
+            kinds: components["schemas"]["KindCount"][];
+            /** Missed */
+            missed: string[];
+            /** Latest */
+            latest: components["schemas"]["PracticeRow"][];
+        };
+        /**
+         * KindCount
+         * @description How often a practice on this kind of machine was right.
+         */
+        KindCount: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * LearnerRow
+         * @description Somebody of the organisation, and how they fare.
+         */
+        LearnerRow: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Practices */
+            practices: number;
+            /** Right */
+            right: number;
+            /** Missed */
+            missed: string[];
+        };
+        /**
+         * LedView
+         * @description What a lead sees of the practice of their people.
+         */
+        LedView: {
+            /** People */
+            people: components["schemas"]["LearnerRow"][];
+            /** Sets */
+            sets: components["schemas"]["SetView"][];
+        };
+        /**
+         * SetProgress
+         * @description How far somebody is with a set.
+         */
+        SetProgress: {
+            /** Username */
+            username: string;
+            /** Name */
+            name: string;
+            /** Done */
+            done: number;
+            /** Right */
+            right: number;
+            /** Rows */
+            rows: (components["schemas"]["PracticeRow"] | null)[];
+        };
+        /**
+         * SetView
+         * @description A set as the lead who gave it sees it.
+         */
+        SetView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Given By */
+            given_by: string;
+            /**
+             * Given At
+             * Format: date-time
+             */
+            given_at: string;
+            /** Until */
+            until: string | null;
+            /** Scenarios */
+            scenarios: string[];
+            /** People */
+            people: components["schemas"]["SetProgress"][];
+        };
+        /**
+         * ScenarioIn
+         * @description A machine to be in a set; its hidden state is drawn.
+         */
+        ScenarioIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Level
+             * @default fair
+             * @enum {string}
+             */
+            level: "easy" | "fair" | "hard";
+        };
+        /**
+         * SetIn
+         * @description A set of scenarios for people of the organisation, by the names that they sign in with.
+         */
+        SetIn: {
+            /** Name */
+            name: string;
+            /** People */
+            people: string[];
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioIn"][];
+            /** Until */
+            until?: string | null;
         };
     };
     responses: never;
@@ -10328,6 +11308,1030 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChannelView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"][];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_register: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_teach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeachIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_try_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeachIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_read_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Live"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_links_api_gather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatherIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gathered"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -14642,6 +16646,121 @@ export interface operations {
             };
         };
     };
+    beacon_loads_api_live: {
+        parameters: {
+            query: {
+                link: string;
+                channel?: string | null;
+            };
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     beacon_loads_api_change: {
         parameters: {
             query?: never;
@@ -16910,8 +19029,12 @@ export interface operations {
     beacon_practice_api_begin: {
         parameters: {
             query?: {
+                kind?: string;
+                level?: "" | "easy" | "fair" | "hard";
                 seed?: number | null;
                 fault?: string;
+                again?: string | null;
+                scenario?: string | null;
             };
             header?: never;
             path?: never;
@@ -16991,13 +19114,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description Some fields cannot be read or kept; each by its path */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Too often; try again later */
@@ -17201,13 +19324,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description It is not as the request takes it to be */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description More than is taken at once */
@@ -17250,7 +19373,9 @@ export interface operations {
     };
     beacon_practice_api_ticket: {
         parameters: {
-            query?: never;
+            query?: {
+                scale?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -17313,13 +19438,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description It is not as the request takes it to be */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description More than is taken at once */
@@ -17331,13 +19456,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description Some fields cannot be read or kept; each by its path */
+            /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Too often; try again later */
@@ -17544,6 +19669,562 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_learning_api_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_learning_api_how_one_fares: {
+        parameters: {
+            query?: {
+                username?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaresView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_learning_api_led: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_learning_api_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_learning_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description More than is taken at once */

@@ -1,0 +1,197 @@
+"""What the practice API takes and answers."""
+
+import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import BaseModel, Field
+
+from wary.job.story import Told
+from wary.simulators.score import Decision
+from wary.simulators.stand_in import Control, Level, Right, Scale
+
+LevelAsked = Literal["", "easy", "fair", "hard"]
+
+
+class ActIn(BaseModel):
+    """Something done to the stand-in now; `skip` jumps so many seconds."""
+
+    what: str = Field(max_length=40)
+    figure: float = Field(0.0, ge=-1e6, le=1e6, allow_inf_nan=False)
+
+
+class StandInView(BaseModel):
+    """What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over."""
+
+    controls: list[Control]
+    scales: list[Scale]
+    told: str
+    level: LevelAsked
+    minutes: int
+
+
+class JudgedView(BaseModel):
+    """One decision: what it is called, whether it was right, and why."""
+
+    decision: Decision
+    title: str
+    right: bool
+    text: str
+
+
+class TruthView(BaseModel):
+    """What was true of a stand-in, how what was done stands beside it, and when it could have been known."""
+
+    job: UUID
+    system: str
+    kind: str
+    seed: int
+    level: LevelAsked
+    fault: str
+    text: str
+    sign: str
+    right: Right
+    right_figure: str
+    verdict: str
+    good: bool
+    judged: list[JudgedView]
+    rows: list[Told]
+    known: str
+
+
+class KindView(BaseModel):
+    """A kind of machine to practise on: how many states it can be in, and how one fared on it."""
+
+    key: str
+    title: str
+    states: dict[Level, int]
+    minutes: int
+    right: int
+    of: int
+
+
+class PracticeRow(BaseModel):
+    """A practice in a list: on what, how hard, and what it came to where it is closed."""
+
+    job: UUID
+    kind: str
+    level: LevelAsked
+    began: datetime.datetime
+    open: bool
+    abandoned: bool
+    good: bool | None
+    verdict: str
+
+
+class ScenarioRow(BaseModel):
+    """One machine of a set that was given to me, and my practice on it."""
+
+    id: UUID
+    kind: str
+    level: Level
+    practice: PracticeRow | None
+
+
+class GivenView(BaseModel):
+    """A set of scenarios that a lead gave to me."""
+
+    id: UUID
+    name: str
+    given_by: str
+    until: datetime.date | None
+    scenarios: list[ScenarioRow]
+
+
+class PracticeView(BaseModel):
+    """The practice page: what can be practised, what was given to me, and my latest."""
+
+    kinds: list[KindView]
+    given: list[GivenView]
+    mine: list[PracticeRow]
+    may_lead: bool
+
+
+class DecisionCount(BaseModel):
+    """How often a decision was right, of how often it was asked."""
+
+    decision: Decision
+    title: str
+    right: int
+    of: int
+
+
+class KindCount(BaseModel):
+    """How often a practice on this kind of machine was right."""
+
+    key: str
+    title: str
+    right: int
+    of: int
+
+
+class FaresView(BaseModel):
+    """How somebody fares: by decision, by kind of machine, and what is missed most."""
+
+    name: str
+    practices: int
+    right: int
+    decisions: list[DecisionCount]
+    kinds: list[KindCount]
+    missed: list[str]
+    latest: list[PracticeRow]
+
+
+class LearnerRow(BaseModel):
+    """Somebody of the organisation, and how they fare."""
+
+    username: str
+    name: str
+    practices: int
+    right: int
+    missed: list[str]
+
+
+class SetProgress(BaseModel):
+    """How far somebody is with a set."""
+
+    username: str
+    name: str
+    done: int
+    right: int
+    rows: list[PracticeRow | None]
+
+
+class SetView(BaseModel):
+    """A set as the lead who gave it sees it."""
+
+    id: UUID
+    name: str
+    given_by: str
+    given_at: datetime.datetime
+    until: datetime.date | None
+    scenarios: list[str]
+    people: list[SetProgress]
+
+
+class LedView(BaseModel):
+    """What a lead sees of the practice of their people."""
+
+    people: list[LearnerRow]
+    sets: list[SetView]
+
+
+class ScenarioIn(Schema):
+    """A machine to be in a set; its hidden state is drawn."""
+
+    kind: Annotated[str, Field(max_length=30)]
+    level: Level = "fair"
+
+
+class SetIn(Schema):
+    """A set of scenarios for people of the organisation, by the names that they sign in with."""
+
+    name: Annotated[str, Field(max_length=80)]
+    people: Annotated[list[Annotated[str, Field(max_length=150)]], Field(max_length=100)]
+    scenarios: Annotated[list[ScenarioIn], Field(max_length=20)]
+    until: datetime.date | None = None

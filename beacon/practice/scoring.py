@@ -1,0 +1,117 @@
+"""What a closed practice came to, and how somebody fares over all of theirs."""
+
+from collections import Counter
+from collections.abc import Iterable
+from typing import Any
+
+from django.db.models import QuerySet
+
+from beacon.bench.models import Entry
+from beacon.bench.standing import day_of, standing_of, subject_of
+from beacon.people.models import Organisation, Person
+from beacon.practice.models import Practice
+from wary.job.assess import Standing
+from wary.job.places import REFERENCES
+from wary.job.story import MOST_TOLD, Story, clock, story
+from wary.machines import all_machines
+from wary.rules.assessment import FIND_FAULT, Call
+from wary.simulators.score import TITLES, Facts, Score, score
+
+STOPPED = ("out-of-service", "left-for-repair", "abandoned")
+Answer = dict[str, Any]
+
+
+def facts(practice: Practice, standing: Standing) -> Facts:
+    """What was done in a practice that is closed, for its score."""
+    job = practice.job
+    outcome = (job.closing or {}).get("outcome", "")
+    begun = [part for part in standing.parts.values() if part.begun]
+    call: Call = standing.decides.assessment.call
+    if any(part.assessment.call == FIND_FAULT for part in begun):
+        call = FIND_FAULT
+    at = clock(practice.started_at, practice.done)
+    return Facts(
+        call=call,
+        stopped=outcome in STOPPED,
+        unproven=bool(standing.not_valid),
+        read_back=any(part.marks.read_back for part in begun),
+        minutes=at(job.closed_at or job.touched_at) / 60,
+        runs=_readings(practice),
+    )
+
+
+def _readings(practice: Practice) -> int:
+    """Rows that were written down, in whatever list."""
+    written = Entry.objects.filter(job=practice.job, source__in=(Entry.Source.TYPED, Entry.Source.CAPTURED))
+    paths = written.exclude(text="").filter(path__contains=".").values_list("path", flat=True)
+    plain = ("inputs.", "tick.", "caution.", "loose.", f"{REFERENCES}.", "profile.", "row.")
+    rows = {path.rpartition(".")[0] for path in paths if not path.rpartition("/")[2].startswith(plain)}
+    return len(rows)
+
+
+def scored(practice: Practice) -> Score:
+    """The score of a closed practice; what it came to is kept, so that lists need not work it out again."""
+    standing = standing_of(practice.job)
+    machine = practice.machine
+    found = score(machine.truth(practice.done), facts(practice, standing), machine.minutes)
+    kept = {"good": found.good, "verdict": found.verdict, "judged": {one.decision: one.right for one in found.judged}}
+    if practice.scored != kept:
+        practice.scored = kept
+        practice.save(update_fields=["scored"])
+    return found
+
+
+def told(practice: Practice) -> Story:
+    """What was done in a practice, in the order of time."""
+    job = practice.job
+    entries = list(Entry.objects.filter(job=job).select_related("who").order_by("sequence")[: MOST_TOLD + 1])
+    return story(practice.machine, practice.done, entries, subject_of(job), job.parts, day_of(job), practice.started_at)
+
+
+def practices(of: Organisation, who: Person | None = None) -> QuerySet[Practice]:
+    """The practices of an organisation, the latest first; of one person where asked."""
+    found = Practice.objects.filter(job__channel__system__site__organisation=of)
+    if who is not None:
+        found = found.filter(job__opened_by=who)
+    return found.select_related("job__channel__system", "scenario__of").order_by("-started_at")
+
+
+def closed(found: Iterable[Practice]) -> list[Practice]:
+    """Those that are closed, each with its score."""
+    done = [practice for practice in found if not practice.job.is_open]
+    for practice in done:
+        if practice.scored is None:
+            scored(practice)
+    return done
+
+
+def fares(done: Iterable[Practice]) -> Answer:
+    """How somebody fares: by decision and by kind of machine, how often right of how often asked; and what is missed most."""
+    asked: Counter[str] = Counter()
+    right: Counter[str] = Counter()
+    kinds: Counter[str] = Counter()
+    good: Counter[str] = Counter()
+    for practice in done:
+        kept = practice.scored or {}
+        kind = practice.job.channel.system.kind
+        kinds[kind] += 1
+        good[kind] += bool(kept.get("good"))
+        for decision, was_right in kept.get("judged", {}).items():
+            asked[decision] += 1
+            right[decision] += was_right
+    decisions = [
+        {"decision": key, "title": title, "right": right[key], "of": asked[key]}
+        for key, title in TITLES.items()
+        if asked[key]
+    ]
+    missed = sorted((row for row in decisions if row["right"] < row["of"]), key=lambda row: row["right"] / row["of"])  # type: ignore[operator]
+    return {
+        "practices": sum(kinds.values()),
+        "right": sum(good.values()),
+        "decisions": decisions,
+        "kinds": [
+            {"key": key, "title": all_machines()[key].title, "right": good[key], "of": kinds[key]}
+            for key in sorted(kinds, key=lambda key: (good[key] / kinds[key], key))
+        ],
+        "missed": [row["title"] for row in missed[:3]],
+    }

@@ -1,0 +1,141 @@
+"""What was done in a practice, told in the order of time: acts at the stand-in, what was written down, what the call said.
+
+Beside it stands when the right decision could have been known: the first moment at which the
+readings that were taken came to the call that was right.
+"""
+
+import datetime
+from collections.abc import Callable, Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+
+from wary.job import fold as folding
+from wary.job.assess import Standing, assess, assess_again, parts_of
+from wary.job.fold import EntryLike
+from wary.job.places import list_at
+from wary.job.subject import Subject
+from wary.job.titles import belongs_to
+from wary.machines.machine import Part
+from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Call
+from wary.simulators.stand_in import SKIP, Action, Right, StandIn, Truth, by_time
+
+MOST_TOLD = 2000
+"""So many entries are followed one by one; those after them are told by what they come to."""
+_SAYS: dict[Right, Call] = {"leave": LEAVE, "adjust": ADJUST, "find-fault": FIND_FAULT}
+
+
+class Told(BaseModel):
+    """One thing at a time (s on the machine's clock): done at the stand-in, written down, or said by the call.
+
+    `call` stands where the call became another; `known` marks the first at which the right decision
+    could have been known.
+    """
+
+    at: float
+    kind: Literal["did", "wrote", "said"]
+    words: str
+    call: Call | None = None
+    known: bool = False
+
+
+class Story(BaseModel):
+    """What was done, in the order of time, and in a sentence when it could have been known."""
+
+    rows: list[Told]
+    known: str
+
+
+def clock(started: datetime.datetime, actions: Sequence[Action]) -> Callable[[datetime.datetime], float]:
+    """Turns a time of the day into the machine's own, s: time that was skipped before it is on it too.
+
+    The time of an act is the machine's; what was skipped before it has gone into it already.
+    """
+    skips: list[tuple[float, float]] = []
+    skipped = 0.0
+    for action in by_time(actions):
+        if action.what == SKIP:
+            skips.append((action.at - skipped, action.figure))
+            skipped += action.figure
+
+    def at(moment: datetime.datetime) -> float:
+        passed = max(0.0, (moment - started).total_seconds())
+        return passed + sum(figure for when, figure in skips if when <= passed)
+
+    return at
+
+
+def story(
+    machine: StandIn, actions: Sequence[Action], entries: Sequence[EntryLike], subject: Subject, visit: tuple[Part, ...],
+    day: datetime.date, started: datetime.datetime,
+) -> Story:  # fmt: skip
+    """Tells a practice: the job's entries in their order beside the acts at the stand-in."""
+    at = clock(started, actions)
+    rows = [Told(at=action.at, kind="did", words=machine.words(action)) for action in by_time(actions)]
+    truth = machine.truth(actions)
+    order = parts_of(visit)
+    standing = assess(subject, visit, folding.empty(), day)
+    fold = folding.empty()
+    calls = _calls(standing)
+    numbers: dict[str, list[str]] = {}
+    known = False
+    for place, entry in enumerate(entries[:MOST_TOLD]):
+        before = entries[: place + 1]
+        folding.apply(fold, entry, order, lambda path, before=before: [one for one in before if one.path == path])  # type: ignore[misc]
+        standing = assess_again(standing, folding.copied(fold), [entry.path], day)
+        now = at(entry.at)
+        words = _written(order, entry, numbers)
+        if words:
+            rows.append(Told(at=now, kind="wrote", words=words))
+        after = _calls(standing)
+        for part, (call, said) in after.items():
+            if call != calls.get(part, (None, ""))[0]:
+                speaks = call == FIND_FAULT or standing.parts[part].method.compares
+                fits = not known and speaks and call == _SAYS[truth.right] and entry.source != "record"
+                rows.append(Told(at=now, kind="said", words=said, call=call, known=fits))
+                known = known or fits
+        calls = after
+    rows.sort(key=lambda row: row.at)
+    return Story(rows=rows, known=_known(rows, truth))
+
+
+def _calls(standing: Standing) -> dict[str, tuple[Call, str]]:
+    """The call of every part that was begun, and its first reason."""
+    found = {}
+    for key, part in standing.parts.items():
+        if part.begun:
+            answer = part.assessment
+            why = answer.found.reasons[0].text if answer.found.reasons else ""
+            found[key] = (answer.call, f"{answer.headline}. {why}".strip())
+    return found
+
+
+def _written(order: tuple[tuple[str, str], ...], entry: EntryLike, numbers: dict[str, list[str]]) -> str:
+    """An entry in words: which row of which list, what it is called, what was written; empty for one that says nothing."""
+    _, _, rest = entry.path.rpartition("/")
+    if entry.source == "record" or rest == "occasion" or rest.startswith(("tick.", "caution.", "loose.", "row.")):
+        return ""
+    title = belongs_to(order, entry.path)
+    if title is None:
+        return ""
+    said = f"{entry.text} {entry.unit}".strip() or "taken out"
+    above = entry.path.rpartition(".")[0]
+    listing, _, row = above.rpartition(".")
+    listed = list_at(order, listing) if listing else None
+    if listed is None:
+        return f"{title}: {said}"
+    rows = numbers.setdefault(listing, [])
+    if row not in rows:
+        rows.append(row)
+    return f"{listed.title} {rows.index(row) + 1}, {title.lower()}: {said}"
+
+
+def _known(rows: Sequence[Told], truth: Truth) -> str:
+    first = next((row for row in rows if row.known), None)
+    if first is None:
+        return f"What was entered never came to it. The sign to look for: {truth.sign}"
+    return f"It could have been known after {_minutes(first.at)}: {first.words}"
+
+
+def _minutes(seconds: float) -> str:
+    return f"{seconds / 60:.0f} min" if seconds >= 60 else f"{seconds:.0f} s"
