@@ -172,7 +172,7 @@ _POINTED = {
     "figure": r" *+(?P<before>[+-]?+) *+(?P<figure>\d++(?:[.,']\d++)*+)",
     "unit": r" *+(?P<unit>[^\W\d_]*+|%)",
     "sign": r"(?P<sign>[^\W\d_]++|[^\s\d]?+)",
-    "steady": r"(?P<steady>[^\W\d_]++|\d++|[^\s\d,;:]?+)",
+    "steady": r"(?P<steady>[^\W\d_]++|\d++|[^\s\w,;:|]{0,4}+)",
 }
 
 

@@ -3,7 +3,6 @@
 import statistics
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from pydantic import BaseModel
 
@@ -101,28 +100,19 @@ def _decimals(text: str) -> int:
     return len(text.partition(".")[2])
 
 
-@dataclass(frozen=True)
-class _Seen:
-    at: float
-    figure: float
-
-
 class Settling:
     """Whether a figure stands, for a source that does not say so itself: within one step of its last digit for `seconds`."""
 
     def __init__(self, seconds: float = 2.0) -> None:
         self.seconds = seconds
-        self._seen: deque[_Seen] = deque(maxlen=256)
-        self._since: float | None = None
+        self._seen: deque[tuple[float, float]] = deque(maxlen=256)
 
     def steady(self, at: float, text: str, figure: float) -> bool:
         """Takes a reading at a time (s), and says whether the figure stands by then."""
         step = 10.0 ** -_decimals(text) * 1.000001
-        self._since = at if self._since is None else self._since
-        self._seen.append(_Seen(at, figure))
-        while self._seen and at - self._seen[0].at > self.seconds:
-            self._seen.popleft()
-        low, high = min(one.figure for one in self._seen), max(one.figure for one in self._seen)
-        if high - low > step:
-            self._since = at
-        return at - self._since >= self.seconds
+        seen = self._seen
+        seen.append((at, figure))
+        while len(seen) > 1 and at - seen[1][0] >= self.seconds:
+            seen.popleft()
+        figures = [one[1] for one in seen]
+        return at - seen[0][0] >= self.seconds and max(figures) - min(figures) <= step

@@ -6,7 +6,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
-from beacon.links.instrument import SCRIPTS, SPEECHES, TROUBLES, Instrument, Player
+from beacon.links.instrument import SPEECHES, TROUBLES, Instrument
+from wary.simulators.scripts import SCRIPTS, Player
 
 
 class Command(BaseCommand):
@@ -16,7 +17,7 @@ class Command(BaseCommand):
     requires_system_checks = []
 
     def add_arguments(self, parser: ArgumentParser) -> None:
-        parser.add_argument("kind", nargs="?", default="cart", choices=sorted(SCRIPTS))
+        parser.add_argument("kind", nargs="?", default=next(iter(SCRIPTS)), choices=sorted(SCRIPTS))
         parser.add_argument("--port", type=int, default=8461)
         parser.add_argument("--speaks", default="simple", choices=sorted(SPEECHES))
         parser.add_argument("--trouble", default="", choices=TROUBLES)
