@@ -5,7 +5,7 @@ import datetime
 from django.db import transaction
 from django.utils import timezone
 
-from beacon.demo import filling, metering, on_wheels, planning, scenario, stories
+from beacon.demo import filling, metering, on_wheels, planning, practising, scenario, stories
 from beacon.people.models import Membership, Organisation, Person
 from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
 
@@ -19,6 +19,7 @@ def seed() -> Organisation:
     """The demo's organisation, made where it is not there yet."""
     there = Organisation.objects.filter(name=scenario.ORGANISATION).first()
     if there:
+        practising.put_on_the_line(there)
         return there
     if Organisation.objects.exists():
         # Accounts whose password stands in the source are never made beside real ones.
@@ -30,7 +31,9 @@ def seed() -> Organisation:
     filling.tell(teller)
     metering.tell(teller)
     planning.tell(teller)
+    practising.tell(teller)
     teller.tell()
+    practising.put_on_the_line(made)
     return made
 
 

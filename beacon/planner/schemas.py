@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from beacon.bench.schemas import OpenJob
 from beacon.entering import Moment
+from beacon.links.schemas import LinkOfJob
 from beacon.plant.schemas import SiteView, SystemRecord
 from beacon.records.done import LastDone
 from wary.job.closing import MachineState
@@ -121,6 +122,7 @@ class SystemView(SystemRow, SystemRecord):
     intervals: list[IntervalView]
     zero_intervals: list[IntervalView]
     counters: list[CounterView]
+    links: list[LinkOfJob]
 
 
 Every = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]

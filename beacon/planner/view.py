@@ -4,6 +4,7 @@ import datetime
 from collections.abc import Iterable, Sequence
 
 from beacon.bench.models import Job
+from beacon.links.listed import links_of
 from beacon.planner.bringing import Bringing, bringing
 from beacon.planner.due import Known, dues_of, zero_due, zero_is_off
 from beacon.planner.models import Counter, Interval
@@ -130,6 +131,7 @@ def system_view(system: System, open_jobs: Iterable[Job], known: Known, referenc
             "visit": [part.title or title_of(part.method) for part in machine.visit if not part.optional],
             "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
             "jobs": latest_closed(system, LATEST),
+            "links": links_of(system),
             "dues": [vars(one) for one in dues_of(system, known, today)],
             "intervals": [vars(one) for one in known.intervals if one.purpose == own],
             "zero_intervals": [vars(one) for one in known.intervals if one.purpose == zero],

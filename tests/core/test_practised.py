@@ -332,6 +332,18 @@ class Scores(unittest.TestCase):
         cured = Session("platform", "frame").do("free").do("load", 1000, 30).do("span", 1000)
         self.assertTrue(good(cured))
 
+    def test_whoever_mends_everything_has_found_nothing(self) -> None:
+        session = Session("platform", "frame").do("free").do("wiring")
+        self.assertTrue(good(session))
+        scored = score(session.do("count").truth(), facts(), 30)
+        self.assertEqual((scored.good, scored.verdict), (False, "Everything was mended at a venture."))
+
+    def test_a_right_decision_on_too_little_says_so_in_its_verdict(self) -> None:
+        scored = score(Session("meter").truth(), facts(call="keep-testing"), 30)
+        self.assertEqual(
+            scored.verdict, "Left alone, rightly. But: 3 readings taken: the evidence was still short of a call."
+        )
+
     def test_a_read_back_counts_as_a_touch(self) -> None:
         self.assertFalse(good(Session("belt"), read_back=True))
 

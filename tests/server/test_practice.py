@@ -182,8 +182,15 @@ class Afterwards(PracticeTestCase):
         wrote = [row["at"] for row in truth["rows"] if row["kind"] == "wrote"]
         self.assertTrue(all(at >= 180 for at in wrote), wrote)
         self.assertTrue(truth["good"])
+        # The call was to adjust; that the zero had moved is where the fault showed.
+        self.assertEqual([row["call"] for row in truth["rows"] if row["known"]], ["adjust"])
+        self.assertIn("with the load off again", truth["known"])
+
+    def test_what_never_showed_is_said_with_the_sign_to_look_for(self) -> None:
+        truth = self.close(self.begin("corner", "platform"))
         self.assertIn("never came to it", truth["known"])
         self.assertIn(truth["sign"], truth["known"])
+        self.assertFalse(any(row["known"] for row in truth["rows"]))
 
     def test_the_moment_at_which_it_could_have_been_known_is_the_entry_that_made_the_call(self) -> None:
         truth = self.close(self.platform("none"))

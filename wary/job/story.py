@@ -89,13 +89,12 @@ def story(
             rows.append(Told(at=now, kind="wrote", words=words))
         after = _calls(standing)
         for part, (call, said) in after.items():
-            if call != calls.get(part, (None, ""))[0]:
-                speaks = call == FIND_FAULT or standing.parts[part].method.compares
-                fits = not known and speaks and call == _SAYS[truth.right] and entry.source != "record"
-                rows.append(Told(at=now, kind="said", words=said, call=call, known=fits))
-                known = known or fits
+            shows = entry.source != "record" and _shows(standing, part, truth, machine.hidden.codes)
+            if call != calls.get(part, (None, ""))[0] or (shows and not known):
+                rows.append(Told(at=now, kind="said", words=said, call=call, known=shows and not known))
+                known = known or shows
         calls = after
-    rows.sort(key=lambda row: row.at)
+    rows.sort(key=lambda row: (row.at, row.kind == "did"))
     return Story(rows=rows, known=_known(rows, truth))
 
 
@@ -108,6 +107,15 @@ def _calls(standing: Standing) -> dict[str, tuple[Call, str]]:
             why = answer.found.reasons[0].text if answer.found.reasons else ""
             found[key] = (answer.call, f"{answer.headline}. {why}".strip())
     return found
+
+
+def _shows(standing: Standing, part: str, truth: Truth, codes: tuple[str, ...]) -> bool:
+    """Whether the right decision could be known from a part: by its call, or by a reason in which the fault shows."""
+    answer, method = standing.parts[part].assessment, standing.parts[part].method
+    given = {reason.code for reason in answer.found.reasons} | {reason.code for reason in answer.reasons}
+    if any(code in given or code in {f"{method.key}:{one}" for one in given} for code in codes):
+        return True
+    return answer.call == _SAYS[truth.right] and (answer.call == FIND_FAULT or method.compares)
 
 
 def _written(order: tuple[tuple[str, str], ...], entry: EntryLike, numbers: dict[str, list[str]]) -> str:

@@ -405,9 +405,9 @@ class Chain(Belt):
         if one.name in ("feed", "turn", "hang") else one
         for one in CONTROLS
     ) + (
-        Control(name="press-left", group="weigh", words="Press the left cell", does="press", figure=1),
-        Control(name="press-right", group="weigh", words="Press the right cell", does="press", figure=2),
-        Control(name="release", group="weigh", words="Let go", does="press"),
+        Control(name="press-left", group="weigh", words="Press the left cell", does="press", figure=1, serves=("pressed", "released")),
+        Control(name="press-right", group="weigh", words="Press the right cell", does="press", figure=2, serves=("pressed", "released")),
+        Control(name="release", group="weigh", words="Let go", does="press", serves=("pressed", "released")),
     )  # fmt: skip
     capacity: ClassVar[float] = 100.0
 

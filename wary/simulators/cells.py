@@ -39,7 +39,7 @@ LOW = "They say that it reads low."
 CELL_FAULTS = {
     "frame": Hidden(
         "The frame was pressed against something: part of the load went past the cells.",
-        "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",)),
+        "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",), ("zero-moved",)),
     "swapped": Hidden(
         "The signal pair of a cell was swapped.",
         "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",)),
@@ -59,7 +59,7 @@ IN_ORDER = {
 OUT = Hidden("It was simply out: the span was wrong.", "The load read wrong by the same share, and the zero came back.", "adjust", told=LOW)  # fmt: skip
 CORNER = Hidden(
     "One corner was weak: a cell's trim in the junction box had moved.",
-    "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",))  # fmt: skip
+    "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",), ("corner-test:outside-limit",))  # fmt: skip
 
 
 def shares(place: int, count: int) -> list[float]:
@@ -319,11 +319,17 @@ TIME = waits(("Wait 5 s", 5), ("Wait 1 min", 60))
 
 def presses(count: int) -> tuple[Control, ...]:
     """Controls that press one cell after the other, and let go."""
-    each = (Control(name=f"press-{n}", group="weigh", words=f"Press cell {n}", does="press", figure=n) for n in range(1, count + 1))  # fmt: skip
-    return (*each, Control(name="release", group="weigh", words="Let go", does="press"))
+    names = [("release", "Let go", 0), *((f"press-{n}", f"Press cell {n}", n) for n in range(1, count + 1))]
+    return tuple(
+        Control(name=name, group="weigh", words=words, does="press", figure=number, serves=("pressed", "released"))
+        for name, words, number in names
+    )
 
 
 def corners(count: int) -> tuple[Control, ...]:
     """Controls that move the load to the middle and to each corner."""
-    each = (Control(name=f"corner-{n}", group="load", words=f"To corner {n}", does="place", figure=n) for n in range(1, count + 1))  # fmt: skip
-    return (Control(name="middle", group="load", words="To the middle", does="place"), *each)
+    names = [("middle", "To the middle", 0), *((f"corner-{n}", f"To corner {n}", n) for n in range(1, count + 1))]
+    return tuple(
+        Control(name=name, group="load", words=words, does="place", figure=number, serves=("positions",))
+        for name, words, number in names
+    )

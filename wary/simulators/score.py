@@ -24,6 +24,10 @@ TITLES: dict[Decision, str] = {
 """Every decision that counts, in words, in the order in which they are shown."""
 
 
+MOST_VENTURED = 1
+"""So many things may be mended that were sound, where a fault is looked for."""
+
+
 @dataclass(frozen=True)
 class Facts:
     """What was done: the call at the end, whether it was closed as fit for use, whether a change was proved, minutes, runs.
@@ -62,8 +66,12 @@ def score(truth: Truth, facts: Facts, usual_minutes: float) -> Score:
     """How what was done stands beside what was true."""
     touched = truth.touched or (facts.read_back and not truth.cured)
     judged = [*_of_state(truth, facts, touched), _enough(truth, facts), _proved(facts), _time(facts, usual_minutes)]
+    wrong = [one for one in judged if not one.right and one.decision != "time"]
     verdict = _verdict(truth, facts, touched)
-    return Score(verdict, tuple(judged), all(one.right for one in judged if one.decision != "time"))
+    if wrong and wrong[0].decision in ("enough", "proved"):
+        # The decision itself was right; what it rested on was not.
+        verdict += f" But: {wrong[0].text[0].lower()}{wrong[0].text[1:]}"
+    return Score(verdict, tuple(judged), not wrong)
 
 
 def _of_state(truth: Truth, facts: Facts, touched: bool) -> list[Judged]:
@@ -76,8 +84,11 @@ def _of_state(truth: Truth, facts: Facts, touched: bool) -> list[Judged]:
         said = "changed, and does not read right" if touched else "left as it was"
         return [Judged("put-right", False, f"It was out, and was {said}. Right would have been: {truth.right_figure}.")]
     found = truth.cured or facts.call == FIND_FAULT or (facts.stopped and facts.runs > 0)
-    seen = "The fault was found and ended." if truth.cured else "The fault was found, and the machine kept from use." if found else "The fault went unseen."  # fmt: skip
     hidden = "The factor was left alone while the fault was there." if not touched else "There was a fault, and a setting was changed: that hides it."  # fmt: skip
+    if truth.cured and truth.ventured > MOST_VENTURED:
+        said = f"{truth.ventured + 1} things were mended, and one of them was the fault: that is not finding it."
+        return [Judged("found", False, said), Judged("not-hidden", not touched, hidden)]
+    seen = "The fault was found and ended." if truth.cured else "The fault was found, and the machine kept from use." if found else "The fault went unseen."  # fmt: skip
     return [Judged("found", found, seen), Judged("not-hidden", not touched, hidden)]
 
 
@@ -108,6 +119,8 @@ def _verdict(truth: Truth, facts: Facts, touched: bool) -> str:
         return "Adjusted, and rightly." if truth.put_right else "It was out, and was not put right."
     if touched:
         return "There was a fault, and a setting was changed: that hides it."
+    if truth.cured and truth.ventured > MOST_VENTURED:
+        return "Everything was mended at a venture."
     if truth.cured:
         return "The fault was found and cured, and the factor left alone."
     if facts.stopped or facts.call == FIND_FAULT:

@@ -34,7 +34,7 @@ class Control(BaseModel):
     """Something that can be done: its name, the group it belongs to, its words.
 
     `does` is the action; `figure` is sent with it as it is. Where `unit` is set a figure is typed,
-    beginning with `figure`.
+    beginning with `figure`. `serves` are inputs for which it is wanted; elsewhere it is a tap away.
     """
 
     name: str
@@ -44,6 +44,7 @@ class Control(BaseModel):
     figure: float = 0.0
     typed: bool = False
     unit: str = ""
+    serves: tuple[str, ...] = ()
 
 
 class Scale(BaseModel):
@@ -90,7 +91,8 @@ class Hidden:
     """A state that nobody sees: what is true, what the readings show of it, and which decision is right.
 
     `told` are the words with which the machine is handed over; they give nothing away. `cures` are
-    the actions that end a fault.
+    the actions that end a fault. `codes` are reasons that a call gives where this shows, without
+    saying by itself that a fault is to be found; `method:code` where only one method's counts.
     """
 
     title: str
@@ -99,6 +101,7 @@ class Hidden:
     level: Level = "easy"
     told: str = "Its usual check is due."
     cures: tuple[str, ...] = ()
+    codes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -107,7 +110,7 @@ class Truth:
 
     `right_figure` says in words what it ought to be set to, where that is what was wrong. `touched`:
     a setting was changed while the fault was there; `put_right`: it reads right now; `cured`: its
-    fault was ended.
+    fault was ended; `ventured`: so many other things were mended that were sound.
     """
 
     fault: str
@@ -118,6 +121,7 @@ class Truth:
     touched: bool
     put_right: bool
     cured: bool
+    ventured: int = 0
 
 
 class Followed(ABC):
@@ -184,9 +188,13 @@ class StandIn(ABC):
         hidden = self.hidden
         ended = next((one.at for one in by_time(actions) if one.what in hidden.cures), None)
         touched = any(one.what in self.settings and (ended is None or one.at < ended) for one in actions)
-        figure = self.right_figure() if hidden.right != "find-fault" else ""
+        figure = self.right_figure() if hidden.right == "adjust" else ""
         right = self.reads_right(actions)
-        return Truth(self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None)
+        mends = {control.does for control in self.controls if control.group == "fault-finding"}
+        ventured = len({one.what for one in actions if one.what in mends - set(hidden.cures)})
+        return Truth(
+            self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None, ventured
+        )
 
     @classmethod
     def actions(cls) -> frozenset[str]:

@@ -108,7 +108,7 @@ class BagStand(OnCells):
     faults = OnCells.faults | {
         "hose": Hidden(
             "The inflation hose pulled at the bag frame.", "After the load the zero stood off, and once more otherwise.",
-            "find-fault", "hard", LOW, ("free",),
+            "find-fault", "hard", LOW, ("free",), ("zero-moved",),
         ),
     }  # fmt: skip
     controls = (*put(500, "Hang"), *presses(4), *SETTING, *LOOKING, *TIME)

@@ -1,5 +1,5 @@
 import { QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
-import { api, asked, Problem } from "./client";
+import { api, asked, Problem, type Schemas } from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -59,3 +59,5 @@ export const useRecord = (id: string) =>
   });
 export const useInstruments = () =>
   useQuery({ queryKey: ["instruments"], queryFn: () => asked(api.GET("/api/instruments")) });
+export const useLinks = () =>
+  useQuery({ queryKey: ["links"], queryFn: () => asked(api.GET("/api/links")) as Promise<Schemas["LinkView"][]> });

@@ -6699,6 +6699,8 @@ export interface components {
             zero_intervals: components["schemas"]["IntervalView"][];
             /** Counters */
             counters: components["schemas"]["CounterView"][];
+            /** Links */
+            links: components["schemas"]["LinkOfJob"][];
         };
         /**
          * IntervalIn
@@ -6909,7 +6911,7 @@ export interface components {
          * @description Something that can be done: its name, the group it belongs to, its words.
          *
          *     `does` is the action; `figure` is sent with it as it is. Where `unit` is set a figure is typed,
-         *     beginning with `figure`.
+         *     beginning with `figure`. `serves` are inputs for which it is wanted; elsewhere it is a tap away.
          */
         Control: {
             /** Name */
@@ -6938,6 +6940,11 @@ export interface components {
              * @default
              */
             unit: string;
+            /**
+             * Serves
+             * @default []
+             */
+            serves: string[];
         };
         /**
          * Scale

@@ -18,7 +18,7 @@ import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
 import { AllKeys, Keys, useKeys } from "./Keys";
 import { LiveLink } from "./live/live";
-import { StandIn } from "./live/StandIn";
+import { LivePanel } from "./live/Panel";
 import { firstOpen, nextStepOf, progressOf, sheetOf } from "./progress";
 import { RunSheet } from "./RunSheet";
 import { StepBody } from "./steps/StepBody";
@@ -112,7 +112,7 @@ function Workspace({ bench }: { bench: BenchState }) {
               <DrawingOf part={part} step={step} />
             </div>
           )}
-          {bench.job.practice && <StandIn step={step} />}
+          {bench.open && <LivePanel step={step} />}
           {whole
             ? sheetOf(bench).map((one) => (
                 <StepBody key={`${one.part.key} ${one.step.key}`} part={one.part} step={one.step} />

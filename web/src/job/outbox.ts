@@ -114,8 +114,8 @@ export class Outbox {
   };
 
   private async sendBatch(batch: Waiting[]): Promise<boolean> {
-    const body = batch.map(({ id, path, text, unit, source, steady, supersedes, undoes, at }) => ({
-      ...{ id, path, text, unit, source, steady, supersedes, undoes, at },
+    const body = batch.map(({ id, path, text, unit, source, steady, raw, supersedes, undoes, at }) => ({
+      ...{ id, path, text, unit, source, steady, raw: raw ?? "", supersedes, undoes, at },
     }));
     let answer;
     try {

@@ -32,6 +32,8 @@ export interface Typed {
   unit?: string;
   source?: "typed" | "captured";
   steady?: boolean;
+  /** The line that it was captured from, as it came. */
+  raw?: string;
 }
 
 export interface Bench {
@@ -113,13 +115,14 @@ export function useJob(id: string) {
     };
     const enter = (...typed: Typed[]) => {
       if (!typed.length) return;
-      const entries = typed.map(({ path, text, unit = "", source = "typed", steady }) => ({
+      const entries = typed.map(({ path, text, unit = "", source = "typed", steady, raw = "" }) => ({
         id: crypto.randomUUID(),
         path,
         text,
         unit,
         source,
         steady: steady ?? null,
+        raw: raw.slice(0, 200),
         undoes: false,
         supersedes: waiting.get(path)?.id ?? job.fields[path]?.id ?? null,
         at: new Date().toISOString(),
@@ -132,7 +135,7 @@ export function useJob(id: string) {
       const last = history.get(id)?.pop() ?? (await lastOf(id, job.entries, me?.name ?? ""));
       if (!last) return null;
       const entry = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
-      box.add([{ ...entry, unit: "", source: "typed", steady: null, at: new Date().toISOString() }]);
+      box.add([{ ...entry, unit: "", source: "typed", steady: null, raw: "", at: new Date().toISOString() }]);
       return last.path;
     };
     const rows = (list: string) => {

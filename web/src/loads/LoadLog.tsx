@@ -10,6 +10,7 @@ import { FileButton } from "../ui/FileButton";
 import { Page } from "../ui/Layout";
 import { TextField } from "../ui/TextField";
 import { counted, moment } from "../ui/words";
+import { ByItself } from "./ByItself";
 import { Totals } from "./Totals";
 
 type Load = Schemas["LoadView"];
@@ -85,6 +86,7 @@ function Whole({ system }: { system: SystemView }) {
         </select>
       )}
       <Fault of={begin.error ?? compare.error ?? bring.error ?? log.error} />
+      <ByItself system={system} channel={channel} onLoads={again} />
       {log.isSuccess &&
         (open ? (
           <InHand key={open.id} load={open} unit={unit} onChanged={again} />

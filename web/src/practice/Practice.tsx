@@ -1,50 +1,136 @@
-import { useState } from "react";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
-import { useNavigate } from "react-router";
-import { api, asked } from "../api/client";
+import { Link, useNavigate } from "react-router";
+import { api, asked, type Schemas } from "../api/client";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { day } from "../ui/words";
+import { LEVELS, type Level } from "./levels";
+import { RowState, Share } from "./parts";
+
+type Row = Schemas["PracticeRow"];
+interface Asked {
+  kind?: string;
+  level?: Level;
+  scenario?: string;
+}
+
+/** Begins a practice and goes to its bench. */
+export function useBegin() {
+  const navigate = useNavigate();
+  return useMutation({
+    mutationFn: (query: Asked & { again?: string }) => asked(api.POST("/api/practice", { params: { query } })),
+    onSuccess: (job) => navigate(`/jobs/${job.id}`),
+  });
+}
 
 /** Would I have found the fault? */
 export function Practice() {
-  const navigate = useNavigate();
-  const [fault, setFault] = useState<unknown>(null);
-  const begin = async () => {
-    try {
-      const job = await asked(api.POST("/api/practice"));
-      navigate(`/jobs/${job.id}`);
-    } catch (problem) {
-      setFault(problem);
-    }
-  };
+  const page = useQuery({ queryKey: ["practice"], queryFn: () => asked(api.GET("/api/practice/page")) });
+  const begin = useBegin();
+  const found = page.data;
   return (
     <Page title="Practice">
-      <h1>Practice</h1>
-      <p className="lead-text" style={{ maxWidth: 640 }}>
-        A stand-in conveyor with a scale, a weighbridge and a lorry. What is true of it is drawn at random and hidden:
-        it may be in order, simply out, or have a fault that no factor cures. Do a visit as you would on site; close it,
-        and see what was true beside what you did.
+      <h1>
+        Practice
+        <small>
+          <Link to="/practice/fares">How I fare</Link>
+          {found?.may_lead && <Link to="/practice/led">How my people fare</Link>}
+        </small>
+      </h1>
+      <p className="lead-text practice-lead">
+        A machine is handed to you with a sentence. It may be in order, simply out, or have a fault that no factor
+        cures; which, you see at the end, beside what you did. Nothing of it is sealed or stands in a history.
       </p>
-      <Fault of={fault} />
-      <Button className="mt-2" onClick={begin}>
-        Practise on a belt
-      </Button>
-      <h2>How it goes</h2>
-      <ul>
-        <li>
-          Run it empty first, and take the zero. Whole revolutions are counted and the change of the total is entered by
-          itself.
-        </li>
-        <li>
-          Feed it, let ten minutes pass with “Wait 5 min”, stop the feed, and weigh the lorry. The ticket goes into the
-          run in hand.
-        </li>
-        <li>“Capture” puts the live reading into the field in hand. It is marked as captured.</li>
-        <li>
-          The score is on decisions: a fault found, a machine in order left alone, no factor touched to hide a fault.
-        </li>
-      </ul>
-      <p className="soft">A practice is never sealed as a record, and says on every page that it is one.</p>
+      <Fault of={page.error ?? begin.error} />
+      {found?.given.map((one) => (
+        <Given key={one.id} given={one} onBegin={(scenario) => begin.mutate({ scenario })} />
+      ))}
+      {found && (
+        <div className="practice-grid">
+          <section>
+            <h2>A machine of your choice</h2>
+            <ul className="practice-kinds">
+              {found.kinds.map((kind) => (
+                <li key={kind.key}>
+                  <span>
+                    <b>{kind.title}</b>
+                    <Share right={kind.right} of={kind.of} />
+                  </span>
+                  <span className="practice-levels" role="group" aria-label={`Practise on a ${kind.title}`}>
+                    {LEVELS.map((level) => (
+                      <Button
+                        key={level}
+                        variant="outline-primary"
+                        disabled={begin.isPending}
+                        onClick={() => begin.mutate({ kind: kind.key, level })}
+                      >
+                        {level}
+                      </Button>
+                    ))}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </section>
+          <section>
+            <h2>Your latest</h2>
+            {found.mine.length === 0 && (
+              <p>
+                None yet. Begin with an easy one: run it empty, load it, weigh it, and decide before you set anything.
+              </p>
+            )}
+            <ul className="practice-latest">
+              {found.mine.map((row) => (
+                <Latest key={row.job} row={row} />
+              ))}
+            </ul>
+          </section>
+        </div>
+      )}
     </Page>
+  );
+}
+
+/** A set that a lead gave: its machines in their order, each with how it went. */
+function Given({ given, onBegin }: { given: Schemas["GivenView"]; onBegin: (scenario: string) => void }) {
+  return (
+    <section className="practice-given">
+      <h2>
+        {given.name}
+        <small>
+          from {given.given_by}
+          {given.until && `, until ${day(given.until)}`}
+        </small>
+      </h2>
+      <ol>
+        {given.scenarios.map((one) => (
+          <li key={one.id}>
+            <b>{one.kind}</b>, {one.level}
+            {one.practice ? (
+              <RowState row={one.practice} />
+            ) : (
+              <Button onClick={() => onBegin(one.id)} aria-label={`Begin: ${one.kind}, ${one.level}`}>
+                Begin
+              </Button>
+            )}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function Latest({ row }: { row: Row }) {
+  return (
+    <li>
+      <span>
+        <b>{row.kind}</b>
+        <small>
+          {row.level}, {day(row.began)}
+        </small>
+      </span>
+      <RowState row={row} />
+    </li>
   );
 }

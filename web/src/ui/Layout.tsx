@@ -82,6 +82,11 @@ function Who() {
         <Dropdown.Item as={Link} to="/people">
           {me.leads ? "People, limits, devices" : "Password and devices"}
         </Dropdown.Item>
+        {me.leads && (
+          <Dropdown.Item as={Link} to="/line">
+            Instruments on the line
+          </Dropdown.Item>
+        )}
         {me.memberships.length > 1 && (
           <>
             <Dropdown.Divider />

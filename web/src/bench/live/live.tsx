@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
 import { api, asked, type Schemas } from "../../api/client";
 import { useBench } from "../../job/useJob";
+import { useSerial } from "./serial";
 
 export type Reading = Schemas["Live"];
 export type Readout = Schemas["Readout"];
 export type Control = Schemas["Control"];
+export type Scale = Schemas["Scale"];
+export type LinkOfJob = Schemas["LinkOfJob"];
 
 interface Linked {
   reading: Reading | null;
@@ -13,10 +16,29 @@ interface Linked {
   linked: boolean;
   /** Nothing was heard for two seconds. */
   silent: boolean;
-  controls: Control[];
+  /** Why nothing comes, where the source says so. */
+  fault: string;
+  /** What the source is called in a sentence. */
+  name: string;
+  standIn?: Schemas["StandInView"];
+  /** The instruments that this job may take its readings from, and the one that it does. */
+  links: LinkOfJob[];
+  link: LinkOfJob | null;
+  choose: (id: string | null) => void;
+  /** Opens the serial port of this device; a person has to ask for it. */
+  plug?: () => Promise<void>;
 }
 
-const LiveContext = createContext<Linked>({ reading: null, linked: false, silent: false, controls: [] });
+const LiveContext = createContext<Linked>({
+  reading: null,
+  linked: false,
+  silent: false,
+  fault: "",
+  name: "",
+  links: [],
+  link: null,
+  choose: () => undefined,
+});
 export const useLive = () => useContext(LiveContext);
 
 /** The readout of this name, as it is now; null where no source gives it. */
@@ -24,41 +46,82 @@ export function useReadout(key: string): Readout | null {
   return useLive().reading?.readouts.find((one) => one.key === key) ?? null;
 }
 
-const SILENT = 2_000;
+const SILENT = 1_700;
+const LOOK = 200;
 
-/** Listens to the stand-in of a practice job. Where it falls silent, the page says so, and typing goes on. */
-export function LiveLink({ children }: { children: ReactNode }) {
-  const { job, open } = useBench();
-  const linked = job.practice && open;
+/** Events of readings from an address, as long as it is given; what was heard last, and whether it fell silent. */
+export function useStream(address: string | null, onLoads?: () => void) {
   const [reading, setReading] = useState<Reading | null>(null);
   const [silent, setSilent] = useState(false);
-  const controls = useQuery({
-    queryKey: ["stand-in", job.id],
-    queryFn: () => asked(api.GET("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job.id } } })),
-    enabled: linked,
-    staleTime: Infinity,
-  }).data?.controls;
   useEffect(() => {
-    if (!linked) return;
+    if (!address) return;
     let heard = Date.now();
-    const source = new EventSource(`/api/jobs/${job.id}/live`);
+    const source = new EventSource(address);
     source.onmessage = (event) => {
-      heard = Date.now();
-      setReading(JSON.parse(event.data as string) as Reading);
-      setSilent(false);
+      const said = JSON.parse(event.data as string) as Reading;
+      // A source that only says why it shows nothing is as good as silent.
+      if (said.readouts.length) heard = Date.now();
+      setReading(said);
+      setSilent(!said.readouts.length);
     };
-    const watch = setInterval(() => setSilent(Date.now() - heard > SILENT), 250);
+    if (onLoads) source.addEventListener("loads", onLoads);
+    const watch = setInterval(() => setSilent(Date.now() - heard > SILENT), LOOK);
     return () => {
       source.close();
       clearInterval(watch);
+      setReading(null);
+      setSilent(false);
     };
-  }, [job.id, linked]);
-  return (
-    <LiveContext value={{ reading: silent ? null : reading, linked, silent, controls: controls ?? [] }}>
-      {children}
-    </LiveContext>
-  );
+  }, [address, onLoads]);
+  return { reading, silent };
 }
+
+/** Listens to the stand-in of a practice, or to an instrument of the system. Where it falls silent, the page says so, and typing goes on. */
+export function LiveLink({ children }: { children: ReactNode }) {
+  const { job, open } = useBench();
+  const practice = job.practice && open;
+  const links = job.links ?? NONE;
+  const key = `live ${job.system.id}`;
+  const [chosen, setChosen] = useState<string | null>(() => localStorage.getItem(key));
+  const link = open && !practice ? (links.find((one) => one.id === (chosen ?? links[0]?.id)) ?? null) : null;
+  const choose = useCallback(
+    (id: string | null) => {
+      localStorage.setItem(key, id ?? OFF);
+      setChosen(id ?? OFF);
+    },
+    [key],
+  );
+  const standIn = useQuery({
+    queryKey: ["stand-in", job.id],
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job.id } } })),
+    enabled: practice,
+    staleTime: Infinity,
+  }).data;
+  const network = link?.way === "network" ? `/api/links/${link.id}/live` : null;
+  const stream = useStream(practice ? `/api/jobs/${job.id}/live` : network);
+  const serial = useSerial(link?.way === "serial" ? link : null);
+  const { reading, silent } = link?.way === "serial" ? serial : stream;
+  const linked = practice || !!link;
+  const value = useMemo<Linked>(
+    () => ({
+      reading: silent ? null : reading,
+      linked,
+      silent: linked && silent,
+      fault: reading?.fault || (link?.way === "serial" ? serial.fault : ""),
+      name: practice ? "The stand-in" : (link?.name ?? ""),
+      standIn,
+      links: practice ? NONE : links,
+      link,
+      choose,
+      plug: link?.way === "serial" && !serial.open ? serial.plug : undefined,
+    }),
+    [choose, link, linked, links, practice, reading, serial.fault, serial.open, serial.plug, silent, standIn],
+  );
+  return <LiveContext value={value}>{children}</LiveContext>;
+}
+
+const NONE: LinkOfJob[] = [];
+const OFF = "none";
 
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -74,12 +137,8 @@ export const act = (job: string, what: string, figure = 0) =>
     asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } })),
   );
 
-/** What the outside scale prints for what was delivered since the last ticket. */
-export const ticket = (job: string) =>
-  inOrder(() => asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job } } })));
-
-/** The readout that belongs into a field; null where none does. */
-export function fitting(path: string, reading: Reading): Readout | null {
-  const key = path.split(/[./]/).at(-1) ?? "";
-  return reading.readouts.find((one) => one.into?.includes(key)) ?? null;
-}
+/** What an outside scale prints now. */
+export const ticket = (job: string, scale: string) =>
+  inOrder(() =>
+    asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job }, query: { scale } } })),
+  );

@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
@@ -17,7 +17,7 @@ type Outcome = Schemas["WayView"]["outcome"];
 export function CloseStep() {
   const bench = useBench();
   const { job } = bench;
-  if (job.closing) return job.practice ? <Truth job={job.id} /> : <Closed />;
+  if (job.closing) return job.practice ? <ToTheTruth job={job.id} /> : <Closed />;
   return <Closing />;
 }
 
@@ -171,28 +171,14 @@ function Closing() {
   );
 }
 
-/** After a practice: what was true beside what was done. */
-function Truth({ job }: { job: string }) {
-  const truth = useQuery({
-    queryKey: ["truth", job],
-    queryFn: () => asked(api.GET("/api/jobs/{job_id}/truth", { params: { path: { job_id: job } } })),
-  }).data;
-  if (!truth) return null;
+/** A practice that is closed says what was true on a page of its own. */
+function ToTheTruth({ job }: { job: string }) {
   return (
-    <div className="truth">
-      <h3>What was true</h3>
-      <p className="lead-text">{truth.text}</p>
-      <h3>What you did</h3>
-      <p className={`lead-text ${truth.good ? "good-text" : "wrong-text"}`}>
-        <b>{truth.verdict}</b>
-      </p>
-      {truth.lines.map((line) => (
-        <p key={line}>{line}</p>
-      ))}
-      <Link className="btn btn-primary" to="/practice">
-        Another belt
+    <p>
+      <Link className="btn btn-primary" to={`/practice/${job}`}>
+        What was true
       </Link>
-    </div>
+    </p>
   );
 }
 

@@ -1,0 +1,132 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
+import type { StepKind, StepView } from "../../api/client";
+import { useBench } from "../../job/useJob";
+import { numberIn } from "../../ui/quantity";
+import { useHand } from "../hand";
+import { act, type Control, type Scale, ticket, useLive } from "./live";
+import { keysOf, placesFor } from "./places";
+
+type Group = Control["group"];
+
+const GROUPS: Record<Group, string> = {
+  run: "Run",
+  load: "Load",
+  weigh: "Weigh",
+  set: "Set",
+  "fault-finding": "Look and mend",
+  time: "Time",
+};
+
+/** The groups of controls that a step of each kind needs; the others are a tap away. */
+const NEEDED: Record<StepKind, Group[]> = {
+  look: ["fault-finding"],
+  enter: ["run", "load", "weigh", "time"],
+  plan: [],
+  tally: ["run", "load", "weigh", "time"],
+  rows: ["run", "load", "weigh", "time"],
+  sheet: ["set"],
+  figures: ["set"],
+  adjust: ["set"],
+  close: ["run", "load"],
+};
+
+/** What can be done to a stand-in: in groups, each one line, and only those that the step needs. */
+export function Controls({
+  step,
+  field,
+  all,
+  onAll,
+}: {
+  step?: StepView;
+  field: string | null;
+  all: boolean;
+  onAll: (all: boolean) => void;
+}) {
+  const bench = useBench();
+  const hand = useHand();
+  const live = useLive();
+  const { reading, standIn } = live;
+  if (!standIn) return null;
+  const keys = step ? keysOf(bench, hand.part, step) : new Set<string>();
+  const serves = (control: Control) => all || !control.serves?.length || control.serves.some((key) => keys.has(key));
+  const offers = (control: Control) => serves(control) && (!reading || (reading.offers ?? []).includes(control.name));
+  const groups = (Object.keys(GROUPS) as Group[]).filter(
+    (group) =>
+      (all || NEEDED[step?.kind ?? "enter"].includes(group)) &&
+      (standIn.controls.some((control) => control.group === group && offers(control)) ||
+        (group === "weigh" && standIn.scales.length > 0)),
+  );
+  return (
+    <>
+      <p className="live-told">“{standIn.told}”</p>
+      {groups.map((group) => (
+        <div key={group} className="live-group" role="group" aria-label={GROUPS[group]}>
+          <span>{GROUPS[group]}</span>
+          {standIn.controls
+            .filter((control) => control.group === group && offers(control))
+            .map((control) => (
+              <Press key={control.name} control={control} />
+            ))}
+          {group === "weigh" && standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} field={field} />)}
+        </div>
+      ))}
+      <Button variant="link" className="live-all" aria-expanded={all} onClick={() => onAll(!all)}>
+        {all ? "Only what this step needs" : "All its controls"}
+      </Button>
+    </>
+  );
+}
+
+/** One control: a press, or a figure and a press. */
+function Press({ control }: { control: Control }) {
+  const { job } = useBench();
+  const [typed, setTyped] = useState(control.figure ? String(control.figure) : "");
+  const press = () => void act(job.id, control.does, control.typed ? numberIn(typed) || 0 : control.figure);
+  const named = /[a-z]/.test(control.unit ?? "") && ["factor", "constant", "turns"].includes(control.unit ?? "");
+  return (
+    <span className="live-press">
+      {control.typed && (
+        <input
+          className="form-control"
+          inputMode="decimal"
+          aria-label={control.unit ? `${control.words}, ${control.unit}` : control.words}
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          onKeyDown={(event) => event.key === "Enter" && press()}
+        />
+      )}
+      <Button variant="outline-primary" onClick={press}>
+        {control.words}
+        {control.typed && !named && control.unit && ` ${control.unit}`}
+      </Button>
+    </span>
+  );
+}
+
+/** An outside scale: its ticket goes into the row in hand, or where its figures say that they belong. */
+function Weigh({ scale, field }: { scale: Scale; field: string | null }) {
+  const bench = useBench();
+  const hand = useHand();
+  const [printed, setPrinted] = useState("");
+  const weigh = async () => {
+    const got = await ticket(bench.job.id, scale.name);
+    setPrinted(got.title);
+    const places = placesFor(bench, bench.part(hand.part), field, hand.row, got.figures);
+    const captured = { source: "captured" as const, steady: true, raw: got.title };
+    bench.enter(
+      ...places.flatMap(({ figure, path, also }) => [
+        ...also.map((one) => ({ ...one, ...captured })),
+        { path, text: figure.text, unit: figure.unit, ...captured },
+      ]),
+    );
+  };
+  return (
+    <>
+      <Button variant="outline-primary" onClick={() => void weigh()}>
+        {scale.words}
+      </Button>
+      {printed && <span className="soft">{printed}</span>}
+    </>
+  );
+}

@@ -1,0 +1,167 @@
+import type { InputView, PartView, StepView } from "../../api/client";
+import { at, VALUE } from "../../job/path";
+import type { Bench } from "../../job/useJob";
+import { newRow } from "../hand";
+import type { Readout } from "./live";
+
+/** A readout that goes into whatever field takes its unit. */
+const ANY_FIELD = "*";
+
+interface Place {
+  part: string;
+  /** The list that it lies in, without its part, its row, and what it is called there; no list for a single field. */
+  list: string;
+  row: string;
+  key: string;
+}
+
+/** Where a path leads: part, list, row and key. */
+function placeOf(path: string): Place {
+  const [part, rest] = path.includes("/") ? (path.split("/") as [string, string]) : ["", path];
+  const words = rest.split(".");
+  const key = words.pop() ?? "";
+  if (words[0] === "inputs" || !words.length) return { part, list: "", row: "", key };
+  return { part, list: words.slice(0, -1).join("."), row: words.at(-1) ?? "", key };
+}
+
+/** The places in a block, or in one row of a list; a plain list has the one place `value`. */
+const inside = (input: InputView): readonly InputView[] =>
+  input.kind === "list" && !input.fields?.length
+    ? [{ ...input, key: VALUE, kind: input.of ?? "string", of: null }]
+    : (input.fields ?? []);
+
+/** The input that a path belongs to, in the tree of its method. */
+export function inputAt(bench: Bench, path: string): InputView | null {
+  const [part, rest] = path.includes("/") ? (path.split("/") as [string, string]) : ["", path];
+  const words = rest.split(".").filter((word, index) => index > 0 || word !== "inputs");
+  let known: readonly InputView[] = bench.method(bench.part(part)).inputs;
+  for (let index = 0; index < words.length; index++) {
+    const input = known.find((one) => one.key === words[index]);
+    if (!input) return null;
+    if (index === words.length - 1) return input;
+    known = inside(input);
+    // A row's own name stands between a list and what is in it.
+    if (input.kind === "list") index++;
+  }
+  return null;
+}
+
+/** The keys of what can be typed in a step: its inputs, or what the rows of its list hold; without a step, in the whole part. */
+export function keysOf(bench: Bench, part: string, step?: StepView): Set<string> {
+  const inputs = bench.method(bench.part(part)).inputs;
+  const keys = new Set<string>();
+  const add = (input: InputView) => {
+    keys.add(input.key);
+    inside(input).forEach(add);
+  };
+  const named: readonly string[] = step?.fields ?? [];
+  const list = step?.kind === "rows" ? step.rows.list : step?.kind === "tally" ? (step.list ?? "runs") : "";
+  inputs.filter((input) => !step || input.key === list || named.includes(input.key)).forEach(add);
+  return keys;
+}
+
+/** Whether a row says by one of its words that it is this one: a group, a cell, a grade. */
+function isRow(bench: Bench, full: string, row: string, of: string): boolean {
+  const above = `${full}.${row}.`;
+  return Object.entries(bench.job.fields).some(
+    ([path, field]) => path.startsWith(above) && field.text.trim().toLowerCase() === of.toLowerCase(),
+  );
+}
+
+/** The readout that belongs into a field: by its name, by its row, or by its unit; null where none does. */
+export function fitting(bench: Bench, path: string, readouts: readonly Readout[], chosen: string): Readout | null {
+  const place = placeOf(path);
+  const named = readouts.filter(
+    (one) => !one.fault && one.into?.some((into) => into === place.key || into === `${place.list}.${place.key}`),
+  );
+  if (named.length) {
+    const full = at(place.part, place.list);
+    const own = named.filter((one) => one.of && place.row && isRow(bench, full, place.row, one.of));
+    if (own.length) return own[0]!;
+    const rows = place.list ? bench.rows(full).map((row) => row.row) : [];
+    const of = named.filter((one) => one.of);
+    // Rows without names go by their order.
+    const index = rows.includes(place.row) ? rows.indexOf(place.row) : rows.length;
+    return named.find((one) => !one.of) ?? of[index] ?? null;
+  }
+  const input = inputAt(bench, path);
+  if (!input) return null;
+  const takes = (one: Readout) =>
+    !one.fault &&
+    one.into?.includes(ANY_FIELD) &&
+    (one.unit ? input.units?.includes(one.unit) : ["number", "integer", "reading"].includes(input.kind));
+  return readouts.find((one) => one.key === chosen && takes(one)) ?? readouts.find(takes) ?? null;
+}
+
+export interface TicketFigure {
+  into: string;
+  text: string;
+  unit: string;
+  of?: string;
+}
+
+interface Found {
+  path: string;
+  /** What else has to be written so that a new row says which it is. */
+  also: { path: string; text: string }[];
+}
+
+/** Where the figures of one ticket go in a part: into the row in hand, the row that they name, or a new one. */
+export function placesFor(
+  bench: Bench,
+  part: PartView,
+  field: string | null,
+  rowInHand: (list: string) => string | undefined,
+  figures: readonly TicketFigure[],
+): (Found & { figure: TicketFigure })[] {
+  const inputs = bench.method(part).inputs;
+  const here = field ? placeOf(field) : null;
+  const fresh: Record<string, string> = {};
+  const found: (Found & { figure: TicketFigure })[] = [];
+  for (const figure of figures) {
+    const [list = "", key = figure.into] = figure.into.includes(".") ? figure.into.split(".") : ["", figure.into];
+    const plain = inputs.find((one) => one.key === figure.into);
+    if (plain && plain.kind !== "list") {
+      found.push({ figure, path: at(part.key, `inputs.${figure.into}`), also: [] });
+      continue;
+    }
+    // The list in hand first, then the first that has a place of this name.
+    const inHand = here && here.part === part.key && here.list ? here.list : "";
+    const lists = listsWith(inputs, key).filter((one) => !list || one.path === list);
+    const of = lists.find((one) => one.path === inHand.replace(/\.[^.]+\./g, ".")) ?? lists[0];
+    if (!of) continue;
+    const name =
+      inHand && (inHand === of.path || inHand.split(".").at(-1) === of.path.split(".").at(-1)) ? inHand : of.path;
+    if (name.split(".").length !== (of.depth > 0 ? of.depth * 2 + 1 : 1)) continue;
+    const full = at(part.key, name);
+    const rows = bench.rows(full).map((row) => row.row);
+    const named = figure.of ? rows.find((row) => isRow(bench, full, row, figure.of!)) : undefined;
+    const held = !figure.of && inHand === name ? here?.row : figure.of ? undefined : rowInHand(full);
+    const last = rows.at(-1);
+    const open = !figure.of && last && !bench.field(`${full}.${last}.${key}`).text ? last : undefined;
+    const slot = `${full} ${figure.of ?? ""}`;
+    const row = named ?? held ?? open ?? (fresh[slot] ??= newRow());
+    const word = of.input.fields?.find((one) => one.kind === "string");
+    const also =
+      figure.of && !named && word && !rows.includes(row)
+        ? [{ path: `${full}.${row}.${word.key}`, text: figure.of }]
+        : [];
+    found.push({ figure, path: `${full}.${row}.${key}`, also });
+  }
+  return found;
+}
+
+/** Every list whose rows have a place of this name, with how deep it lies. */
+function listsWith(
+  inputs: readonly InputView[],
+  key: string,
+  above = "",
+  depth = 0,
+): { path: string; input: InputView; depth: number }[] {
+  return inputs.flatMap((input) => {
+    if (input.kind !== "list") return [];
+    const path = above ? `${above}.${input.key}` : input.key;
+    const own = inside(input).some((one) => one.key === key) ? [{ path, input, depth }] : [];
+    return [...own, ...listsWith(input.fields ?? [], key, path, depth + 1)];
+  });
+}
