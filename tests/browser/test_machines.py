@@ -1,14 +1,12 @@
-"""Standing scales on the bench, each laid out for its own work; sums; a visit against the stand-in belt."""
+"""Standing scales on the bench, each laid out for its own work; sums."""
 
 import re
-from functools import partial
 
 from playwright.sync_api import Page, expect
 
-from beacon.bench.models import Entry, Job
+from beacon.bench.models import Entry
 from beacon.plant.models import Cell, Channel, System
 from tests.browser.base import BrowserTestCase
-from tests.served import served
 from tests.server.test_visits import PLATFORM
 
 
@@ -125,106 +123,3 @@ class SumsPage(BrowserTestCase):
         page.get_by_role("button", name=re.compile("^Conveyor")).click()
         expect(page.get_by_role("complementary", name="The call")).to_be_visible()
         self.assertEqual(Entry.objects.filter(path="inputs.test_mass").latest("sequence").text, "60 kg")
-
-
-class StandIn(BrowserTestCase):
-    """Against a real server process, since readings are streamed."""
-
-    def setUp(self) -> None:
-        server = served()
-        self.url = server.__enter__()
-        self.addCleanup(server.__exit__, None, None, None)
-        super().setUp()
-
-    @property
-    def live_server_url(self) -> str:
-        return self.url
-
-    def test_a_whole_visit_against_the_stand_in(self) -> None:
-        page = self.page
-        page.request.get("/api/me")
-        token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
-        answer = page.request.post("/api/practice?seed=3&fault=out", headers={"X-CSRFToken": token, "Origin": self.url})
-        job = answer.json()["id"]
-        page.goto(f"/jobs/{job}")
-        stand_in = page.get_by_role("region", name="Stand-in")
-        expect(stand_in).to_contain_text("steady")
-        expect(stand_in.get_by_role("button", name="Take zero")).to_have_count(0)
-        stand_in.get_by_role("button", name="All its controls").click()
-        act = partial(self.act, page)
-        act("Run")
-        expect(stand_in.get_by_role("button", name="Stop")).to_be_visible()
-        act("Decimals up")
-        act("Take zero")
-        self.go("Empty readings")
-        for count in (1, 2):
-            page.get_by_role("button", name="Run 1 revolution").click()
-            act("Wait one turn")
-            expect(page.locator(".list-table tbody tr")).to_have_count(count)
-        expect(page.locator(".call")).to_contain_text("The zero holds")
-        self.assertEqual(Entry.objects.filter(job=job, path__contains="zero/idle", source="captured").count(), 2)
-        self.go("As found")
-        page.get_by_label("Display read as").select_option("totals")
-        for _ in range(3):
-            self.a_lorry(page)
-        expect(page.locator(".call .verdict")).to_contain_text("Adjust")
-        figure = page.locator(".call .key-in strong").inner_text()
-        stand_in.get_by_role("textbox", name="Factor").fill(figure)
-        act("Key in")
-        page.locator(".call").get_by_label("Instrument now shows").fill(figure)
-        page.keyboard.press("Enter")
-        page.get_by_role("button", name="Go on to as left").click()
-        for _ in range(3):
-            self.a_lorry(page)
-        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
-        page.get_by_role("button", name="Write it up").click()
-        # The span was changed: the zero is to be taken again, or it is said why not.
-        page.get_by_label("Or why they stay as they are").fill("the shift is over")
-        page.get_by_label("Your name, to sign").fill("Ines")
-        page.get_by_role("button", name="Close the practice").click()
-        expect(page.get_by_text("Adjusted, and rightly.")).to_be_visible()
-        self.assertEqual(Job.objects.get(id=job).state, "closed")
-
-    def act(self, page: Page, name: str) -> None:
-        """Does something to the stand-in and waits until it is done."""
-        stand_in = page.get_by_role("region", name="Stand-in")
-        with page.expect_response(lambda answer: "/stand-in" in answer.url):
-            stand_in.get_by_role("button", name=name, exact=True).click()
-
-    def capture(self, page: Page, field: str) -> None:
-        """Captures the live reading into a field by its key."""
-        page.get_by_role("textbox", name=field).focus()
-        expect(
-            page.get_by_role("region", name="Stand-in").get_by_role("button", name=re.compile("^Capture "))
-        ).to_be_enabled()
-        page.keyboard.press("c")
-
-    def a_lorry(self, page: Page) -> None:
-        """One run: total at the start captured, fed for ten minutes, the lorry weighed, total at the end captured."""
-        stand_in = page.get_by_role("region", name="Stand-in")
-        self.act(page, "Weigh the lorry")
-        self.capture(page, "Total at start")
-        expect(page.get_by_role("textbox", name="Total at start")).not_to_have_value("")
-        for name in ("Feed t/h", "Wait 5 min", "Wait 5 min", "Feed off", "Wait one turn"):
-            self.act(page, name)
-        expect(stand_in).to_contain_text("steady")
-        # Some readings more, so that the total shown is that of after the last wait.
-        page.wait_for_timeout(1500)
-        self.capture(page, "Total at end")
-        self.act(page, "Weigh the lorry")
-        expect(page.locator(".tally-run").last.locator(".tally-error")).to_contain_text("%")
-        page.locator(".dock").get_by_role("button", name="New run").click()
-
-    def test_when_it_falls_silent_the_page_says_so_and_typing_goes_on(self) -> None:
-        page = self.page
-        token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
-        page.route("**/live", lambda route: route.abort())
-        answer = page.request.post(
-            "/api/practice?seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.url}
-        )
-        page.goto(f"/jobs/{answer.json()['id']}")
-        expect(page.get_by_text("The stand-in is silent.")).to_be_visible()
-        self.go("Empty readings")
-        self.in_dock("0.4 kg")
-        expect(page.locator(".list-table tbody tr")).to_have_count(1)
-        self.assert_accessible()

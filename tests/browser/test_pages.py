@@ -34,7 +34,8 @@ class Pages(BrowserTestCase):
         paths = {
             "/": "to bring", "/systems": "systems", f"/systems/{self.plant.system.id}": "on record", "/log": "log",
             f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "adjust",
-            "/sums": "how much to weigh", "/practice": "practise on a belt",
+            "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/fares": "how i fare", "/practice/led": "give a set",
+            "/line": "the simple format",
         }  # fmt: skip
         for theme in ("light", "dark"):
             page.evaluate(f"localStorage.setItem('theme', '{theme}')")

@@ -46,7 +46,7 @@ export function Line() {
                 aria-label={`Teach ${one.name}`}
                 aria-expanded={teaching === one.id}
               >
-                Teach it
+                Teach
               </Button>
               <Button variant="link" onClick={() => setChanging(one)} aria-label={`Change ${one.name}`}>
                 Change

@@ -78,7 +78,7 @@ function OneSet({ set, onTakeBack }: { set: Schemas["SetView"]; onTakeBack: () =
           {set.until && `, until ${day(set.until)}`}
         </small>
         <Button variant="link" onClick={onTakeBack} aria-label={`Take back ${set.name}`}>
-          Take it back
+          Take back
         </Button>
       </h3>
       <Table responsive className="plain-table">

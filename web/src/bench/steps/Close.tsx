@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { at } from "../../job/path";
@@ -40,6 +40,7 @@ const setAside = (bench: Bench) =>
 function Closing() {
   const bench = useBench();
   const cache = useQueryClient();
+  const navigate = useNavigate();
   const me = useMe().data;
   const { job } = bench;
   const [outcome, setOutcome] = useState<Outcome | "">("");
@@ -80,6 +81,7 @@ function Closing() {
       const view = await asked(api.POST("/api/jobs/{job_id}/close", { params: { path: { job_id: job.id } }, body }));
       setProblem(null);
       bench.fresh(view);
+      if (job.practice) navigate(`/practice/${job.id}`);
       void cache.invalidateQueries({ queryKey: ["round"] });
       void cache.invalidateQueries({ queryKey: ["system", job.system.id] });
       for (const key of ["log", "record", "references", "trace"]) void cache.invalidateQueries({ queryKey: [key] });
