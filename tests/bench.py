@@ -58,6 +58,122 @@ def core() -> None:
     print(f"{'':58} 40 times the runs cost {statistics.median(many) / statistics.median(few):.1f} times as much")
 
 
+def stand_ins() -> None:
+    """An hour of each stand-in, followed from its beginning."""
+    from wary.simulators import STAND_INS
+    from wary.simulators.stand_in import Action
+
+    slowest: tuple[float, str] = (0.0, "")
+    for name, machine in STAND_INS.items():
+        for fault in machine.faults:
+            acts = [
+                Action(20.0 * number, one.does, one.figure)
+                for number, one in enumerate(machine.controls)
+                if one.does != "skip"
+            ]
+            built = machine(3, fault)
+            took = min(timed(lambda built=built, acts=acts: built.followed(acts).live(3600.0), 3))  # type: ignore[misc]
+            slowest = max(slowest, (took, f"{name}, {fault}"))
+    print(f"{'core: an hour of the slowest stand-in':58} {slowest[0]:8.2f} ms   {slowest[1]}{wanted(slowest[0], 50)}")
+
+
+STREAMS_OPEN, TYPISTS, PACE = 200, 20, 1.0
+
+
+async def _listen(url: str, cookie: str, paths: list[str], ready: Any, over: Any, heard: Any) -> None:
+    """Keeps so many streams open and counts what is heard, until it is over."""
+    import asyncio
+    from urllib.parse import urlparse
+
+    host, port = urlparse(url).hostname, urlparse(url).port
+
+    async def one(path: str) -> None:
+        reader, writer = await asyncio.open_connection(host, port)
+        writer.write(f"GET {path} HTTP/1.1\r\nHost: {host}:{port}\r\nCookie: {cookie}\r\n\r\n".encode())
+        while not over.is_set():
+            came = await reader.read(65_536)
+            if not came:
+                break
+            with heard.get_lock():
+                heard.value += came.count(b"data: ")
+        writer.close()
+
+    tasks = [asyncio.create_task(one(path)) for path in paths]
+    await asyncio.sleep(8)
+    ready.set()
+    while not over.is_set():
+        await asyncio.sleep(0.2)
+    for task in tasks:
+        task.cancel()
+
+
+def _listener(*given: Any) -> None:
+    import asyncio
+
+    asyncio.run(_listen(*given))
+
+
+def many_benches(url: str, plant: Any) -> None:
+    """Twenty people typing, alone and with two hundred benches open that take their readings as they come."""
+    import multiprocessing
+    from concurrent.futures import ThreadPoolExecutor
+
+    import httpx
+
+    from beacon.links.models import Link
+    from tests.server.on_the_line import on_the_line
+
+    clients = [httpx.Client(base_url=url, timeout=60) for _ in range(TYPISTS)]
+    tokens = [sign_in(client, url, plant) for client in clients]
+    jobs = [full_job(plant, 5) for _ in clients]
+
+    def typing(number: int, seconds: float) -> list[float]:
+        client, took = clients[number], []
+        count = client.get(f"/api/jobs/{jobs[number].id}").json()["entries"]
+        time.sleep(number * PACE / TYPISTS)
+        until = time.perf_counter() + seconds
+        while time.perf_counter() < until:
+            began = time.perf_counter()
+            body = [{"id": str(uuid.uuid4()), "path": "runs.r1.gross", "text": f"34.{10 + len(took) % 30} t"}]
+            path = f"/api/jobs/{jobs[number].id}/entries?after={count}"
+            answer = client.post(path, json=body, headers=tokens[number]).raise_for_status()
+            count = answer.json()["entries"]
+            took.append((time.perf_counter() - began) * 1000)
+            time.sleep(max(0.0, PACE - (time.perf_counter() - began)))
+        return took
+
+    def all_typing(seconds: float) -> list[float]:
+        with ThreadPoolExecutor(TYPISTS) as pool:
+            found = pool.map(lambda number: typing(number, seconds), range(TYPISTS))
+        return [one for took in found for one in took]
+
+    all_typing(4)
+    alone = all_typing(12)
+    with on_the_line() as (_, port):
+        link = Link.objects.create(organisation=plant.organisation, name="Floor display", host="127.0.0.1", address="127.0.0.1", port=port, changed_by=plant.lead)  # fmt: skip
+        kinds = ("platform", "cart", "belt", "axle", "meter")
+        practices = [
+            clients[0].post(f"/api/practice?kind={kind}", headers=tokens[0]).json()["id"] for kind in kinds * 4
+        ]
+        paths = [f"/api/links/{link.id}/live"] * (STREAMS_OPEN // 2)
+        paths += [f"/api/jobs/{practices[n % len(practices)]}/live" for n in range(STREAMS_OPEN // 2)]
+        cookie = "; ".join(f"{name}={value}" for name, value in clients[0].cookies.items())
+        ready, over = multiprocessing.Event(), multiprocessing.Event()
+        heard = multiprocessing.Value("i", 0)
+        listener = multiprocessing.Process(target=_listener, args=(url, cookie, paths, ready, over, heard))
+        listener.start()
+        ready.wait(60)
+        before = heard.value
+        crowded = all_typing(12)
+        told = heard.value - before
+        over.set()
+        listener.join(20)
+    show("http: one entry, 20 people typing", alone)
+    ratio = statistics.median(crowded) / statistics.median(alone)
+    show(f"http: the same with {STREAMS_OPEN} benches open", crowded)
+    print(f"{'':58} × {ratio:.2f} of without them, {told / 12:.0f} readings told a second{wanted(ratio, 1.2)}")
+
+
 def over_http(url: str, plant: Any) -> None:
     """One entry and its new call, against a trivial signed-in endpoint of the same server."""
     import httpx
@@ -316,6 +432,7 @@ def a_long_history_drawn(url: str, plant: Any) -> None:
 
 def main() -> None:
     core()
+    stand_ins()
     setup_test_environment()
     runner = get_runner(settings)(verbosity=0, interactive=False)
     databases = runner.setup_databases()
@@ -326,6 +443,7 @@ def main() -> None:
         with served() as url:
             over_http(url, plant)
             in_the_browser(url, plant)
+            many_benches(url, plant)
             many_systems(url, plant)
             as_it_grows(url, plant)
             a_long_history_drawn(url, plant)

@@ -25,8 +25,9 @@ class LoadLog(BrowserTestCase):
         )
 
     def stored(self, count: int, channel: Channel | None = None, **more: object) -> None:
-        """So many loads as they were kept, one an hour."""
-        start = timezone.now() - datetime.timedelta(hours=count + 1)
+        """So many loads as they were kept, one an hour; few of them all on the day before, whatever time it is now."""
+        last = (timezone.now() - datetime.timedelta(days=1)).replace(hour=16, minute=0, second=0, microsecond=0)
+        start = last - datetime.timedelta(hours=count)
         common = {
             "channel": channel or self.cart.channels.get(place=0),
             "state": "stored",

@@ -233,6 +233,26 @@ class AtStandIns(BrowserTestCase):
         self.close()
         expect(page.get_by_text("Adjusted, and rightly.")).to_be_visible()
 
+    # --- a drill that runs ----------------------------------------------------------------------
+
+    def test_a_trim_is_worked_out_from_the_stream_of_a_running_drill(self) -> None:
+        page = self.page
+        job = self.begin("meter", "out")
+        page.get_by_role("navigation", name="Run sheet").get_by_role("button", name=re.compile("Trim")).first.click()
+        self.go("The mix")
+        page.locator("[data-path$='inputs.mix_value']").fill("120 g/count")
+        page.keyboard.press("Enter")
+        self.go("Samples")
+        self.act("Run at field speed")
+        page.get_by_role("button", name="Sample the stream").click()
+        expect(page.locator(".list-table tbody tr")).to_have_count(7)
+        page.get_by_role("button", name="Stop sampling").click()
+        expect(page.locator(".kept")).not_to_contain_text("on the way")
+        expect(page.locator(".call .verdict")).not_to_contain_text("Not ready")
+        rows = Entry.objects.filter(job=job, path__startswith="trim/samples", source="captured")
+        self.assertGreaterEqual(rows.count(), 21)
+        self.assertEqual({row.unit for row in rows}, {"s", "kg", ""})
+
     # --- silence --------------------------------------------------------------------------------
 
     def test_when_it_falls_silent_the_page_says_so_and_typing_goes_on(self) -> None:

@@ -252,7 +252,7 @@ class SumsAndSystems(BrowserTestCase):
     def test_a_practice_begins_with_the_machine_running_beside_the_sheet(self) -> None:
         page = self.page
         page.goto("/practice")
-        page.get_by_role("button", name="Practise on a belt").click()
+        page.get_by_role("group", name="Practise on a belt scale").get_by_role("button", name="easy").click()
         expect(page.locator(".practice-flag")).to_be_visible()
         expect(page.get_by_role("navigation", name="Run sheet")).to_be_visible()
 

@@ -30,6 +30,41 @@ class Axles(unittest.TestCase):
         self.assertEqual(figures(answer, "payloads"), [900.0, 10800.0])
         self.assertEqual(figure(answer, "total_payload"), 11700.0)
 
+    def known(self, **inputs: Any) -> dict[str, Any]:
+        steer: dict[str, Any] = {"name": "steer", "empty_ticket": "6200 kg", "empty_raw": 7000, "known_slope": "1.1 kg"}
+        drive: dict[str, Any] = {
+            "name": "drive",
+            "heavy_ticket": "16200 kg",
+            "heavy_raw": 18000,
+            "known_slope": "0.9 kg",
+        }
+        groups: list[dict[str, Any]] = [steer | inputs.pop("steer", {}), drive | inputs.pop("drive", {})]
+        return axles(*groups, **inputs)
+
+    def test_a_known_ratio_of_an_earlier_record_stands_for_the_other_load_as_provisional(self) -> None:
+        answer = self.known(ratio_from="record 31")
+        self.assertEqual((answer["call"], codes(answer)), ("leave", ["provisional", "unproven"]))
+        self.assertIn("record 31", answer["reasons"][0]["text"])
+        # ticket = slope · raw + offset: 6200 − 1.1 · 7000, and 16200 − 0.9 · 18000.
+        self.assertEqual(figures(answer, "slopes"), [1.1, 0.9])
+        for found, offset in zip(figures(answer, "offsets"), (-1500.0, 0.0), strict=True):
+            self.assertAlmostEqual(found, offset, 6)
+        self.assertNotIn("total_payload", answer["results"])
+
+    def test_a_third_weighing_proves_what_was_set_by_a_known_ratio(self) -> None:
+        proof = {"steer": {"proof_ticket": "6600 kg", "proof_shown": "6600 kg"}, "drive": {"proof_ticket": "11000 kg", "proof_shown": "11060 kg"}}  # fmt: skip
+        answer = self.known(**proof)
+        self.assertEqual((answer["call"], codes(answer)), ("leave", ["within-limit"]))
+        proof["drive"]["proof_shown"] = "11400 kg"
+        self.assertEqual(self.known(**proof)["call"], "adjust")
+
+    def test_a_known_ratio_needs_the_raw_figure_of_the_one_load_and_gives_way_to_two(self) -> None:
+        bare = {"name": "steer", "empty_ticket": "6200 kg", "known_slope": "1.1 kg"}
+        self.assertEqual(codes(axles(bare, DRIVE)), ["half-entered"])
+        both = STEER | {"empty_raw": 1000, "heavy_raw": 2000, "known_slope": "1.1 kg"}
+        answer = axles(both, DRIVE | {"empty_raw": 1000, "heavy_raw": 13000})
+        self.assertEqual((codes(answer), figures(answer, "slopes")), (["unproven"], [0.9, 0.9]))
+
     def test_either_load_may_come_first_and_nothing_is_valid_until_both_are_in(self) -> None:
         for gone in ("empty_ticket", "heavy_ticket"):
             half = [{key: text for key, text in group.items() if key != gone} for group in (STEER, DRIVE)]

@@ -83,7 +83,20 @@ class TapCounter:
     tool: Literal["counter"] = "counter"
 
 
-Tool = Annotated[Stopwatch | Countdown | TapCounter, Field(discriminator="tool")]
+@dataclass(frozen=True)
+class Sampler:
+    """Takes rows from a source of readings while it runs: one each `every` s, each place of it from the readout that fits.
+
+    `time` is the place that gets the seconds since the first row; without a source linked it is not there.
+    """
+
+    title: str
+    time: str
+    every: float = 1.0
+    tool: Literal["sampler"] = "sampler"
+
+
+Tool = Annotated[Stopwatch | Countdown | TapCounter | Sampler, Field(discriminator="tool")]
 
 
 @dataclass(frozen=True)

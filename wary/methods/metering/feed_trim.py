@@ -19,7 +19,7 @@ from wary.fields import (
 from wary.methods.metering.arithmetic import CAUTIONS
 from wary.methods.method import Errors, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Sampler, told, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Told, value
 
@@ -64,6 +64,7 @@ SAMPLES = Rows(
     ),
     typed=("time", "vessel_mass", "count"),
     ends=("count",),
+    tool=Sampler("the stream", time="time"),
 )
 
 

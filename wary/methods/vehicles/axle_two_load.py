@@ -47,6 +47,9 @@ class Group(Inputs):
     heavy_shown: Mass | None = field("Heavy, after it was matched")
     empty_raw: Number | None = field("Empty, raw figure", "where the instrument shows one")
     heavy_raw: Number | None = field("Heavy, raw figure", "where the instrument shows one")
+    known_slope: PositiveMass | None = field(
+        "A count is, by an earlier record", "provisional until a third weighing proves it"
+    )
     proof_ticket: MassFromZero | None = field("Proof, on the ticket")
     proof_shown: Mass | None = field("Proof, as shown")
 
@@ -67,6 +70,7 @@ class AxleInputs(Inputs):
         "Prepared, empty", "level, chocked, brakes off, suspension emptied and filled, at ride height"
     )
     heavy_prepared: Flag | None = field("Prepared, heavy", "the same again, driver and fuel as on the ticket")
+    ratio_from: Words | None = field("Which record the known ratios are from")
 
 
 BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), told("empty_off", "Off"), typed("heavy_ticket", "Heavy"), told("heavy_off", "Off"))  # fmt: skip
@@ -76,7 +80,7 @@ PROVED = (
     typed("proof_shown", "Shown"),
     told("proof_off", "Off"),
 )
-RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), told("slope", "A count is"))
+RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), typed("known_slope", "By an earlier record"), told("slope", "A count is"))  # fmt: skip
 
 
 def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
@@ -127,7 +131,7 @@ class AxleTwoLoad(Method):
         Enter("prepare-heavy", "Prepare, heavy", "The same again with the load on. It need not be the full one.", fields=("heavy_prepared", "heavy_gross"), cautions=(AXLE_AIR,)),
         Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_shown", fixed=False)),
         Listed("proof", "Proof", "A third weighing, with another load: nothing is stepped any more.", rows=_rows(PROVED, "proof_ticket", "proof_shown")),
-        Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group.", rows=_rows(RAW, "empty_raw", "heavy_raw")),
+        Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group. A known ratio of an earlier record may stand for the second load, as provisional.", fields=("ratio_from",), rows=_rows(RAW, "empty_raw", "heavy_raw", "known_slope")),
         Figures("figures", "What it comes to", figures=(Large("total_payload", "Payload between the two loads"), Large("proof_error", "Off at the third weighing"))),
         Close("close", "Close", "Chocks away, card in the cab, then write it up."),
     )  # fmt: skip
@@ -171,12 +175,22 @@ def _stepped(given: AxleInputs) -> bool:
 
 
 def _missing(group: Group) -> drawings.LoadMissing | None:
-    """Which of the two loads a group lacks."""
-    if group.empty_ticket and group.heavy_ticket:
+    """Which of the two loads a group lacks; a known ratio with one load's raw figure stands for the other."""
+    if (group.empty_ticket and group.heavy_ticket) or _by_known_ratio(group):
         return None
     if not group.empty_ticket and not group.heavy_ticket:
         return "both"
     return "heavy" if group.empty_ticket else "empty"
+
+
+def _by_known_ratio(group: Group) -> tuple[Quantity, float] | None:
+    """Ticket and raw figure of the one load that is in, where a known ratio stands for the other; else None."""
+    if group.known_slope is None or (group.empty_ticket and group.heavy_ticket):
+        return None
+    for ticket, raw in ((group.empty_ticket, group.empty_raw), (group.heavy_ticket, group.heavy_raw)):
+        if ticket is not None and raw is not None:
+            return ticket, raw
+    return None
 
 
 @dataclass
@@ -296,7 +310,8 @@ class _Axles:
     def _lever_reversed(self) -> list[Reason]:
         reasons = []
         for place, group in enumerate(self.groups):
-            assert group.empty_ticket and group.heavy_ticket
+            if not group.empty_ticket or not group.heavy_ticket:
+                continue
             name = _name(group, place)
             if group.heavy_ticket.si <= group.empty_ticket.si:
                 text = f"{name}: {group.heavy_ticket.text} heavy is no more than {group.empty_ticket.text} empty. Look whether the tickets changed places."
@@ -352,7 +367,8 @@ class _Axles:
 
     def _levers(self) -> None:
         for place, group in enumerate(self.groups):
-            assert group.empty_ticket and group.heavy_ticket
+            if not group.empty_ticket or not group.heavy_ticket:
+                continue
             payload = group.heavy_ticket.si - group.empty_ticket.si
             short = []
             if self.division is not None and payload < LEAST_DIVISIONS * self.division * (1 - 1e-9):
@@ -375,6 +391,12 @@ class _Axles:
             self.sheet.check("two-scales", "note", text)
 
     def _unproven(self) -> Assessment:
+        known = [_name(group, place) for place, group in enumerate(self.groups) if _by_known_ratio(group)]
+        if known:
+            source = f" ({self.given.ratio_from.strip()})" if self.given.ratio_from else ""
+            text = f"{', '.join(known)}: one load, and a known ratio of an earlier record{source}: provisional until a third weighing proves it."
+            reasons = [Reason("provisional", text), Reason("unproven", "No third weighing has proved it yet.")]
+            return self.sheet.answer(LEAVE, reasons, headline="Provisional, not proven yet", lead=text)
         text = (
             "Both loads are in and matched. A third weighing, with another load, proves it; until then it is unproven."
         )
@@ -431,6 +453,9 @@ class _Axles:
 
 def _line(group: Group) -> tuple[float, float] | None:
     """Slope (kg for one raw count) and offset (kg) of a group; None where a figure is missing or the raw ones are alike."""
+    known = _by_known_ratio(group)
+    if known and group.known_slope:
+        return group.known_slope.si, known[0].si - group.known_slope.si * known[1]
     empty, heavy = group.empty_raw, group.heavy_raw
     if empty is None or heavy is None or heavy == empty or not group.empty_ticket or not group.heavy_ticket:
         return None

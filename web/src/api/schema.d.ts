@@ -2291,7 +2291,7 @@ export interface components {
              */
             kind: "enter";
             /** Tool */
-            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"]) | null;
+            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"] | components["schemas"]["Sampler"]) | null;
         };
         /**
          * Figures
@@ -2592,7 +2592,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Tool */
-            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"]) | null;
+            tool?: (components["schemas"]["Stopwatch"] | components["schemas"]["Countdown"] | components["schemas"]["TapCounter"] | components["schemas"]["Sampler"]) | null;
             inner?: components["schemas"]["Rows"] | null;
             /** Begins With */
             begins_with?: {
@@ -2612,6 +2612,28 @@ export interface components {
              * @default
              */
             clearing: string;
+        };
+        /**
+         * Sampler
+         * @description Takes rows from a source of readings while it runs: one each `every` s, each place of it from the readout that fits.
+         *
+         *     `time` is the place that gets the seconds since the first row; without a source linked it is not there.
+         */
+        Sampler: {
+            /** Title */
+            title: string;
+            /** Time */
+            time: string;
+            /**
+             * Every
+             * @default 1
+             */
+            every: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            tool: "sampler";
         };
         /**
          * Sheet

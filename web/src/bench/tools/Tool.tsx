@@ -1,6 +1,7 @@
 import type { ReactElement } from "react";
 import type { PartView, ToolView } from "../../api/client";
 import { Countdown } from "./Countdown";
+import { Sampler } from "./Sampler";
 import { Stopwatch } from "./Stopwatch";
 import { TapCounter } from "./TapCounter";
 
@@ -17,6 +18,7 @@ const TOOLS: { [K in ToolView["tool"]]: Drawn<K> } = {
   stopwatch: Stopwatch,
   countdown: Countdown,
   counter: TapCounter,
+  sampler: Sampler,
 };
 
 /** The tool that goes with a list. */
