@@ -88,7 +88,7 @@ class Streams(TransactionTestCase):
             typist = Typist(address, made.technician.username, PASSWORD, str(made.job().id))
             typist.sign_in()
             streams = []
-            for _ in range(60):
+            for _ in range(200):
                 stream = typist.opener.open(f"{address}/api/jobs/{practice}/live", timeout=20)
                 self.assertEqual(stream.readline(), b"retry: 500\n")
                 streams.append(stream)
@@ -105,7 +105,7 @@ class Streams(TransactionTestCase):
             for stream in streams:
                 stream.close()
         self.assertLess(sorted(waits)[10], 2.0)
-        # A pool of sixteen serves them all; none of the sixty has one of its own.
+        # A pool of sixteen serves them all; none of the two hundred has one of its own.
         self.assertLess(held, 25)
 
 

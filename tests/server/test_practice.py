@@ -65,7 +65,8 @@ class Practising(PracticeTestCase):
         self.assertEqual(self.client.get(f"/api/jobs/{job}/truth").status_code, 409)
         truth = self.close(job)
         self.assertEqual(Record.objects.count(), 0)
-        self.assertEqual((truth["fault"], truth["right"], truth["verdict"]), ("none", "leave", "Left alone, rightly."))
+        self.assertEqual((truth["fault"], truth["right"], truth["good"]), ("none", "leave", False))
+        self.assertIn("Left alone, rightly. But: nothing was weighed", truth["verdict"])
 
     def test_every_kind_can_be_begun_worked_and_closed(self) -> None:
         for kind in all_machines():

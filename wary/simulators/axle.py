@@ -7,7 +7,7 @@ in kg, times in s.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.stand_in import (
@@ -16,6 +16,7 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     Lagged,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
@@ -74,7 +75,7 @@ CONTROLS = (
 
 
 @dataclass
-class Rolling:
+class Rolling(Mendable):
     """Which load is on, what holds back, and the two points that the instrument knows of each group."""
 
     felt: dict[str, Lagged]
@@ -85,7 +86,6 @@ class Rolling:
     flat: bool = False
     brakes: bool = True
     since: float = 0.0
-    mended: set[str] = field(default_factory=set)
 
 
 class Axle(Folded[Rolling]):
@@ -112,19 +112,16 @@ class Axle(Folded[Rolling]):
         """What each group carries, kg."""
         return dict(zip(GROUPS, LOADS[load], strict=True))
 
-    def _wrong(self, state: Rolling, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def raw(self, state: Rolling, group: str, t: float) -> float:
         """What a group's sensor gives, as a plain number: one for a kilogram, more or less."""
         felt = self.felt(state, group)
-        if group == "drive" and self._wrong(state, "valve"):
+        if group == "drive" and self.wrong(state, "valve"):
             felt -= 1.1 * min(600.0, max(0.0, t - state.since))
         of = group
-        if self._wrong(state, "exchanged"):
+        if self.wrong(state, "exchanged"):
             of = GROUPS[1 - GROUPS.index(group)]
             felt = self.felt(state, of)
-        if group == "drive" and self._wrong(state, "reversed"):
+        if group == "drive" and self.wrong(state, "reversed"):
             return 24_000 - felt * self.gain[group]
         return self.base[of] + felt * self.gain[of]
 
@@ -136,7 +133,7 @@ class Axle(Folded[Rolling]):
         number = state.changes
         if state.sticks:
             carried += self.stick[group] * (1 if self.chance(group, number).random() < 0.5 else -1)
-        wound = state.brakes or (group == "drive" and self._wrong(state, "brake"))
+        wound = state.brakes or (group == "drive" and self.wrong(state, "brake"))
         if wound:
             carried += self.chance(f"brake {group}", number).uniform(-260, 260)
         return carried
@@ -177,9 +174,7 @@ class Axle(Folded[Rolling]):
         elif what in ("match-steer", "match-drive"):
             self._match(state, what.removeprefix("match-"), action.figure, t)
             return
-        elif what in MENDS:
-            state.mended.add(what)
-        else:
+        elif what not in MENDS:
             return
         state.since = t
         for group, felt in state.felt.items():
@@ -192,14 +187,14 @@ class Axle(Folded[Rolling]):
         points[place] = (self._reads(state, group, t), ticket)
 
     def _reads(self, state: Rolling, group: str, t: float) -> float:
-        leaks = group == "drive" and self._wrong(state, "valve")
+        leaks = group == "drive" and self.wrong(state, "valve")
         return self.raw(state, group, t) if leaks else state.felt[group].at(t)
 
     def shows(self, state: Rolling, t: float) -> Sequence[Readout]:
         found = []
         for group in GROUPS:
             raw = self._reads(state, group, t)
-            leaks = group == "drive" and self._wrong(state, "valve")
+            leaks = group == "drive" and self.wrong(state, "valve")
             steady = state.felt[group].still(t, DIVISION / 2) and not leaks
             weight = self.shown(state, group, raw) + self.noise(t, 2.5, group)
             into = ("empty_shown", "heavy_shown", "proof_shown")
@@ -221,7 +216,7 @@ class Axle(Folded[Rolling]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         for load in LOADS:
             for group, carried in self.carried(load).items():

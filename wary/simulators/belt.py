@@ -25,9 +25,9 @@ from wary.simulators.stand_in import (
     Scale,
     StandIn,
     Ticket,
-    TicketFigure,
     begun,
     by_time,
+    gross_and_tare,
 )
 
 UNSURE = "They say that it does not agree with the weighbridge."
@@ -295,10 +295,7 @@ class Belt(StandIn):
         """Gross and tare of the lorry that took what was delivered since the last ticket, by the reference weighbridge."""
         since = max((one.at for one in actions if one.what == TICKET and one.at < t), default=0.0)
         gross, tare = (mass / 1000 for mass in self.weighed(actions, since, t))
-        figures = (
-            TicketFigure(into="gross", text=f"{gross:.2f}", unit="t"),
-            TicketFigure(into="tare", text=f"{tare:.2f}", unit="t"),
-        )
+        figures = gross_and_tare(gross, tare, "t", 2)
         return Ticket(title=f"gross {gross:.2f} t, tare {tare:.2f} t", figures=figures)
 
     def weighed(self, actions: Sequence[Action], start: float, end: float) -> tuple[float, float]:

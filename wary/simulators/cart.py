@@ -25,7 +25,7 @@ from wary.simulators.stand_in import (
     Hidden,
     Scale,
     Ticket,
-    TicketFigure,
+    gross_and_tare,
     readout,
     stepped,
 )
@@ -104,9 +104,9 @@ class Cart(OnCells):
 
     def summed(self, state: Standing, load: float) -> float:
         held = super().summed(state, load)
-        if self.faulty(state, "mount"):
+        if self.wrong(state, "mount"):
             held -= min(self.stuck, load)
-        if self.faulty(state, "rubbing"):
+        if self.wrong(state, "rubbing"):
             held -= 0.06 * max(0.0, load - 3000)
         return held
 
@@ -130,8 +130,5 @@ class Cart(OnCells):
         load = self.after(actions, t).load
         division, tare = 20.0, 4860.0
         gross = stepped(load + tare + self.noise(t, 5, "gross"), division)
-        figures = (
-            TicketFigure(into="gross", text=f"{gross:g}", unit="kg"),
-            TicketFigure(into="tare", text=f"{tare:g}", unit="kg"),
-        )
+        figures = gross_and_tare(gross, tare, "kg")
         return Ticket(title=f"gross {gross:g} kg, tare {tare:g} kg", figures=figures)

@@ -8,7 +8,7 @@ mV/V, times in s. A load on the middle rests on all cells alike; one on a corner
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import ClassVar
 
 from wary.live import Readout
@@ -19,6 +19,7 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     Lagged,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
@@ -93,7 +94,7 @@ class Build:
 
 
 @dataclass
-class Standing:
+class Standing(Mendable):
     """What lies on it and where, what the instrument is set to, and what was mended."""
 
     felt: Lagged
@@ -108,7 +109,6 @@ class Standing:
     hitch: float = 0.0
     driving: bool = False
     loads: int = 0
-    mended: set[str] = field(default_factory=set)
 
 
 class OnCells(Folded[Standing]):
@@ -138,10 +138,6 @@ class OnCells(Folded[Standing]):
         """The factor at which it reads right once nothing is the matter."""
         return self.build.factor * (1 + self.off if self.fault == "out" else 1.0)
 
-    def faulty(self, state: Standing, fault: str) -> bool:
-        """Whether this fault is there and not mended."""
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def signals(self, state: Standing, load: float) -> list[float]:
         """The signal of each cell in mV/V, with so many kg on the scale."""
         build = self.build
@@ -158,23 +154,23 @@ class OnCells(Folded[Standing]):
     def _wired(self, state: Standing, cell: int, signal: float) -> float:
         if cell != self.bad:
             return signal
-        if self.faulty(state, "swapped"):
+        if self.wrong(state, "swapped"):
             return -signal
-        if self.faulty(state, "open-wire"):
+        if self.wrong(state, "open-wire"):
             return 0.013
-        return signal * 0.985 if self.faulty(state, "corner") else signal
+        return signal * 0.985 if self.wrong(state, "corner") else signal
 
     def _carried(self, state: Standing) -> float:
-        return 1 - self.passed if self.faulty(state, "frame") else 1.0
+        return 1 - self.passed if self.wrong(state, "frame") else 1.0
 
     def _kept(self, state: Standing) -> float:
         """What a pressed frame keeps of the most that lay on it."""
-        return 0.004 * state.most if self.faulty(state, "frame") and state.load < state.most else 0.0
+        return 0.004 * state.most if self.wrong(state, "frame") and state.load < state.most else 0.0
 
     def summed(self, state: Standing, load: float) -> float:
         """What the instrument makes of the cells, in kg, before zero and factor."""
         build = self.build
-        told = build.cells - 1 if self.faulty(state, "count") else build.cells
+        told = build.cells - 1 if self.wrong(state, "count") else build.cells
         return sum(self.signals(state, load)) / build.sensitivity * build.cell_capacity * build.cells / told
 
     def weight(self, state: Standing, t: float) -> float:
@@ -214,8 +210,6 @@ class OnCells(Folded[Standing]):
                 state.factor = self.true_factor * action.figure / net
         elif action.what == KEY and action.figure > 0:
             state.factor = action.figure
-        elif action.what in MENDS:
-            state.mended.add(action.what)
         state.load = max(0.0, min(state.load, 2 * self.build.capacity))
         state.most = max(state.most, state.load)
         if action.what in MOVES:
@@ -236,8 +230,7 @@ class OnCells(Folded[Standing]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        hale = self.hidden.right != "find-fault" or bool(state.mended & set(self.hidden.cures))
-        return hale and abs(state.factor / self.true_factor - 1) <= self.tolerance
+        return self.hale(state) and abs(state.factor / self.true_factor - 1) <= self.tolerance
 
     def right_figure(self) -> str:
         return f"factor {self.true_factor:.{self.build.decimals}f}, or its span taken again with a known load"
@@ -282,7 +275,6 @@ class OnCells(Folded[Standing]):
         )
 
 
-MENDS = {"free", "wiring", "trim", "count", "cell-new", "drawbar"}
 MOVES = {"load", "add", "off", "place"}
 
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.stand_in import (
@@ -11,6 +11,7 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     Lagged,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
@@ -38,7 +39,7 @@ MENDS = {"cell": "Replace the cell", "clear": "Clear the carrier", "valve": "Men
 
 
 @dataclass
-class Dosing:
+class Dosing(Mendable):
     """What lies on the carrier, what the machine is set to, and the doses that it made; g."""
 
     felt: Lagged
@@ -49,7 +50,6 @@ class Dosing:
     doses: int = 0
     dose: float = 0.0
     settled: float = 0.0
-    mended: set[str] = field(default_factory=set)
 
 
 class Doser(Folded[Dosing]):
@@ -76,15 +76,12 @@ class Doser(Folded[Dosing]):
         self.off = {"out": sign * draw.uniform(0.006, 0.014), "bent": -draw.uniform(0.05, 0.09)}.get(fault, 0.0)
         self.splashed = draw.randint(1, 3)
 
-    def _wrong(self, state: Dosing, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def true_gain(self, state: Dosing) -> float:
         """The gain at which it reads right."""
-        return 1.0 if self.fault == "bent" and not self._wrong(state, "bent") else 1 / (1 + self.off)
+        return 1.0 if self.fault == "bent" and not self.wrong(state, "bent") else 1 / (1 + self.off)
 
     def _felt(self, state: Dosing) -> float:
-        if self._wrong(state, "bearing"):
+        if self.wrong(state, "bearing"):
             return state.on + self.chance("bearing", state.changes).uniform(-9, 9)
         return state.on
 
@@ -107,11 +104,9 @@ class Doser(Folded[Dosing]):
             return
         elif what == "dose":
             self._dose(state)
-        elif what in MENDS:
-            state.mended.add(what)
-            if what == "steady":
-                state.felt.tau = 0.35
-        else:
+        elif what == "steady":
+            state.felt.tau = 0.35
+        elif what not in MENDS:
             return
         state.changes += 1
         state.felt.lead(t, self._felt(state))
@@ -120,23 +115,23 @@ class Doser(Folded[Dosing]):
         chance = self.chance("dose", state.doses)
         # It closes when its own scale says so: what it reads too little, it gives too much.
         given = TARGET * self.true_gain(state) / state.gain * chance.gauss(1, 0.001)
-        if self._wrong(state, "valve"):
+        if self.wrong(state, "valve"):
             given *= 1.035
-        if self._wrong(state, "shaking"):
+        if self.wrong(state, "shaking"):
             given *= chance.gauss(1, 0.012)
         if self.fault == "splash" and state.doses == self.splashed:
             given *= 1.05
-        shaken = self._wrong(state, "shaking")
+        shaken = self.wrong(state, "shaking")
         state.settled = chance.uniform(3.4, 5.2) if shaken else chance.uniform(1.1, 1.9)
         state.dose, state.on = given, given
         state.doses += 1
 
     def shows(self, state: Dosing, t: float) -> Sequence[Readout]:
-        wanders = 4 if self._wrong(state, "shaking") else 0.05
+        wanders = 4 if self.wrong(state, "shaking") else 0.05
         net = (state.felt.at(t) - state.zero) * state.gain / self.true_gain(state)
-        if self._wrong(state, "shaking"):
+        if self.wrong(state, "shaking"):
             net += 2.5 * math.sin(t * 2.1)
-        steady = state.felt.still(t, DIVISION) and not self._wrong(state, "shaking")
+        steady = state.felt.still(t, DIVISION) and not self.wrong(state, "shaking")
         into = ("readings_before.value", "readings_after.value")
         return (
             readout("weight", "weight", net + self.noise(t, wanders * DIVISION, "weight"), DIVISION, "g", *into, steady=steady),
@@ -151,7 +146,7 @@ class Doser(Folded[Dosing]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return abs(state.gain / self.true_gain(state) - 1) <= 0.003
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.metering import SHORT
@@ -12,10 +12,12 @@ from wary.simulators.stand_in import (
     Control,
     Folded,
     Hidden,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
     TicketFigure,
+    gross_and_tare,
     readout,
     stepped,
     waits,
@@ -42,7 +44,7 @@ FIELD_TURNS = 0.5
 
 
 @dataclass
-class Metered:
+class Metered(Mendable):
     """What the controller holds, what was turned and caught since, and how long it ran; g, turns, s."""
 
     value: float = GRAMS
@@ -54,7 +56,6 @@ class Metered:
     since: float = 0.0
     ran: float = 0.0
     trim: float = 0.0
-    mended: set[str] = field(default_factory=set)
 
 
 class Drill(Folded[Metered]):
@@ -84,20 +85,17 @@ class Drill(Folded[Metered]):
         self.per_turn = GRAMS * (1 + share)
         self.lacks = 0.45 if fault == "empty" else 0.1
 
-    def _wrong(self, state: Metered, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def given(self, state: Metered, turns: float) -> float:
         """What so many turns give, g; an empty roller fills first."""
         chance = self.chance("catch", state.catches)
-        each = self.per_turn * (1.5 if self._wrong(state, "roller") else 1.0) * chance.gauss(1, 0.0015)
-        if self._wrong(state, "slips"):
+        each = self.per_turn * (1.5 if self.wrong(state, "roller") else 1.0) * chance.gauss(1, 0.0015)
+        if self.wrong(state, "slips"):
             each *= chance.uniform(0.75, 1.0)
-        if self._wrong(state, "bridging"):
+        if self.wrong(state, "bridging"):
             each *= max(0.2, 0.94**state.catches)
         mass = max(0.0, turns * each - state.lacks * GRAMS * 10 * (1 - math.exp(-turns / 4)))
         state.lacks *= math.exp(-turns / 4)
-        return mass + (60.0 if self._wrong(state, "leaks") and turns else 0.0)
+        return mass + (60.0 if self.wrong(state, "leaks") and turns else 0.0)
 
     def at_first(self) -> Metered:
         return Metered(lacks=self.lacks)
@@ -120,8 +118,6 @@ class Drill(Folded[Metered]):
             state.ran, state.since, state.running = self._run_until(state, action.at), action.at, what == "run"
         elif what == KEY and action.figure > 0:
             state.value = action.figure
-        elif what in MENDS:
-            state.mended.add(what)
 
     def away(self, state: Metered) -> frozenset[str]:
         return frozenset({"run" if state.running else "stop"} | (set() if state.caught else {"pour"}))
@@ -129,7 +125,7 @@ class Drill(Folded[Metered]):
     def shows(self, state: Metered, t: float) -> Sequence[Readout]:
         turns = self._run_until(state, t)
         steady = not state.running
-        out = turns * self.per_turn * (1.5 if self._wrong(state, "roller") else 1.0)
+        out = turns * self.per_turn * (1.5 if self.wrong(state, "roller") else 1.0)
         tank = self.tank - out + self.noise(t, 4, "tank")
         return (
             readout("value", "value keyed in", state.value, 0.1, "g/rev", "old_value", "keyed_value", "mix_value"),
@@ -143,16 +139,12 @@ class Drill(Folded[Metered]):
         """Container and catch on the hanging scale, and the turns that were counted."""
         state = self.after(actions, t)
         gross, tare = stepped(self.tare + state.caught, self.division), stepped(self.tare, self.division)
-        figures = (
-            TicketFigure(into="gross", text=f"{gross:g}", unit="g"),
-            TicketFigure(into="tare", text=f"{tare:g}", unit="g"),
-            TicketFigure(into="amount", text=f"{state.turned:g}", unit=""),
-        )
+        figures = (*gross_and_tare(gross, tare, "g"), TicketFigure(into="amount", text=f"{state.turned:g}", unit=""))
         return Ticket(title=f"gross {gross:g} g, tare {tare:g} g, {state.turned:g} turns", figures=figures)
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return abs(state.value / self.per_turn - 1) <= 0.012
 

@@ -19,6 +19,7 @@ from wary.simulators.stand_in import (
     Control,
     Folded,
     Hidden,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
@@ -137,7 +138,7 @@ CUTS = ("fast", "medium", "fine")
 
 
 @dataclass
-class Filling:
+class Filling(Mendable):
     """What the machine is set to, in kg, and the fills that it made."""
 
     cuts: dict[str, float]
@@ -146,7 +147,6 @@ class Filling:
     machine: float = 0.0
     fine_time: float = 0.0
     at: float = 0.0
-    mended: set[str] = dataclasses.field(default_factory=set)
 
 
 class ThreeSpeed(Folded[Filling]):
@@ -193,10 +193,6 @@ class ThreeSpeed(Folded[Filling]):
         """Whether the machine has a stage of this name."""
         return cut in cls.used
 
-    def wrong(self, state: Filling, fault: str) -> bool:
-        """Whether this fault is there and not mended."""
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def filled(self, state: Filling, number: int) -> Filled:
         """One fill at what is set, by its number."""
         fault = next((one for one in ("bridging", "air") if self.wrong(state, one)), "none")
@@ -217,8 +213,6 @@ class ThreeSpeed(Folded[Filling]):
             state.at = action.at + 4
         elif action.what in CUTS:
             state.cuts[action.what] = max(0.0, min(action.figure / 1000, self.target))
-        elif action.what in MENDS:
-            state.mended.add(action.what)
 
     def shows(self, state: Filling, t: float) -> Sequence[Readout]:
         steady = t >= state.at
@@ -238,7 +232,7 @@ class ThreeSpeed(Folded[Filling]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         weights = [self.filled(state, 5_000 + number).weight for number in range(24)]
         mean = sum(weights) / len(weights)

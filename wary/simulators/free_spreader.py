@@ -1,7 +1,7 @@
 """A spreader that runs free: a gate, the settings of its drive, a catch of so many turns. Openings in mm, masses in kg."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.metering import SHORT, GateSpreader
@@ -10,10 +10,12 @@ from wary.simulators.stand_in import (
     Control,
     Folded,
     Hidden,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
     TicketFigure,
+    gross_and_tare,
     readout,
     stepped,
     waits,
@@ -36,7 +38,7 @@ OPEN, ONE_TURN, LAW = 40.0, 1.6, 1.35
 
 
 @dataclass
-class Gated:
+class Gated(Mendable):
     """Opening in mm, setting, engine in rpm, and what was counted and caught."""
 
     gate: float = OPEN
@@ -46,7 +48,6 @@ class Gated:
     seconds: float = 0.0
     caught: float = 0.0
     caught_turns: float = 0.0
-    mended: set[str] = field(default_factory=set)
 
 
 class Free(Folded[Gated]):
@@ -72,9 +73,6 @@ class Free(Folded[Gated]):
         self.begins = round(OPEN * share)
         self.physics = GateSpreader(seed, LAW, ONE_TURN, OPEN / 1000)
 
-    def _wrong(self, state: Gated, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def at_first(self) -> Gated:
         return Gated(gate=self.begins)
 
@@ -84,27 +82,23 @@ class Free(Folded[Gated]):
         if what == "setting":
             state.setting = max(0.0, min(figure, 10.0))
         elif what == "count":
-            turning = self.physics.turns(state.setting) * (0.8 if self._wrong(state, "engine") else 1.0)
-            if self._wrong(state, "marker"):
+            turning = self.physics.turns(state.setting) * (0.8 if self.wrong(state, "engine") else 1.0)
+            if self.wrong(state, "marker"):
                 turning *= 1 - 0.11 * (state.counts % 3)
             state.seconds = max(1.0, min(figure, 600.0))
             state.turns = round(turning * state.seconds / 60 * 2 * chance.gauss(1, 0.002)) / 2
             state.counts += 1
         elif what == "catch":
             state.caught_turns = max(0.0, min(figure, 200.0))
-            each = (
-                ONE_TURN * (state.gate / OPEN) ** LAW * chance.gauss(1, 0.08 if self._wrong(state, "damp") else 0.003)
-            )
+            each = ONE_TURN * (state.gate / OPEN) ** LAW * chance.gauss(1, 0.08 if self.wrong(state, "damp") else 0.003)
             state.caught = state.caught_turns * max(0.0, each)
             state.counts += 1
         elif what == "open":
             state.gate = max(1.0, min(figure, 200.0))
-        elif what in MENDS:
-            state.mended.add(what)
 
     def shows(self, state: Gated, t: float) -> Sequence[Readout]:
-        skew = 5.0 if self._wrong(state, "skew") else 0.4
-        engine = (1240 if self._wrong(state, "engine") else 1600) + self.noise(t, 8, "engine")
+        skew = 5.0 if self.wrong(state, "skew") else 0.4
+        engine = (1240 if self.wrong(state, "engine") else 1600) + self.noise(t, 8, "engine")
         return (
             readout("left", "gate, left", state.gate + skew / 2, 0.5, "mm", "gate_readings.value"),
             readout("right", "gate, right", state.gate - skew / 2, 0.5, "mm", "gate_readings.value"),
@@ -118,16 +112,13 @@ class Free(Folded[Gated]):
         """Container and catch on the floor scale, and the turns that were made."""
         state = self.after(actions, t)
         gross, tare = stepped(state.caught + self.tare, self.division), stepped(self.tare, self.division)
-        figures = (
-            TicketFigure(into="gross", text=f"{gross:g}", unit="kg"),
-            TicketFigure(into="tare", text=f"{tare:g}", unit="kg"),
-            TicketFigure(into="revolutions", text=f"{state.caught_turns:g}", unit=""),
-        )
+        turns = TicketFigure(into="revolutions", text=f"{state.caught_turns:g}", unit="")
+        figures = (*gross_and_tare(gross, tare, "kg"), turns)
         return Ticket(title=f"gross {gross:g} kg, tare {tare:g} kg, {state.caught_turns:g} turns", figures=figures)
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return 0.84 <= (state.gate / OPEN) ** LAW <= 1.17
 

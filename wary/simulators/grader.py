@@ -12,6 +12,7 @@ from wary.simulators.stand_in import (
     Folded,
     Hidden,
     Lagged,
+    Mendable,
     OnRecord,
     readout,
     waits,
@@ -40,7 +41,7 @@ MENDS = {"clean": "Clean under the carrier", "limits": "Key the limits again", "
 
 
 @dataclass
-class Grading:
+class Grading(Mendable):
     """What lies on it, what it is set to, and what it counted: pieces and their total in g, grade by grade."""
 
     felt: Lagged
@@ -50,7 +51,6 @@ class Grading:
     batches: int = 0
     counts: dict[str, int] = field(default_factory=lambda: dict.fromkeys(LIMITS, 0))
     totals: dict[str, float] = field(default_factory=lambda: dict.fromkeys(LIMITS, 0.0))
-    mended: set[str] = field(default_factory=set)
 
 
 class Grader(Folded[Grading]):
@@ -77,18 +77,15 @@ class Grader(Folded[Grading]):
         self.cake = draw.uniform(3, 6)
         self.noise_of = NOISE * (2 if fault == "edges" else 1)
 
-    def _wrong(self, state: Grading, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def _noise(self, state: Grading) -> float:
-        return 14.0 if self._wrong(state, "shaking") else self.noise_of
+        return 14.0 if self.wrong(state, "shaking") else self.noise_of
 
     def limits(self, state: Grading) -> dict[str, float]:
         """The limits that are keyed in, g."""
-        return {**LIMITS, "middle": 150.0, "large": 214.0} if self._wrong(state, "limits") else dict(LIMITS)
+        return {**LIMITS, "middle": 150.0, "large": 214.0} if self.wrong(state, "limits") else dict(LIMITS)
 
     def _shown(self, state: Grading, felt: float) -> float:
-        cake = self.cake if self._wrong(state, "caked") else 0.0
+        cake = self.cake if self.wrong(state, "caked") else 0.0
         return (felt + cake - state.zero) * state.gain * (1 + self.off)
 
     def at_first(self) -> Grading:
@@ -105,7 +102,7 @@ class Grader(Folded[Grading]):
         elif what == "off":
             state.on = 0.0
         elif what == "zero":
-            state.zero = state.felt.at(t) + (self.cake if self._wrong(state, "caked") else 0.0)
+            state.zero = state.felt.at(t) + (self.cake if self.wrong(state, "caked") else 0.0)
         elif what == "span":
             net = self._shown(state, state.felt.at(t)) / state.gain
             if net > 0 and action.figure > 0:
@@ -114,10 +111,8 @@ class Grader(Folded[Grading]):
             state.gain = action.figure
         elif what == "batch":
             self._run(state)
-        elif what in MENDS:
-            state.mended.add(what)
-            if what == "clear":
-                state.counts, state.totals = dict.fromkeys(LIMITS, 0), dict.fromkeys(LIMITS, 0.0)
+        elif what == "clear":
+            state.counts, state.totals = dict.fromkeys(LIMITS, 0), dict.fromkeys(LIMITS, 0.0)
         state.felt.lead(t, state.on)
 
     def _run(self, state: Grading) -> None:
@@ -133,7 +128,7 @@ class Grader(Folded[Grading]):
         state.batches += 1
 
     def shows(self, state: Grading, t: float) -> Sequence[Readout]:
-        shaken = self._wrong(state, "shaking")
+        shaken = self.wrong(state, "shaking")
         weight = self._shown(state, state.felt.at(t)) + self.noise(t, 8 if shaken else 0.1, "weight")
         steady = state.felt.still(t, DIVISION / 2) and not shaken
         shown = [readout("weight", "weight", weight, DIVISION, "g", "zero", "span", "zero_after", steady=steady)]
@@ -145,7 +140,7 @@ class Grader(Folded[Grading]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return abs(state.gain * (1 + self.off) - 1) <= 0.003 and math.isclose(state.zero, 0.0, abs_tol=1.0)
 

@@ -5,7 +5,7 @@ figure of the last lift. Loads in kg, times in s, oil in °C; the raw figure is 
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import ClassVar
 
 from wary.live import Readout
@@ -15,6 +15,7 @@ from wary.simulators.stand_in import (
     Control,
     Folded,
     Hidden,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
@@ -28,7 +29,7 @@ OFTEN = "They say that lorries come out heavier than it says."
 
 
 @dataclass
-class Lifting:
+class Lifting(Mendable):
     """What hangs on it, how warm it is, and what the last lift showed."""
 
     load: float = 0.0
@@ -42,7 +43,6 @@ class Lifting:
     zero: float = 0.0
     tipped: float = 0.0
     loose: float = 0.0
-    mended: set[str] = field(default_factory=set)
 
 
 PACES = {"slow": 8.2, "normal": 6.1, "quick": 4.2}
@@ -101,9 +101,6 @@ class Lifted(Folded[Lifting]):
         self.bias = draw.uniform(-0.0003, 0.0003)
         self.drift = draw.uniform(0.004, 0.008)
 
-    def _wrong(self, state: Lifting, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     @property
     def true_factor(self) -> float:
         """The factor at which it reads right."""
@@ -112,17 +109,17 @@ class Lifted(Folded[Lifting]):
     def lift(self, state: Lifting, pace: str) -> tuple[float, float]:
         """The raw figure of one lift, and how long it took, s."""
         chance = self.chance("lift", state.lifts)
-        took = PACES[pace] * chance.gauss(1, 0.12 if self._wrong(state, "valve") else self.paced)
+        took = PACES[pace] * chance.gauss(1, 0.12 if self.wrong(state, "valve") else self.paced)
         load = state.load
-        if self._wrong(state, "touching"):
+        if self.wrong(state, "touching"):
             load = self.touched(state, load)
         raw = EMPTY + load * PER_KG + PACED / took + COLD * max(0.0, WARM - state.oil)
         raw += load * PER_KG * chance.gauss(0, 0.0012)
-        if self._wrong(state, "pin"):
+        if self.wrong(state, "pin"):
             raw += chance.uniform(-1, 1) * 0.06 * (load + 0.1 * self.usual)
-        if self._wrong(state, "hose"):
+        if self.wrong(state, "hose"):
             raw += chance.uniform(-1, 1) * 0.05 * self.usual
-        if self._wrong(state, "sensor"):
+        if self.wrong(state, "sensor"):
             raw += self.drift * state.lifts * self.usual
         if state.lifts < self.seats:
             raw += (0.05 if self.fault == "seating" else 0.01) * self.usual * (1 - state.lifts / self.seats) * chance.uniform(0.4, 1)  # fmt: skip
@@ -161,8 +158,6 @@ class Lifted(Folded[Lifting]):
             state.zero = state.raw - PACED / state.took + PACED / PACES["normal"]
         elif what == KEY and action.figure > 0:
             state.factor = action.figure
-        elif what in MENDS:
-            state.mended.add(what)
 
     def away(self, state: Lifting) -> frozenset[str]:
         return frozenset({"tip", "empty"} if not state.load else ())
@@ -187,7 +182,7 @@ class Lifted(Folded[Lifting]):
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return abs(state.factor / self.true_factor - 1) <= 0.012
 

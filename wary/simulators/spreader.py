@@ -1,7 +1,7 @@
 """A spreader whose belt is told by a controller's constant: so many counts for one kg. Masses in kg."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.metering import SHORT
@@ -11,10 +11,11 @@ from wary.simulators.stand_in import (
     Control,
     Folded,
     Hidden,
+    Mendable,
     OnRecord,
     Scale,
     Ticket,
-    TicketFigure,
+    gross_and_tare,
     readout,
     stepped,
     waits,
@@ -38,7 +39,7 @@ DENSITY, KEYED_WRONG = 1.02, 0.93
 
 
 @dataclass
-class Spreading:
+class Spreading(Mendable):
     """The controller's constant, the last run, and what was mended; kg."""
 
     constant: float = CONSTANT
@@ -47,7 +48,6 @@ class Spreading:
     given: float = 0.0
     purged: bool = False
     measured: int = 0
-    mended: set[str] = field(default_factory=set)
 
 
 class Controlled(Folded[Spreading]):
@@ -73,20 +73,17 @@ class Controlled(Folded[Spreading]):
         share = {"out": sign * draw.uniform(0.05, 0.11), "crept": sign * draw.uniform(0.02, 0.04)}.get(fault, 0.0)
         self.true = CONSTANT * (1 + share)
 
-    def _wrong(self, state: Spreading, fault: str) -> bool:
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
-
     def run(self, state: Spreading, wanted: float) -> float:
         """What comes out until the controller says so many kg."""
         chance = self.chance("run", state.runs)
         given = wanted * state.constant / self.true * chance.gauss(1, 0.0012)
-        if self._wrong(state, "density"):
+        if self.wrong(state, "density"):
             given *= DENSITY / KEYED_WRONG
-        if self._wrong(state, "gate"):
+        if self.wrong(state, "gate"):
             given *= 1 + (0.05 + 0.012 * state.runs) * (-1) ** state.runs
-        if self._wrong(state, "bridging"):
+        if self.wrong(state, "bridging"):
             given *= chance.uniform(0.7, 1.0)
-        if self._wrong(state, "slips"):
+        if self.wrong(state, "slips"):
             given *= 1 - min(0.3, 0.0004 * wanted)
         return given + (0 if state.purged else 0.06 * min(wanted, 80) * (1 if self.fault == "unpurged" else 0.2))
 
@@ -104,11 +101,9 @@ class Controlled(Folded[Spreading]):
             state.purged = True
         elif what == KEY and action.figure > 0:
             state.constant = action.figure
-        elif what in MENDS:
-            state.mended.add(what)
 
     def shows(self, state: Spreading, t: float) -> Sequence[Readout]:
-        keyed = KEYED_WRONG if self._wrong(state, "density") else DENSITY
+        keyed = KEYED_WRONG if self.wrong(state, "density") else DENSITY
         return (
             readout("constant", "constant", state.constant, 1, "", "constant"),
             readout("controller", "controller", state.wanted, 0.1, "kg", "controller"),
@@ -123,12 +118,12 @@ class Controlled(Folded[Spreading]):
             gross, tare = stepped(net + self.measure_tare, 0.01), self.measure_tare
         else:
             gross, tare = stepped(state.given + self.tare, self.division), stepped(self.tare, self.division)
-        figures = (TicketFigure(into="gross", text=f"{gross:g}", unit="kg"), TicketFigure(into="tare", text=f"{tare:g}", unit="kg"))  # fmt: skip
+        figures = gross_and_tare(gross, tare, "kg")
         return Ticket(title=f"gross {gross:g} kg, tare {tare:g} kg", figures=figures)
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)
-        if self.hidden.right == "find-fault" and not state.mended & set(self.hidden.cures):
+        if not self.hale(state):
             return False
         return abs(state.constant / self.true - 1) <= 0.012
 

@@ -10,7 +10,7 @@ import math
 import random
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 from pydantic import BaseModel
@@ -190,8 +190,7 @@ class StandIn(ABC):
         touched = any(one.what in self.settings and (ended is None or one.at < ended) for one in actions)
         figure = self.right_figure() if hidden.right == "adjust" else ""
         right = self.reads_right(actions)
-        mends = {control.does for control in self.controls if control.group == "fault-finding"}
-        ventured = len({one.what for one in actions if one.what in mends - set(hidden.cures)})
+        ventured = len({one.what for one in actions if one.what in self.mends() - set(hidden.cures)})
         return Truth(
             self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None, ventured
         )
@@ -200,6 +199,11 @@ class StandIn(ABC):
     def actions(cls) -> frozenset[str]:
         """What can be done to it."""
         return frozenset(control.does for control in cls.controls)
+
+    @classmethod
+    def mends(cls) -> frozenset[str]:
+        """What can be mended on it."""
+        return frozenset(control.does for control in cls.controls if control.group == "fault-finding")
 
     @classmethod
     def words(cls, action: Action) -> str:
@@ -230,7 +234,14 @@ def by_time(actions: Sequence[Action]) -> list[Action]:
     return sorted(actions, key=lambda action: action.at)
 
 
-S = TypeVar("S")
+@dataclass
+class Mendable:
+    """The state of a stand-in: which things were mended on it so far."""
+
+    mended: set[str] = field(default_factory=set, kw_only=True)
+
+
+S = TypeVar("S", bound=Mendable)
 
 
 class Folded(StandIn, Generic[S]):
@@ -248,6 +259,20 @@ class Folded(StandIn, Generic[S]):
     def shows(self, state: S, t: float) -> Sequence[Readout]:
         """What it shows at a time."""
 
+    def done(self, state: S, action: Action) -> None:
+        """Takes an action: what is mended is noted, and the rest is the machine's own."""
+        if action.what in self.mends():
+            state.mended.add(action.what)
+        self.act(state, action)
+
+    def wrong(self, state: S, fault: str) -> bool:
+        """Whether this fault is there and not mended."""
+        return self.fault == fault and not state.mended & set(self.hidden.cures)
+
+    def hale(self, state: S) -> bool:
+        """Whether no fault is there, or the one that was is mended."""
+        return self.hidden.right != "find-fault" or bool(state.mended & set(self.hidden.cures))
+
     def away(self, state: S) -> frozenset[str]:
         """The controls that cannot be used now."""
         return frozenset()
@@ -258,7 +283,7 @@ class Folded(StandIn, Generic[S]):
         for action in by_time(actions):
             if action.at > t:
                 break
-            self.act(state, action)
+            self.done(state, action)
         return state
 
     def followed(self, actions: Sequence[Action]) -> Followed:
@@ -272,7 +297,7 @@ class _Folding(Followed, Generic[S]):
     def live(self, t: float) -> Live:
         machine = self.machine
         while self.pending and self.pending[0].at <= begun(t):
-            machine.act(self.state, self.pending.pop(0))
+            machine.done(self.state, self.pending.pop(0))
         away = machine.away(self.state)
         offers = tuple(control.name for control in machine.controls if control.name not in away)
         return Live(at=begun(t), readouts=tuple(machine.shows(self.state, t)), offers=offers)
@@ -322,6 +347,13 @@ def readout(key: str, title: str, figure: float, division: float, unit: str, *in
 def waits(*pairs: tuple[str, float]) -> tuple[Control, ...]:
     """Controls that let time pass: words, and so many seconds."""
     return tuple(Control(name=f"wait-{seconds:g}", group="time", words=words, does=SKIP, figure=seconds) for words, seconds in pairs)  # fmt: skip
+
+
+def gross_and_tare(gross: float, tare: float, unit: str, decimals: int | None = None) -> tuple[TicketFigure, TicketFigure]:  # fmt: skip
+    """The two figures of a ticket that weighs something in or on something else."""
+    texts = (f"{one:g}" if decimals is None else f"{one:.{decimals}f}" for one in (gross, tare))
+    first, second = (TicketFigure(into=into, text=text, unit=unit) for into, text in zip(("gross", "tare"), texts, strict=True))  # fmt: skip
+    return first, second
 
 
 class OnRecord(BaseModel):

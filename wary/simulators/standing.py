@@ -63,10 +63,10 @@ class Vessel(OnCells):
         self.off *= 2.5
 
     def _carried(self, state: Standing) -> float:
-        return 1 - 2 * self.passed if self.faulty(state, "pipe") else super()._carried(state)
+        return 1 - 2 * self.passed if self.wrong(state, "pipe") else super()._carried(state)
 
     def _kept(self, state: Standing) -> float:
-        return 0.006 * state.most if self.faulty(state, "pipe") and state.load < state.most else super()._kept(state)
+        return 0.006 * state.most if self.wrong(state, "pipe") and state.load < state.most else super()._kept(state)
 
 
 class Bench(OnCells):
@@ -87,10 +87,10 @@ class Bench(OnCells):
     counts_full: ClassVar[float] = 2.0**23
 
     def _kept(self, state: Standing) -> float:
-        return 0.02 * state.most if self.faulty(state, "frame") and state.load < state.most else 0.0
+        return 0.02 * state.most if self.wrong(state, "frame") and state.load < state.most else 0.0
 
     def signals(self, state: Standing, load: float) -> list[float]:
-        bent = load - 0.06 * load * load / self.build.capacity if self.faulty(state, "bent") else load
+        bent = load - 0.06 * load * load / self.build.capacity if self.wrong(state, "bent") else load
         return super().signals(state, bent)
 
     def shows(self, state: Standing, t: float) -> Sequence[Readout]:
@@ -120,6 +120,6 @@ class BagStand(OnCells):
         return {"capacity": f"{build.capacity:g} kg", "division": f"{build.division:g} kg", **cells_of(build)}
 
     def _kept(self, state: Standing) -> float:
-        if self.faulty(state, "hose") and state.most:
+        if self.wrong(state, "hose") and state.most:
             return 3.0 + 1.5 * math.sin(state.since)
         return super()._kept(state)
