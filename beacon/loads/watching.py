@@ -122,9 +122,12 @@ def _begin(of: Watched) -> UUID:
     open_one = begun.exclude(state=Load.State.STORED).first()
     if open_one is not None:
         return open_one.id
+    # Where to and what are as they were at the last load, as they are offered to whoever begins one by hand.
+    latest = Load.objects.filter(channel=channel).order_by("-number").first()
     return Load.objects.create(
-        channel=channel, number=next_number(channel), how=Load.How.STEADY, started_at=now, by=user, operator=str(user)
-    ).id
+        channel=channel, number=next_number(channel), how=Load.How.STEADY, started_at=now, by=user, operator=str(user),
+        destination=latest.destination if latest else "", material=latest.material if latest else "",
+    ).id  # fmt: skip
 
 
 @transaction.atomic

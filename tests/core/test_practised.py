@@ -341,7 +341,8 @@ class Scores(unittest.TestCase):
     def test_a_right_decision_on_too_little_says_so_in_its_verdict(self) -> None:
         scored = score(Session("meter").truth(), facts(call="keep-testing"), 30)
         self.assertEqual(
-            scored.verdict, "Left alone, rightly. But: 3 readings taken: the evidence was still short of a call."
+            scored.verdict,
+            "Left alone, rightly. But: 3 rows of readings written down: the evidence was still short of a call.",
         )
 
     def test_a_read_back_counts_as_a_touch(self) -> None:

@@ -331,6 +331,12 @@ class LoadsByThemselves(TransactionTestCase):
         kept = Load.objects.get(id=load)
         self.assertEqual((kept.state, kept.how, kept.indicated, kept.moved), ("stored", "steady", "3920 kg", False))
 
+    def test_where_to_and_what_are_as_at_the_last_load(self) -> None:
+        watching._store(self.of, watching._begin(self.of), Told(10.0, 20.0, 3911.0, False), 20.0)
+        Load.objects.update(destination="Drying House", material="wet kelp")
+        load = Load.objects.get(id=watching._begin(self.of))
+        self.assertEqual((load.number, load.destination, load.material), (2, "Drying House", "wet kelp"))
+
     def test_two_watches_make_one_load(self) -> None:
         other = watching.watched(self.channel, self.plant.lead)
         one, two = watching._begin(self.of), watching._begin(other)

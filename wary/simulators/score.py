@@ -93,7 +93,11 @@ def _of_state(truth: Truth, facts: Facts, touched: bool) -> list[Judged]:
 
 
 def _enough(truth: Truth, facts: Facts) -> Judged:
-    weighed = "Nothing was weighed" if not facts.runs else f"{facts.runs} reading{'' if facts.runs == 1 else 's'} taken"
+    weighed = (
+        "Nothing was weighed"
+        if not facts.runs
+        else f"{facts.runs} row{'' if facts.runs == 1 else 's'} of readings written down"
+    )
     if truth.right == "find-fault":
         return Judged("enough", facts.runs > 0, f"{weighed} before deciding.")
     enough = facts.call not in (KEEP_TESTING, NOT_READY, "") and facts.runs > 0
