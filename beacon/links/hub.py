@@ -29,6 +29,8 @@ CONNECTING, QUIET = 3.0, 10.0
 AGAIN = (0.5, 1.0, 2.0, 5.0)
 """Waits before the next try, s."""
 LINGERS = 3.0
+ENDLESS = 2.0
+"""Text that has no end of a line for so many seconds is said to have none."""
 
 
 @dataclass(frozen=True)
@@ -106,7 +108,7 @@ class Feed:
             await asyncio.sleep(AGAIN[0])
 
     async def _read(self, reader: asyncio.StreamReader) -> None:
-        rest = b""
+        rest, ended = b"", time.monotonic()
         while not self.deserted():
             came = await asyncio.wait_for(reader.read(CHUNK), QUIET)
             if not came:
@@ -115,6 +117,10 @@ class Feed:
             self.flooded = len(came) > TAIL
             *whole, rest = rest.replace(b"\r\n", b"\n").replace(b"\r", b"\n").split(b"\n")
             now = time.monotonic()
+            if whole:
+                ended = now
+            elif now - ended > ENDLESS:
+                self._lost("It sends text without the end of a line. Look how it is set.")
             for raw in whole[-LINES_KEPT:]:
                 text = cleaned(raw)
                 if text.strip():

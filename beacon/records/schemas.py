@@ -39,6 +39,7 @@ class SealedEntry(BaseModel):
     text: str
     unit: str
     source: Source
+    raw: str = ""
     supersedes: UUID | None
     undoes: bool
     who: str

@@ -58,6 +58,8 @@ def trail_of(job: Job) -> list[dict[str, Any]]:
             "who": str(entry.who),
             "at": entry.at.isoformat(),
         }
+        # The line of an instrument stands only where there is one: seals from before have none.
+        | ({"raw": entry.raw} if entry.raw else {})
         for entry in Entry.objects.filter(job=job).select_related("who").order_by("sequence")
     ]
 

@@ -228,6 +228,17 @@ class FillingAndMetering(unittest.TestCase):
         session.do(KEY, answer["results"]["new_value"]["value"])
         self.assertTrue(good(session))
 
+    def test_exchanged_containers_are_named_and_no_value_is_keyed(self) -> None:
+        session = Session("meter", "swapped").do("prime")
+        rows = [self.caught(session, 60) for _ in range(2)]
+        other = session.weigh(1)
+        answer = answered(
+            "meter-catch", runs=rows, old_value="120 g/rev", per="revolution", reference_division="5 g",
+            other_tank={"old_value": "76 g/rev", "net": other["other_tank.net"], "amount": float(other["other_tank.amount"])},
+        )  # fmt: skip
+        self.assertEqual((answer["call"], codes(answer)), ("find-fault", ["containers-swapped"]))
+        self.assertTrue(good(session.do("exchange")))
+
     def test_a_roller_of_another_size_is_a_fault_and_not_a_value(self) -> None:
         session = Session("meter", "roller").do("prime")
         rows = [self.caught(session, 60) for _ in range(2)]

@@ -8,7 +8,7 @@ from tests.core.at_a_stand_in import Session
 from wary.simulators.axle import LOADS
 from wary.simulators.cart import Cart
 from wary.simulators.cells import CREEP, NEAR, OnCells, shares
-from wary.simulators.drill import GRAMS
+from wary.simulators.drill import GRAMS, OTHER_GRAMS
 from wary.simulators.free_spreader import LAW, ONE_TURN
 from wary.simulators.lift import COLD, EMPTY, PACED, WARM
 from wary.simulators.spreader import CONSTANT, DENSITY, KEYED_WRONG
@@ -43,6 +43,20 @@ class OnLoadCells(unittest.TestCase):
         self.assertEqual(min(read, key=read.__getitem__), bad)
         session.do("trim", 0, 20)
         self.assertAlmostEqual(session.read("weight"), 1000, delta=4)
+
+    def test_near_to_zero_it_tracks_zero_and_further_off_it_does_not(self) -> None:
+        session = Session("platform").do("load", 0.2, 20)
+        self.assertEqual({session.wait(0.3).read("weight") for _ in range(30)}, {0.0})
+        self.assertAlmostEqual(session.do("load", 2.0, 20).read("weight"), 2.0, delta=0.5)
+
+    def test_a_coarse_ticket_is_right_on_the_whole_and_says_little_of_a_small_fill(self) -> None:
+        session = Session("vessel", "coarse")
+        for load, most in ((500, 0.1), (10000, 0.005)):
+            session.do("off", 0, 60).do("load", load, 60)
+            weighed = float(session.weigh()["reference"].split()[0])
+            self.assertEqual(weighed % 50, 0)
+            self.assertLessEqual(abs(weighed / load - 1), most)
+            self.assertAlmostEqual(session.read("weight"), load, delta=4)
 
     def test_the_filter_follows_in_its_time_and_says_when_it_is_steady(self) -> None:
         session = Session("platform").do("load", 1000, 0.9)
@@ -143,6 +157,15 @@ class Axles(unittest.TestCase):
         session.do("brakes", 1, 30)
         self.assertGreater(abs(session.read("drive") - 16240), 1)
 
+    def test_on_a_slope_weight_leans_from_one_group_to_the_other_and_the_gross_stays(self) -> None:
+        session = self.prepared(Session("axle"), 1)
+        level = [session.read(group) for group in ("steer", "drive")]
+        session.do("ground", 1, 20)
+        sloping = [session.read(group) for group in ("steer", "drive")]
+        lean = 0.018 * sum(LOADS["heavy"])
+        self.assertAlmostEqual(sloping[1] - level[1], lean, delta=15)
+        self.assertAlmostEqual(sum(sloping), sum(level), delta=25)
+
     def test_two_points_make_the_line_that_it_reads_along(self) -> None:
         session = Session("axle", "out")
         for number, load in enumerate(("empty", "heavy")):
@@ -196,6 +219,12 @@ class Lifts(unittest.TestCase):
         for pace in ("slow", "normal", "quick"):
             session.do(f"lift-{pace}", 0, 12)
             self.assertAlmostEqual(session.read("weight"), 1500, delta=20)
+
+    def test_with_the_lever_held_back_no_two_lifts_take_the_same_time(self) -> None:
+        session = Session("arm").do("load", 1500)
+        held = [session.do("lift-held", 0, 20).read("time") for _ in range(10)]
+        free = [session.do("lift-normal", 0, 20).read("time") for _ in range(10)]
+        self.assertGreater(statistics.stdev(held), 8 * statistics.stdev(free))
 
     def test_it_shows_a_lift_once_it_is_over(self) -> None:
         session = Session("arm").do("load", 1500).do("lift-slow", 0, 2)
@@ -347,6 +376,17 @@ class Metering(unittest.TestCase):
             net = float(printed["gross"].split()[0]) - float(printed["tare"].split()[0])
             self.assertAlmostEqual(net / turns, GRAMS, delta=0.6)
             self.assertEqual(printed["amount"], f"{turns}")
+
+    def test_two_tanks_turn_on_one_shaft_and_exchanged_containers_tell_each_of_the_other(self) -> None:
+        nets = {}
+        for fault in ("none", "swapped"):
+            session = Session("meter", fault).do("prime").do("turn", 40)
+            printed, other = session.weigh(), session.weigh(1)
+            nets[fault] = (float(printed["gross"].split()[0]) - 340, float(other["other_tank.net"].split()[0]))
+        self.assertAlmostEqual(nets["none"][0], 40 * GRAMS, delta=25)
+        self.assertAlmostEqual(nets["none"][1], 40 * OTHER_GRAMS, delta=25)
+        for one, turned in zip(nets["none"], reversed(nets["swapped"]), strict=True):
+            self.assertAlmostEqual(one, turned, delta=40)
 
     def test_an_empty_one_fills_first(self) -> None:
         session = Session("meter", "empty")

@@ -233,6 +233,19 @@ class Chain(Sealed):
         self.assertEqual((walked["walked"], walked["why"], walked["broken_at"]), (1, "", None))
         self.assertEqual(self.client.get("/api/chain").status_code, 404)
 
+    def test_the_line_that_an_instrument_sent_is_sealed_with_what_was_taken_from_it(self) -> None:
+        job = self.plant.job()
+        (entry,) = entries({"runs.r1.gross": f"{IN_ORDER[0][0]} t"})
+        captured = entry | {"source": "captured", "raw": "weight=34.10 t steady"}
+        self.assertEqual(self.send(f"/api/jobs/{job.id}/entries", [captured]).json()["refused"], [])
+        texts = {"inputs.zero_done": "job"} | runs(IN_ORDER)
+        record = self.seal({path: text for path, text in texts.items() if path != "runs.r1.gross"}, job=job)
+        trail = json.loads(record.content)["trail"]
+        self.assertEqual([row["raw"] for row in trail if "raw" in row], ["weight=34.10 t steady"])
+        shown = self.client.get(f"/api/records/{record.id}").json()["trail"]
+        self.assertEqual({row["raw"] for row in shown}, {"", "weight=34.10 t steady"})
+        self.assertIn("every link fits", str(next(one for one in verify() if "Ness" in str(one))))
+
     def test_seals_that_were_handed_out_find_a_chain_that_was_shortened_or_made_anew(self) -> None:
         self.seal()
         self.seal()

@@ -31,6 +31,8 @@ LOADS = {"empty": (6240.0, 5420.0), "heavy": (7120.0, 16240.0), "part": (6680.0,
 """What the two groups carry in each state of loading, kg."""
 PROOF = "part"
 DIVISION, TICKET_DIVISION = 10.0, 20.0
+SLOPE = 0.018
+"""Share of the gross that leans from the one group to the other on the slope."""
 READY = "The driver says that it does not agree with the weighbridge."
 
 FAULTS = {
@@ -69,6 +71,8 @@ CONTROLS = (
     Control(name="fill", group="run", words="Fill to ride height", does="fill"),
     Control(name="match-steer", group="set", words="Step steer to", does="match-steer", typed=True, unit="kg"),
     Control(name="match-drive", group="set", words="Step drive to", does="match-drive", typed=True, unit="kg"),
+    Control(name="slope", group="load", words="Onto the slope", does="ground", figure=1, serves=("proof_shown",)),
+    Control(name="level", group="load", words="Onto level ground", does="ground", serves=("proof_shown",)),
     *(Control(name=name, group="fault-finding", words=words, does=name) for name, words in MENDS.items()),
     *waits(("Wait 10 s", 10), ("Wait 1 min", 60)),
 )
@@ -85,6 +89,7 @@ class Rolling(Mendable):
     sticks: bool = True
     flat: bool = False
     brakes: bool = True
+    sloping: bool = False
     since: float = 0.0
 
 
@@ -127,7 +132,11 @@ class Axle(Folded[Rolling]):
 
     def felt(self, state: Rolling, group: str) -> float:
         """What a group's suspension passes on, kg: what it carries, what it holds back, what a brake winds up."""
-        carried = self.carried(state.load)[group]
+        groups = self.carried(state.load)
+        carried = groups[group]
+        if state.sloping:
+            # On a slope part of the weight leans onto the group that stands lower.
+            carried += SLOPE * sum(groups.values()) * (1 if group == "drive" else -1)
         if state.flat:
             return 0.3 * carried
         number = state.changes
@@ -167,6 +176,8 @@ class Axle(Folded[Rolling]):
             state.sticks, state.brakes, state.flat = True, True, False
         elif what == "brakes":
             state.brakes = action.figure > 0
+        elif what == "ground":
+            state.sloping = action.figure > 0
         elif what == "dump":
             state.flat = True
         elif what == "fill":

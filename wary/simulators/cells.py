@@ -35,6 +35,9 @@ LAG = 0.9
 CREEP, CREEP_TIME = 0.0001, 240.0
 """What a cell goes on giving under a load, as a share of it, and how slowly, s."""
 
+TRACKS = 0.5
+"""Within so many divisions of zero the instrument takes what it feels for zero."""
+
 LOW = "They say that it reads low."
 
 CELL_FAULTS = {
@@ -178,6 +181,9 @@ class OnCells(Folded[Standing]):
         under = max(0.0, min(t, 1e9) - state.since)
         creep = state.load * CREEP * (1 - math.exp(-under / CREEP_TIME))
         net = state.felt.at(t) + creep - state.zero
+        if abs(net) <= TRACKS * self.build.division:
+            # Zero tracking: what is that near to zero is taken for zero.
+            net = 0.0
         return net * state.factor / self.true_factor + self.noise(t, self.build.division * 0.08, "weight")
 
     # --- the stand-in -----------------------------------------------------------------------------

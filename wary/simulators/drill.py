@@ -33,12 +33,15 @@ FAULTS = {
     "slips": Hidden("The coupling slipped: turns of the crank were not turns of the roller.", "No two catches agreed.", "find-fault", "fair", SHORT, ("coupling",)),
     "roller": Hidden("Another roller was fitted than the one on the sheet.", "Catches agreed, at a ratio of two rollers.", "find-fault", "easy", "It was serviced in winter.", ("roller",)),
     "bridging": Hidden("Product bridged over the meter: it ran empty as it turned.", "Each catch was less than the one before.", "find-fault", "fair", SHORT, ("stir",)),
+    "swapped": Hidden("The two containers were exchanged: each was weighed as the other tank's.", "Both values were off, and each was near the other's.", "find-fault", "hard", "Two products are in it, and both run out wrongly.", ("exchange",)),
     "leaks": Hidden("The shutter leaked: product ran while nothing turned.", "Small catches weighed more a turn than large ones.", "find-fault", "hard", SHORT, ("shutter",)),
 }  # fmt: skip
 
-MENDS = {"coupling": "Mend the coupling", "roller": "Fit the right roller", "stir": "Stir the tank", "shutter": "Mend the shutter"}  # fmt: skip
+MENDS = {"coupling": "Mend the coupling", "roller": "Fit the right roller", "stir": "Stir the tank", "shutter": "Mend the shutter", "exchange": "Put the containers right"}  # fmt: skip
 GRAMS = 120.0
 """What a turn of the roller gives, g; what stands on its sheet."""
+OTHER_GRAMS = 76.0
+"""What a turn of the other tank's roller gives, g; it turns on the same shaft."""
 FIELD_TURNS = 0.5
 """Turns a second at the speed of the field."""
 
@@ -50,6 +53,7 @@ class Metered(Mendable):
     value: float = GRAMS
     turned: float = 0.0
     caught: float = 0.0
+    other: float = 0.0
     catches: int = 0
     lacks: float = 0.0
     running: bool = False
@@ -63,7 +67,10 @@ class Drill(Folded[Metered]):
 
     faults = FAULTS
     settings = frozenset({KEY})
-    scales = (Scale(name="hanging", words="Weigh the catch"),)
+    scales = (
+        Scale(name="hanging", words="Weigh the catch"),
+        Scale(name="other", words="Weigh the other tank's catch"),
+    )
     minutes = 30
     tare, division, tank = 340.0, 5.0, 400_000.0
     controls = (
@@ -111,9 +118,10 @@ class Drill(Folded[Metered]):
         elif what == "turn":
             turns = max(0.0, min(action.figure, 500.0))
             state.caught, state.turned = self.given(state, turns), turns
+            state.other = turns * OTHER_GRAMS * self.chance("other", state.catches).gauss(1, 0.0015)
             state.catches += 1
         elif what == "pour":
-            state.caught, state.turned = 0.0, 0.0
+            state.caught, state.other, state.turned = 0.0, 0.0, 0.0
         elif what in ("run", "stop"):
             state.ran, state.since, state.running = self._run_until(state, action.at), action.at, what == "run"
         elif what == KEY and action.figure > 0:
@@ -129,6 +137,7 @@ class Drill(Folded[Metered]):
         tank = self.tank - out + self.noise(t, 4, "tank")
         return (
             readout("value", "value keyed in", state.value, 0.1, "g/rev", "old_value", "keyed_value", "mix_value"),
+            readout("other-value", "value, other tank", OTHER_GRAMS, 0.1, "g/rev", "other_tank.old_value"),
             readout("turned", "turned", state.turned, 0.5, "", "amount"),
             readout("count", "count", turns, 0.1, "", "samples.count", steady=steady),
             readout("tank", "tank", tank / 1000, 0.001, "kg", "samples.vessel_mass", "start_mass", "end_mass", steady=steady),
@@ -136,11 +145,19 @@ class Drill(Folded[Metered]):
         )  # fmt: skip
 
     def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
-        """Container and catch on the hanging scale, and the turns that were counted."""
+        """Container and catch on the hanging scale, and the turns that were counted; of the other tank its net."""
         state = self.after(actions, t)
-        gross, tare = stepped(self.tare + state.caught, self.division), stepped(self.tare, self.division)
-        figures = (*gross_and_tare(gross, tare, "g"), TicketFigure(into="amount", text=f"{state.turned:g}", unit=""))
-        return Ticket(title=f"gross {gross:g} g, tare {tare:g} g, {state.turned:g} turns", figures=figures)
+        own, other = state.caught, state.other
+        if self.wrong(state, "swapped"):
+            own, other = other, own
+        turns = f"{state.turned:g}"
+        if scale.name == "other":
+            net = stepped(other, self.division)
+            figures = (TicketFigure(into="other_tank.net", text=f"{net:g}", unit="g"), TicketFigure(into="other_tank.amount", text=turns, unit=""))  # fmt: skip
+            return Ticket(title=f"other tank: net {net:g} g, {turns} turns", figures=figures)
+        gross, tare = stepped(self.tare + own, self.division), stepped(self.tare, self.division)
+        catch = (*gross_and_tare(gross, tare, "g"), TicketFigure(into="amount", text=turns, unit=""))
+        return Ticket(title=f"gross {gross:g} g, tare {tare:g} g, {turns} turns", figures=catch)
 
     def reads_right(self, actions: Sequence[Action]) -> bool:
         state = self.after(actions)

@@ -21,7 +21,10 @@ from wary.simulators.cells import (
     presses,
     put,
 )
-from wary.simulators.stand_in import Control, Hidden, Scale, readout
+from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, TicketFigure, readout, stepped
+
+COARSE = 50.0
+"""Step of the ticket's scale in the state `coarse`, kg."""
 
 
 class Platform(OnCells):
@@ -48,6 +51,11 @@ class Vessel(OnCells):
         "Practice weighbridge", "5 kg",
     )  # fmt: skip
     faults = OnCells.faults | {
+        "coarse": Hidden(
+            "It was in order: the ticket's scale steps by fifty kilograms, and a small fill cannot be told on it.",
+            "Tickets in whole fifties; the error shrank as the fills grew.", "leave", "hard",
+            "The weighbridge is away. The one down the road is used, which steps by 50 kg.",
+        ),
         "pipe": Hidden(
             "A pipe with a stiff joint held part of the load.", "It read low by a share that grew with the load, and zero hung.",
             "find-fault", "hard", LOW, ("free",),
@@ -61,6 +69,13 @@ class Vessel(OnCells):
     def __init__(self, seed: int, fault: str, built: Build | None = None) -> None:
         super().__init__(seed, fault, built)
         self.off *= 2.5
+
+    def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
+        if self.fault != "coarse":
+            return super().ticket(actions, t, scale)
+        # Where within its step the coarse scale stands differs from one weighing to the next.
+        net = stepped(self.after(actions, t).load + self.noise(t, COARSE / 2, "coarse"), COARSE)
+        return Ticket(title=f"net {net:g} kg", figures=(TicketFigure(into="reference", text=f"{net:g}", unit="kg"),))
 
     def _carried(self, state: Standing) -> float:
         return 1 - 2 * self.passed if self.wrong(state, "pipe") else super()._carried(state)

@@ -5901,6 +5901,11 @@ export interface components {
              * @enum {string}
              */
             source: "typed" | "captured" | "imported" | "record";
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
             /** Supersedes */
             supersedes: string | null;
             /** Undoes */

@@ -169,6 +169,7 @@ export function RecordPage() {
                   `${entry.text} ${entry.unit}`
                 )}
                 {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
+                {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
               </td>
             </tr>
           ))}

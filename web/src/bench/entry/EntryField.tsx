@@ -150,6 +150,7 @@ function message(field: BenchField, echo: string): { text: string; kind: string 
     return { text: `${other?.who} typed ${other?.text} here too. Type which holds.`, kind: "wrong" };
   }
   if (field.kept?.question) return { text: field.kept.question, kind: "asks" };
+  if (field.kept?.source === "captured" && field.text) return { text: "captured", kind: "" };
   return { text: "", kind: "" };
 }
 

@@ -20,7 +20,8 @@ function placeOf(path: string): Place {
   const [part, rest] = path.includes("/") ? (path.split("/") as [string, string]) : ["", path];
   const words = rest.split(".");
   const key = words.pop() ?? "";
-  if (words[0] === "inputs" || !words.length) return { part, list: "", row: "", key };
+  // What stands in a block has its name before it, as what stands in a list has that of the list.
+  if (words[0] === "inputs" || !words.length) return { part, list: words.slice(1).join("."), row: "", key };
   return { part, list: words.slice(0, -1).join("."), row: words.at(-1) ?? "", key };
 }
 
@@ -75,6 +76,8 @@ export function fitting(bench: Bench, path: string, readouts: readonly Readout[]
     (one) => !one.fault && one.into?.some((into) => into === place.key || into === `${place.list}.${place.key}`),
   );
   if (named.length) {
+    const exact = named.filter((one) => one.into?.includes(`${place.list}.${place.key}`));
+    if (exact.length && !place.row) return exact[0]!;
     const full = at(place.part, place.list);
     const own = named.filter((one) => one.of && place.row && isRow(bench, full, place.row, one.of));
     if (own.length) return own[0]!;
@@ -122,6 +125,11 @@ export function placesFor(
     const [list = "", key = figure.into] = figure.into.includes(".") ? figure.into.split(".") : ["", figure.into];
     const plain = inputs.find((one) => one.key === figure.into);
     if (plain && plain.kind !== "list") {
+      found.push({ figure, path: at(part.key, `inputs.${figure.into}`), also: [] });
+      continue;
+    }
+    const block = list ? inputs.find((one) => one.key === list && one.kind === "block") : undefined;
+    if (block) {
       found.push({ figure, path: at(part.key, `inputs.${figure.into}`), also: [] });
       continue;
     }
