@@ -7,7 +7,8 @@ from wary.machines import all_machines
 from wary.methods.tree import Input, spec
 from wary.quantities import FAMILIES
 from wary.simulators import STAND_INS
-from wary.simulators.stand_in import KEY, LEVELS, SKIP, Action, Lagged, digits, stepped
+from wary.simulators.folded import Lagged, digits, stepped
+from wary.simulators.stand_in import KEY, LEVELS, SKIP, Action
 
 
 def inside(inputs: tuple[Input, ...], before: str = "") -> set[str]:

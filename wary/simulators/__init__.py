@@ -4,8 +4,9 @@ Any process can answer for a stand-in at any time, and a practice run can be rep
 """
 
 from wary.simulators.axle import Axle
-from wary.simulators.belt import Belt, Chain
+from wary.simulators.belt import Belt
 from wary.simulators.cart import Cart
+from wary.simulators.chain import Chain
 from wary.simulators.doser import Doser
 from wary.simulators.drill import Drill
 from wary.simulators.filler import ThreeSpeed, TwoSpeed

@@ -10,21 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wary.live import Readout
-from wary.simulators.stand_in import (
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Lagged,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    TicketFigure,
-    readout,
-    stepped,
-    waits,
-)
+from wary.simulators.folded import Folded, Lagged, Mendable, readout, stepped
+from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
 
 GROUPS = ("steer", "drive")
 LOADS = {"empty": (6240.0, 5420.0), "heavy": (7120.0, 16240.0), "part": (6680.0, 11040.0)}

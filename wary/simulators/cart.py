@@ -19,16 +19,8 @@ from wary.simulators.cells import (
     cells_of,
     presses,
 )
-from wary.simulators.stand_in import (
-    Action,
-    Control,
-    Hidden,
-    Scale,
-    Ticket,
-    gross_and_tare,
-    readout,
-    stepped,
-)
+from wary.simulators.folded import readout, stepped
+from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, gross_and_tare
 
 HITCH = {"axle": 0.06, "front": 0.24, "rear": 0.0}
 """Share of a load that comes onto the hitch, by where it was filled in."""

@@ -12,21 +12,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from wary.live import Readout
-from wary.simulators.stand_in import (
-    KEY,
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Lagged,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    TicketFigure,
-    readout,
-    waits,
-)
+from wary.simulators.folded import Folded, Lagged, Mendable, readout
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
 
 NEAR, BESIDE = 0.81, 0.09
 """Share of a load at a corner that the nearest of four cells carries, and each of the two beside it."""

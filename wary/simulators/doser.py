@@ -5,20 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wary.live import Readout
-from wary.simulators.stand_in import (
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Lagged,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    TicketFigure,
-    readout,
-    waits,
-)
+from wary.simulators.folded import Folded, Lagged, Mendable, readout
+from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
 
 TARGET, DIVISION, BENCH = 400.0, 0.2, 0.1
 GLASS = 82.0

@@ -5,21 +5,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wary.live import Readout
+from wary.simulators.folded import Folded, Mendable, readout, stepped
 from wary.simulators.metering import SHORT
 from wary.simulators.stand_in import (
     KEY,
     Action,
     Control,
-    Folded,
     Hidden,
-    Mendable,
     OnRecord,
     Scale,
     Ticket,
     TicketFigure,
     gross_and_tare,
-    readout,
-    stepped,
     waits,
 )
 

@@ -14,19 +14,8 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.quantities import round_half_up
-from wary.simulators.stand_in import (
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    TicketFigure,
-    readout,
-    waits,
-)
+from wary.simulators.folded import Folded, Mendable, readout
+from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
 
 
 @dataclass(frozen=True)

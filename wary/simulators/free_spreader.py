@@ -4,20 +4,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wary.live import Readout
+from wary.simulators.folded import Folded, Mendable, readout, stepped
 from wary.simulators.metering import SHORT, GateSpreader
 from wary.simulators.stand_in import (
     Action,
     Control,
-    Folded,
     Hidden,
-    Mendable,
     OnRecord,
     Scale,
     Ticket,
     TicketFigure,
     gross_and_tare,
-    readout,
-    stepped,
     waits,
 )
 

@@ -5,18 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from wary.live import Readout
-from wary.simulators.stand_in import (
-    KEY,
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Lagged,
-    Mendable,
-    OnRecord,
-    readout,
-    waits,
-)
+from wary.simulators.folded import Folded, Lagged, Mendable, readout
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, waits
 
 LIMITS = {"small": 120.0, "middle": 180.0, "large": 240.0}
 """Where each grade begins, g: a piece belongs to the heaviest grade whose limit it reaches."""

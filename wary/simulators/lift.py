@@ -9,21 +9,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from wary.live import Readout
-from wary.simulators.stand_in import (
-    KEY,
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    TicketFigure,
-    readout,
-    stepped,
-    waits,
-)
+from wary.simulators.folded import Folded, Mendable, readout, stepped
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
 
 OFTEN = "They say that lorries come out heavier than it says."
 

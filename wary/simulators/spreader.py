@@ -4,22 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wary.live import Readout
+from wary.simulators.folded import Folded, Mendable, readout, stepped
 from wary.simulators.metering import SHORT
-from wary.simulators.stand_in import (
-    KEY,
-    Action,
-    Control,
-    Folded,
-    Hidden,
-    Mendable,
-    OnRecord,
-    Scale,
-    Ticket,
-    gross_and_tare,
-    readout,
-    stepped,
-    waits,
-)
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, gross_and_tare, waits
 
 FAULTS = {
     "none": Hidden("It was in order.", "The controller and the scale agreed to a step of the scale.", "leave"),

@@ -21,7 +21,8 @@ from wary.simulators.cells import (
     presses,
     put,
 )
-from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, TicketFigure, readout, stepped
+from wary.simulators.folded import readout, stepped
+from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, TicketFigure
 
 COARSE = 50.0
 """Step of the ticket's scale in the state `coarse`, kg."""
