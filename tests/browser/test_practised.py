@@ -233,6 +233,21 @@ class AtStandIns(BrowserTestCase):
         self.close()
         expect(page.get_by_text("Adjusted, and rightly.")).to_be_visible()
 
+    # --- a doser --------------------------------------------------------------------------------
+
+    def test_a_ticket_goes_into_the_list_of_the_step_and_into_no_other(self) -> None:
+        job = self.begin("doser", "none")
+        self.go("As found, doses")
+        for count in (1, 2):
+            self.act("Dose one")
+            self.settled()
+            with self.page.expect_response(lambda answer: "/entries" in answer.url):
+                self.act("Weigh the dose on the bench scale")
+            expect(self.page.locator(".list-table tbody tr")).to_have_count(count)
+        expect(self.page.locator(".kept")).not_to_contain_text("on the way")
+        rows = Entry.objects.filter(job=job, source="captured").exclude(path__startswith="doses_before.")
+        self.assertEqual([row.path for row in rows], [])
+
     # --- a drill that runs ----------------------------------------------------------------------
 
     def test_a_trim_is_worked_out_from_the_stream_of_a_running_drill(self) -> None:

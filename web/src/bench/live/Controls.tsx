@@ -68,7 +68,8 @@ export function Controls({
             .map((control) => (
               <Press key={control.name} control={control} />
             ))}
-          {group === "weigh" && standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} field={field} />)}
+          {group === "weigh" &&
+            standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} step={step} field={field} />)}
         </div>
       ))}
       <Button variant="link" className="live-all" aria-expanded={all} onClick={() => onAll(!all)}>
@@ -105,14 +106,14 @@ function Press({ control }: { control: Control }) {
 }
 
 /** An outside scale: its ticket goes into the row in hand, or where its figures say that they belong. */
-function Weigh({ scale, field }: { scale: Scale; field: string | null }) {
+function Weigh({ scale, step, field }: { scale: Scale; step?: StepView; field: string | null }) {
   const bench = useBench();
   const hand = useHand();
   const [printed, setPrinted] = useState("");
   const weigh = async () => {
     const got = await ticket(bench.job.id, scale.name);
     setPrinted(got.title);
-    const places = placesFor(bench, bench.part(hand.part), field, hand.row, got.figures);
+    const places = placesFor(bench, bench.part(hand.part), step, field, hand.row, got.figures);
     const captured = { source: "captured" as const, steady: true, raw: got.title };
     bench.enter(
       ...places.flatMap(({ figure, path, also }) => [

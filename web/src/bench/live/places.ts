@@ -47,6 +47,10 @@ export function inputAt(bench: Bench, path: string): InputView | null {
   return null;
 }
 
+/** The list of a step of rows or runs. */
+const listOf = (step?: StepView): string =>
+  step?.kind === "rows" ? step.rows.list : step?.kind === "tally" ? (step.list ?? "runs") : "";
+
 /** The keys of what can be typed in a step: its inputs, or what the rows of its list hold; without a step, in the whole part. */
 export function keysOf(bench: Bench, part: string, step?: StepView): Set<string> {
   const inputs = bench.method(bench.part(part)).inputs;
@@ -56,7 +60,7 @@ export function keysOf(bench: Bench, part: string, step?: StepView): Set<string>
     inside(input).forEach(add);
   };
   const named: readonly string[] = step?.fields ?? [];
-  const list = step?.kind === "rows" ? step.rows.list : step?.kind === "tally" ? (step.list ?? "runs") : "";
+  const list = listOf(step);
   inputs.filter((input) => !step || input.key === list || named.includes(input.key)).forEach(add);
   return keys;
 }
@@ -113,11 +117,20 @@ interface Found {
 export function placesFor(
   bench: Bench,
   part: PartView,
+  step: StepView | undefined,
   field: string | null,
   rowInHand: (list: string) => string | undefined,
-  figures: readonly TicketFigure[],
+  printed: readonly TicketFigure[],
 ): (Found & { figure: TicketFigure })[] {
   const inputs = bench.method(part).inputs;
+  const stepList = listOf(step);
+  // A figure may belong into one of several lists: then it goes into that of the step, and into no other.
+  const listed = (figure: TicketFigure) => (figure.into.includes(".") ? figure.into.split(".")[0]! : "");
+  const isBlock = (name: string) => inputs.some((one) => one.key === name && one.kind === "block");
+  const choice = new Set(printed.map(listed).filter((name) => name && !isBlock(name)));
+  const figures = printed.filter(
+    (figure) => choice.size < 2 || !choice.has(listed(figure)) || listed(figure) === stepList,
+  );
   const here = field ? placeOf(field) : null;
   const fresh: Record<string, string> = {};
   const found: (Found & { figure: TicketFigure })[] = [];
@@ -136,7 +149,10 @@ export function placesFor(
     // The list in hand first, then the first that has a place of this name.
     const inHand = here && here.part === part.key && here.list ? here.list : "";
     const lists = listsWith(inputs, key).filter((one) => !list || one.path === list);
-    const of = lists.find((one) => one.path === inHand.replace(/\.[^.]+\./g, ".")) ?? lists[0];
+    const of =
+      lists.find((one) => one.path === stepList || one.path.startsWith(`${stepList}.`)) ??
+      lists.find((one) => one.path === inHand.replace(/\.[^.]+\./g, ".")) ??
+      lists[0];
     if (!of) continue;
     const name =
       inHand && (inHand === of.path || inHand.split(".").at(-1) === of.path.split(".").at(-1)) ? inHand : of.path;
@@ -144,7 +160,9 @@ export function placesFor(
     const full = at(part.key, name);
     const rows = bench.rows(full).map((row) => row.row);
     const named = figure.of ? rows.find((row) => isRow(bench, full, row, figure.of!)) : undefined;
-    const held = !figure.of && inHand === name ? here?.row : figure.of ? undefined : rowInHand(full);
+    const inRow = figure.of ? undefined : inHand === name ? here?.row : rowInHand(full);
+    // A row of one figure that is in is done: the next ticket is the next row.
+    const held = key === VALUE && inRow && bench.field(`${full}.${inRow}.${key}`).text ? undefined : inRow;
     const last = rows.at(-1);
     const open = !figure.of && last && !bench.field(`${full}.${last}.${key}`).text ? last : undefined;
     const slot = `${full} ${figure.of ?? ""}`;
