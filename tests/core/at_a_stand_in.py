@@ -1,7 +1,5 @@
 """Somebody who works at a stand-in: does something, waits, reads, weighs. For the tests of their physics and of practice."""
 
-from typing import Any
-
 from wary.live import Live
 from wary.simulators import STAND_INS
 from wary.simulators.stand_in import Action, StandIn, Truth
@@ -55,8 +53,3 @@ class Session:
 def every_state() -> list[tuple[str, str]]:
     """Every stand-in with every state that it can be in."""
     return [(name, fault) for name, machine in STAND_INS.items() for fault in machine.faults]
-
-
-def plates(session: Session) -> dict[str, Any]:
-    """What can be read off the plates, as a job file writes it."""
-    return dict(session.machine.on_record().plates)

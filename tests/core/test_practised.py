@@ -84,13 +84,12 @@ class Vehicles(unittest.TestCase):
     def weighed(self, session: Session) -> list[dict[str, str]]:
         groups = [{"name": "steer"}, {"name": "drive"}]
         for number, load in enumerate(("empty", "heavy", "proof")):
-            session.do("load", {"empty": 0, "heavy": 1, "proof": 2}[load])
+            session.do("load", number)
             session.do("brakes").do("dump", 0, 8).do("fill", 0, 60)
             printed = session.weigh()
             for group in groups:
                 group[f"{load}_ticket"] = printed[f"{group['name']}.groups.{load}_ticket"]
                 group[f"{load}_shown"] = session.text(group["name"])
-            del number
         return groups
 
     def test_a_lorry_in_order_is_proven_and_one_that_is_out_is_matched_again(self) -> None:
