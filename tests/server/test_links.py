@@ -4,6 +4,7 @@ import asyncio
 import time
 import uuid
 from collections.abc import Callable
+from ipaddress import ip_address
 from typing import Any
 from unittest.mock import patch
 
@@ -91,7 +92,7 @@ class Registering(PlantTestCase):
         self.assertEqual(Link.objects.count(), 1)
 
     def test_an_address_is_looked_up_when_it_is_registered_and_never_again(self) -> None:
-        with patch("beacon.links.reach._named", return_value={__import__("ipaddress").ip_address("127.0.0.1")}):
+        with patch("beacon.links.reach._named", return_value={ip_address("127.0.0.1")}):
             kept = self.register(host="hopper.scales.example").json()
         with patch("beacon.links.reach._named", side_effect=AssertionError("asked again")):
             link = Link.objects.get(id=kept["id"])

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import uuid
 from typing import Any
 
 from django.test import Client
@@ -40,8 +41,6 @@ class PracticeTestCase(PlantTestCase):
         return dict((client or self.client).get(f"/api/jobs/{job}/truth").json())
 
     def write(self, job: str, **texts: str) -> None:
-        import uuid
-
         batch = [
             {
                 "id": str(uuid.uuid4()),
