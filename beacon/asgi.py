@@ -15,6 +15,8 @@ warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume")
 
 MOST_BYTES = 5 * 1024 * 1024
 MOST_OF_A_FILE = 21 * 1024 * 1024
+LONGEST_COUNT = 20
+"""So many digits a size may have that is read at all."""
 TOO_LARGE = json.dumps(
     {
         "type": "about:blank", "title": "Too much at once", "status": 413, "errors": [],
@@ -55,7 +57,7 @@ def bounded(application: Any) -> Any:
             await send(message)
 
         try:
-            if not said.isdigit() or int(said) > most:
+            if not said.isdigit() or len(said) > LONGEST_COUNT or int(said) > most:
                 raise _TooMuch
             await application(scope, counted, noted)
         except _TooMuch:

@@ -2,39 +2,43 @@
 
 import datetime
 import json
+import re
 from itertools import islice
 from typing import Annotated, Any
 
 from django.http import HttpRequest
+from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
 from ninja.parser import Parser
 from pydantic import AfterValidator, Field
 
 from beacon.problems import Problem
-from wary.clean import fit, unfit
+from wary.clean import FIRST_DAY, LAST_DAY, fit, on_a_clock, unfit
 
 MOST_SAID = 20
-EARLIEST, LATEST = (
-    datetime.datetime(1970, 1, 1, tzinfo=datetime.UTC),
-    datetime.datetime(2200, 1, 1, tzinfo=datetime.UTC),
-)
+BY_THEMSELVES = re.compile(r"/jobs/[^/]+/entries$")
+"""Where each thing of a list is looked at by itself, so that one that cannot be kept leaves the others alone."""
 
 
 def _moment(found: datetime.datetime) -> datetime.datetime:
     """A time in UTC. Raises ValueError for one without a zone, or that no clock of today shows."""
     if found.tzinfo is None:
         raise ValueError("has no time zone; expected a time such as 2031-03-04T09:30:00Z")
-    try:
-        moment = found.astimezone(datetime.UTC)
-    except (OverflowError, ValueError):
-        raise ValueError("lies beyond what a clock shows") from None
-    if not EARLIEST <= moment < LATEST:
-        raise ValueError("lies beyond what a clock shows; look at the clock of the device")
-    return moment
+    return on_a_clock(found, timezone.now())
+
+
+def _day(found: datetime.date) -> datetime.date:
+    """A day that a calendar of today holds. Raises ValueError for another."""
+    if not FIRST_DAY <= found <= LAST_DAY:
+        raise ValueError(f"lies beyond what is planned; expected a day from {FIRST_DAY} to {LAST_DAY}")
+    return found
 
 
 Moment = Annotated[datetime.datetime, AfterValidator(_moment)]
-"""A time that comes in: with its zone, kept in UTC."""
+"""A time that comes in: with its zone, kept in UTC, from 1970 to two days from now."""
+
+Day = Annotated[datetime.date, AfterValidator(_day)]
+"""A day that comes in, for something that is planned or due."""
 
 Whole = Annotated[int, Field(ge=0, le=2**31 - 1)]
 """How many of something, or a place in an order."""
@@ -49,6 +53,8 @@ class CleanParser(Parser):
             found = json.loads(request.body)
         except (ValueError, RecursionError):
             raise Problem(422, "The body cannot be read", "Expected JSON in UTF-8.") from None
+        if isinstance(found, list) and BY_THEMSELVES.search(request.path):
+            return found
         wrong = [{"path": path, "text": text} for path, text in islice(unfit(found), MOST_SAID)]
         if wrong:
             raise Problem(422, "Some fields cannot be kept", "Look at the fields named here.", wrong)

@@ -1,5 +1,6 @@
 """What no text and no number that comes in may hold, wherever it comes from: looked at in one place."""
 
+import datetime
 import math
 import re
 from collections.abc import Iterator
@@ -7,12 +8,28 @@ from typing import Any
 
 DEEPEST = 40
 LARGEST_WHOLE = 2**63 - 1
+FIRST_DAY, LAST_DAY = datetime.date(1970, 1, 1), datetime.date(2199, 12, 31)
+"""The days between which anything is planned or due."""
+AHEAD = datetime.timedelta(days=2)
+"""How far the clock of a device may run ahead: a day, and the zones of the earth."""
+_EARLIEST = datetime.datetime(1970, 1, 1, tzinfo=datetime.UTC)
 _UNFIT = re.compile("[\x00\ud800-\udfff]")
 
 
 def fit(text: str) -> bool:
     """Whether a text can be kept: it holds no NUL and no half of a character."""
     return _UNFIT.search(text) is None
+
+
+def on_a_clock(found: datetime.datetime, now: datetime.datetime) -> datetime.datetime:
+    """A time with its zone, in UTC. Raises ValueError, with a sentence, for one before 1970 or more than two days after `now`."""
+    try:
+        moment = found.astimezone(datetime.UTC)
+    except (OverflowError, ValueError):
+        raise ValueError("lies beyond what a clock shows") from None
+    if not _EARLIEST <= moment <= now + AHEAD:
+        raise ValueError("lies before 1970 or more than two days ahead; look at the clock that it came from")
+    return moment
 
 
 def unfit(found: Any, path: str = "", deep: int = 0, numbers: bool = True) -> Iterator[tuple[str, str]]:

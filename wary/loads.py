@@ -9,12 +9,14 @@ from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from wary.clean import on_a_clock
 from wary.job.csv_in import lines_of
 from wary.job.file import Refusal, Refused
 from wary.quantities import NotAQuantity, quantity
 from wary.typed import as_in_a_file
 
 MOST_ROWS = 20_000
+MOST_NUMBER = 2**31 - 1
 COLUMNS = ("number", "start", "end", "indicated", "operator", "destination", "material", "ticket", "moved")
 ALSO = {
     "no": "number", "no.": "number", "load": "number", "begin": "start", "began": "start", "from": "start", "until": "end",
@@ -48,8 +50,8 @@ def mass_text(text: str, unit: str) -> str:
     return found.text
 
 
-def loads_in(content: bytes, unit: str, zone: datetime.tzinfo) -> list[LoadRow]:
-    """The loads of a CSV file; `unit` is for a bare figure, `zone` for a time without one.
+def loads_in(content: bytes, unit: str, zone: datetime.tzinfo, now: datetime.datetime) -> list[LoadRow]:
+    """The loads of a CSV file; `unit` is for a bare figure, `zone` for a time without one, `now` what no load is far ahead of.
 
     Raises Refused with every row that cannot be taken, by its line; then none is.
     """
@@ -68,7 +70,7 @@ def loads_in(content: bytes, unit: str, zone: datetime.tzinfo) -> list[LoadRow]:
     found = []
     for line, row in lines[1:]:
         cells = dict(zip(header, (cell.strip() for cell in row), strict=False))
-        read = _row(line, cells, unit, zone, refusals)
+        read = _row(line, cells, unit, zone, now, refusals)
         if read:
             found.append(read)
     if refusals:
@@ -81,7 +83,9 @@ def _column(title: str) -> str:
     return key if key in COLUMNS else ALSO.get(key, key)
 
 
-def _row(line: int, cells: dict[str, str], unit: str, zone: datetime.tzinfo, refusals: list[Refusal]) -> LoadRow | None:
+def _row(
+    line: int, cells: dict[str, str], unit: str, zone: datetime.tzinfo, now: datetime.datetime, refusals: list[Refusal]
+) -> LoadRow | None:
     before = len(refusals)
 
     def refuse(key: str, text: str) -> None:
@@ -96,7 +100,11 @@ def _row(line: int, cells: dict[str, str], unit: str, zone: datetime.tzinfo, ref
         except ValueError:
             refuse(key, f"“{text}” is no time; expected one such as 2031-05-04 14:20")
             return None
-        return moment if moment.tzinfo else moment.replace(tzinfo=zone)
+        try:
+            return on_a_clock(moment if moment.tzinfo else moment.replace(tzinfo=zone), now)
+        except ValueError as beyond:
+            refuse(key, f"“{text}” {beyond}")
+            return None
 
     def mass(key: str) -> str:
         text = cells.get(key, "")
@@ -107,8 +115,8 @@ def _row(line: int, cells: dict[str, str], unit: str, zone: datetime.tzinfo, ref
             return ""
 
     number = cells.get("number", "")
-    if number and not number.isdigit():
-        refuse("number", f"“{number}” is no number of a load; expected a whole number")
+    if number and not (number.isascii() and number.isdecimal() and int(number[:20]) <= MOST_NUMBER):
+        refuse("number", f"“{number[:40]}” is no number of a load; expected a whole number up to {MOST_NUMBER}")
     start, end = at("start"), at("end")
     if not cells.get("start"):
         refuse("start", "when did the load begin? Expected a time such as 2031-05-04 14:20")

@@ -235,6 +235,9 @@ def round_half_up(value: float, decimals: int) -> float:
     Twelve significant digits are taken first, so that binary noise below an exact half does not
     decide the last digit.
     """
+    if abs(value) >= 1e15:
+        # Beyond what has decimals at all.
+        return value
     exact = Decimal(format(value, ".12g"))
     return float(exact.quantize(Decimal(1).scaleb(-decimals), rounding=ROUND_HALF_UP))
 

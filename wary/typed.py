@@ -5,6 +5,7 @@ understood; a bare number takes the field's unit. What cannot be understood is h
 so that the reading of the job file says what is wrong with it.
 """
 
+import math
 import re
 from functools import lru_cache
 from typing import Any
@@ -48,10 +49,12 @@ def _as_in_a_file(text: str, kind: str, unit: str) -> Any:
         if not _BARE.match(plain):
             return text
         number = float(plain)
+        if not math.isfinite(number):
+            return text
         return int(number) if number == int(number) and abs(number) < 1e15 and "." not in plain else number
     if _BARE.match(plain):
         if kind == "reading" and unit in ("", COUNTS):
-            return float(plain)
+            return float(plain) if math.isfinite(float(plain)) else text
         return f"{plain} {unit}" if unit else text
     both = _POUNDS_AND_OUNCES.match(plain)
     if both:

@@ -5,14 +5,15 @@ import uuid
 from typing import Any
 from uuid import UUID
 
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Body, Router
 
 from beacon.bench import schemas
 from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
 from beacon.bench.models import Entry
-from beacon.bench.opening import import_job, open_job
+from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.standing import moment_at, moment_of
 from beacon.bench.view import changed_view, job_view, kept_view
 from beacon.entering import Whole
@@ -44,6 +45,7 @@ def _channel(system: System, channel_id: UUID | None) -> Channel:
 
 
 @router.post("jobs", response={201: schemas.JobView, 422: ProblemDocument})
+@transaction.atomic
 def begin(request: HttpRequest, given: schemas.OpenJobIn) -> tuple[int, Answer]:
     """Opens a job on a system, one method or its usual visit, with what its record knows entered first."""
     user = person(request)
@@ -60,7 +62,7 @@ def begin(request: HttpRequest, given: schemas.OpenJobIn) -> tuple[int, Answer]:
     done = open_job(user, channel, visit, given.occasion)
     if given.inputs:
         typed = [Sent(uuid.uuid4(), f"inputs.{key}", text) for key, text in given.inputs.items()]
-        done = keep(user, done.job, typed)
+        done = all_kept(keep(user, done.job, typed), "Look at what was typed.")
     return 201, job_view(user, done.job, done.after)
 
 
@@ -83,11 +85,15 @@ def changed(request: HttpRequest, job_id: UUID, after: Whole = 0) -> Answer:
 
 @router.post("jobs/{job_id}/entries", response={200: schemas.KeptView, 413: ProblemDocument, 422: ProblemDocument})
 def keep_entries(
-    request: HttpRequest, job_id: UUID, given: list[schemas.EntryIn], after: Whole | None = None
+    request: HttpRequest, job_id: UUID, given: Body[list[schemas.EntrySent]], after: Whole | None = None
 ) -> Answer:
-    """Keeps entries and answers with what changed since the job had `after` of them. Sending one again is harmless."""
+    """Keeps entries and answers with what changed since the job had `after` of them. Sending one again is harmless.
+
+    One that cannot be read is refused by itself, as one that may not stand is; the others are kept.
+    """
     user = person(request)
-    characters = sum(len(one.text) for one in given)
+    read = [one for one in given if isinstance(one, schemas.EntryIn)]
+    characters = sum(len(one.text) for one in read)
     if len(given) > MOST_ENTRIES or characters > MOST_CHARACTERS:
         job_of(user, job_id)
         text = (
@@ -95,13 +101,16 @@ def keep_entries(
             f"with {MOST_CHARACTERS} characters."
         )
         raise Problem(413, "Too much at once", text, [{"path": "", "text": text}])
-    return kept_view(enter(user, job_id, [Sent(**one.model_dump()) for one in given]), after)
+    done = enter(user, job_id, [Sent(**one.model_dump()) for one in read])
+    done.refused += [vars(one) for one in given if isinstance(one, schemas.Unread)]
+    return kept_view(done, after)
 
 
 @router.get("jobs/{job_id}/entries", response=list[schemas.TrailEntry])
 def trail(request: HttpRequest, job_id: UUID, after: Whole = 0, path: str = "") -> list[Answer]:
     """The trail: every entry as it was typed, 500 at a time, of one path if asked."""
-    job = job_of(person(request), job_id)
+    user = person(request)
+    job = job_of(user, job_id)
     entries = job.trail.filter(sequence__gt=after).select_related("who")
     if path:
         entries = entries.filter(path=path)
@@ -117,6 +126,7 @@ def trail(request: HttpRequest, job_id: UUID, after: Whole = 0, path: str = "") 
             "supersedes": entry.supersedes,
             "undoes": entry.undoes,
             "who": str(entry.who),
+            "own": entry.who_id == user.pk,
             "at": entry.at,
         }
         for entry in entries[:500]

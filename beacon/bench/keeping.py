@@ -3,6 +3,7 @@
 import datetime
 import uuid
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from django.db import transaction
@@ -10,7 +11,7 @@ from django.http import Http404
 from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import SHELF, Moment, is_far_behind, moment_after, moment_of
+from beacon.bench.standing import SHELF, Moment, at_path, is_far_behind, moment_after, moment_of
 from beacon.observed import ENTRIES
 from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
@@ -19,9 +20,10 @@ from beacon.plant.models import Reference
 from beacon.plant.standing_for import reference_on_record
 from wary.clean import fit
 from wary.fields import limit
+from wary.job import fold as folding
 from wary.job.assess import Standing, parts_of
 from wary.job.fold import live_rows, text_at
-from wary.job.places import REFERENCES, Parts, joined, place
+from wary.job.places import REFERENCES, Place, joined, place
 from wary.job.record import brought_by
 from wary.methods.steps import Tally
 from wary.quantities import quantity
@@ -90,80 +92,152 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
     """Keeps entries, in their order, and works the job out anew; the job's row is locked by the caller, or new.
 
     An entry whose id is kept already is passed over, so that a resend is harmless. One that may
-    not stand is refused with a sentence, and the others are kept all the same.
+    not stand is refused with a sentence, and the others are kept all the same. Each is judged
+    against the job with those before it in the batch: what is typed, named and taken back in one
+    batch comes to the same as one after the other.
     """
     before = moment_of(job)
     there_already = Entry.objects.filter(job=job, entry_id__in=[one.id for one in sent]).order_by()
     known = {entry_id: said for entry_id, *said in there_already.values_list("entry_id", *SAID)}
     done = Kept(job, before, before)
-    fresh: list[Sent] = []
-    order = parts_of(job.parts)
-    room = _Room(job, before, order)
+    batch = _Batch(user, job, before, opening)
     for one in sent:
         there = known.get(one.id)
-        reason = _same(there, one) if there else room.why_not(one) or _why_not(user, job, order, one, opening)
+        reason = _same(there, one) if there else batch.why_not(one)
         if reason:
             done.refused.append({"id": str(one.id), "path": one.path, "text": reason})
             continue
         done.kept.append(one.id)
         if there is None:
-            fresh.append(one)
             known[one.id] = _said(one)
+            batch.take(one)
             if one.source != Entry.Source.RECORD and (_names_a_reference(one) or _names_weights(one)):
-                fresh += _brought(before, order, one, fresh)
-    if fresh:
-        done.after = _store(user, job, before, fresh)
+                for brought in batch.brought_by(one):
+                    batch.take(brought)
+    if batch.rows:
+        done.after = _store(job, before, batch)
     return done
 
 
-class _Room:
-    """What a job still has room for: entries, and rows in each of its lists."""
+class _Batch:
+    """The entries of a batch that are taken so far, and the fold that the job comes to with them."""
 
-    def __init__(self, job: Job, before: Moment, order: Parts) -> None:
-        self.entries, self.order = job.entries, order
-        self.known = before.standing.fold["rows"]
-        self.fresh: dict[str, set[str]] = {}
+    def __init__(self, user: Person, job: Job, before: Moment, opening: bool) -> None:
+        self.user, self.job, self.opening = user, job, opening
+        self.order = parts_of(job.parts)
+        self.fold = folding.copied(before.standing.fold)
+        self.rows: list[Entry] = []
+        self._now = timezone.now()
+
+    def take(self, one: Sent) -> None:
+        """Takes an entry that may stand; it is in the fold from now on."""
+        row = Entry(
+            job=self.job,
+            entry_id=one.id,
+            sequence=self.job.entries + len(self.rows) + 1,
+            path=one.path,
+            text=one.text,
+            unit=one.unit,
+            source=one.source,
+            steady=one.steady,
+            raw=one.raw if one.source == Entry.Source.CAPTURED else "",
+            supersedes=one.supersedes,
+            undoes=one.undoes,
+            who=self.user,
+            at=min(one.at or self._now, self._now),
+        )
+        self.rows.append(row)
+        folding.apply(self.fold, row, self.order, partial(at_path, self.job, row.sequence, self.rows))
 
     def why_not(self, one: Sent) -> str | None:
-        """Why there is no room for an entry, in a sentence; None where there is."""
-        self.entries += 1
-        if self.entries > MOST_ENTRIES:
-            return f"A job holds at most {MOST_ENTRIES} entries. Close this one, and open another."
+        """Why an entry may not stand, in a sentence; None where it may."""
+        job, organisation = self.job, self.job.channel.system.site.organisation
+        if not job.is_open:
+            return "This job is closed: what it says can no longer change. Open a new job on the system."
         where = place(self.order, one.path)
-        for full, row in where.rows if where else ():
-            known, fresh = self.known.get(full, {}), self.fresh.setdefault(full, set())
-            if row in known or row in fresh:
-                continue
-            if len(known) + len(fresh) >= MOST_ROWS:
-                return f"A list holds at most {MOST_ROWS} rows. Close this job, and open another."
-            fresh.add(row)
+        if where is None:
+            return f"“{one.path}” is no place in a job of this kind."
+        full = self._no_room(where)
+        if full:
+            return full
+        if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit) or not fit(one.raw):
+            return "That is too long, or holds a character that cannot be kept: at most 2000 characters of text."
+        if one.undoes and not self._there(one):
+            return "There is nothing there to take back."
+        if one.path.endswith(".allowed_by") and one.text and not self.opening and not is_lead(self.user, organisation):
+            return "Only a lead may let an overdue reference pass, on the record. Ask one, or use another reference."
+        if _names_a_reference(one):
+            # Whatever it came from: nobody names what is another organisation's.
+            found = Reference.objects.filter(organisation=organisation, id=_uuid(one.text)).first()
+            if found is None or (found.practice and not job.practice):
+                return "This reference is not in the list."
+            if found.system_id == job.channel.system_id:
+                return "A system is no reference for itself. Name another."
+        if _names_weights(one) and one.text and one.source != Entry.Source.RECORD:
+            return self._no_such_weights(one)
+        tightens = not one.path.startswith("profile.") or not one.text or is_lead(self.user, organisation)
+        if not tightens and _loosens(job, where, one):
+            return "A technician may only tighten limits on a job; loosening takes a lead, and stands on the record."
         return None
 
+    def _no_room(self, where: Place) -> str | None:
+        """Why there is no room for an entry, in a sentence; None where there is."""
+        if self.job.entries + len(self.rows) >= MOST_ENTRIES:
+            return f"A job holds at most {MOST_ENTRIES} entries. Close this one, and open another."
+        for full, row in where.rows:
+            known = self.fold["rows"].get(full, {})
+            if row not in known and len(known) >= MOST_ROWS:
+                return f"A list holds at most {MOST_ROWS} rows. Close this job, and open another."
+        return None
 
-def _brought(before: Moment, order: Parts, one: Sent, fresh: list[Sent]) -> list[Sent]:
-    """What follows from naming a reference, or the weights of a set that are used.
+    def _there(self, one: Sent) -> bool:
+        """Whether what an entry takes back is there: in the batch so far, or kept before."""
+        if one.supersedes is None:
+            return False
+        if any(row.entry_id == one.supersedes and row.path == one.path and not row.undoes for row in self.rows):
+            return True
+        kept = Entry.objects.filter(job=self.job, path=one.path, entry_id=one.supersedes, undoes=False)
+        return kept.exists()
 
-    Ids come from the naming entry's, so that a resend is harmless. A second reference fills what
-    the first left open, and nothing that stands there already.
-    """
-    row = one.path.split(".")[1]
-    texts = {path: field["text"] for path, field in before.standing.fold["fields"].items()}
-    texts |= {sent.path: sent.text for sent in fresh}
-    named = texts.get(f"{REFERENCES}.{row}.id", "")
-    used = one.text if _names_weights(one) else ""
-    reference = Reference.objects.select_related("system").filter(id=_uuid(named)).first()
-    if reference is None:
-        return []
-    brought = brought_by(reference_on_record(reference, used), order, row)
-    rows = live_rows(before.standing.fold, REFERENCES)
-    if rows and row != rows[0]:
-        brought = {path: text for path, text in brought.items() if path.startswith(REFERENCES) or not texts.get(path)}
-    if _names_a_reference(one) and texts.get(f"{REFERENCES}.{row}.used"):
-        brought[f"{REFERENCES}.{row}.used"] = ""
-    return [
-        Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at)
-        for path, text in brought.items()
-    ]
+    def _no_such_weights(self, one: Sent) -> str | None:
+        """Why weights of a set cannot be named so; None where they can."""
+        reference = self._named(one)
+        if reference is None or not reference.weights:
+            return "Name a set of weights first: only of a set it is said which were used."
+        unknown = reference_on_record(reference, one.text).unknown()
+        known = ", ".join(row["label"] for row in reference.weights)
+        return f"“{', '.join(unknown)}” is none of this set; it has {known}." if unknown else None
+
+    def _named(self, one: Sent) -> Reference | None:
+        """The reference that is named in the row of an entry."""
+        named = text_at(self.fold, f"{REFERENCES}.{one.path.split('.')[1]}.id")
+        return Reference.objects.select_related("system").filter(id=_uuid(named)).first() if named else None
+
+    def brought_by(self, one: Sent) -> list[Sent]:
+        """What follows from naming a reference, or the weights of a set that are used.
+
+        Ids come from the naming entry's, so that a resend is harmless. A second reference fills what
+        the first left open, and nothing that stands there already.
+        """
+        row = one.path.split(".")[1]
+        reference = self._named(one)
+        if reference is None:
+            return []
+        used = one.text if _names_weights(one) else ""
+        brought = brought_by(reference_on_record(reference, used), self.order, row)
+        rows = live_rows(self.fold, REFERENCES)
+        if rows and row != rows[0]:
+            brought = {
+                path: text
+                for path, text in brought.items()
+                if path.startswith(REFERENCES) or not text_at(self.fold, path)
+            }
+        if _names_a_reference(one) and text_at(self.fold, f"{REFERENCES}.{row}.used"):
+            brought[f"{REFERENCES}.{row}.used"] = ""
+        return [
+            Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at)
+            for path, text in brought.items()
+        ]
 
 
 def _uuid(text: str) -> uuid.UUID:
@@ -174,29 +248,11 @@ def _uuid(text: str) -> uuid.UUID:
         return uuid.UUID(int=0)
 
 
-def _store(user: Person, job: Job, before: Moment, fresh: list[Sent]) -> Moment:
-    now = timezone.now()
-    rows = [
-        Entry(
-            job=job,
-            entry_id=one.id,
-            sequence=job.entries + number,
-            path=one.path,
-            text=one.text,
-            unit=one.unit,
-            source=one.source,
-            steady=one.steady,
-            raw=one.raw if one.source == Entry.Source.CAPTURED else "",
-            supersedes=one.supersedes,
-            undoes=one.undoes,
-            who=user,
-            at=min(one.at or now, now),
-        )
-        for number, one in enumerate(fresh, 1)
-    ]
+def _store(job: Job, before: Moment, batch: _Batch) -> Moment:
+    rows = batch.rows
     Entry.objects.bulk_create(rows)
     job.touched_at = max(job.touched_at, rows[-1].at)
-    after = moment_after(job, before, rows, job.touched_at)
+    after = moment_after(job, before, batch.fold, rows, job.touched_at)
     standing = after.standing
     changed = ["entries", "latest", "state", "not_valid", "call", "headline", "down", "touched_at"]
     job.entries, job.latest = after.count, after.latest
@@ -238,55 +294,8 @@ def _same(before: list[Any], one: Sent) -> str | None:
     return "This entry's id was used before for something else; type it again."
 
 
-def _why_not(user: Person, job: Job, order: Parts, one: Sent, opening: bool) -> str | None:
-    """Why an entry may not stand, in a sentence; None where it may."""
-    if not job.is_open:
-        return "This job is closed: what it says can no longer change. Open a new job on the system."
-    if place(order, one.path) is None:
-        return f"“{one.path}” is no place in a job of this kind."
-    if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit) or not fit(one.raw):
-        return "That is too long, or holds a character that cannot be kept: at most 2000 characters of text."
-    if one.undoes and not _there(job, one):
-        return "There is nothing there to take back."
-    organisation = job.channel.system.site.organisation
-    if one.path.endswith(".allowed_by") and one.text and not opening and not is_lead(user, organisation):
-        return "Only a lead may let an overdue reference pass, on the record. Ask one, or use another reference."
-    if _names_a_reference(one):
-        # Whatever it came from: nobody names what is another organisation's.
-        found = Reference.objects.filter(organisation=organisation, id=_uuid(one.text)).first()
-        if found is None or (found.practice and not job.practice):
-            return "This reference is not in the list."
-        if found.system_id == job.channel.system_id:
-            return "A system is no reference for itself. Name another."
-    if _names_weights(one) and one.text and one.source != Entry.Source.RECORD:
-        return _no_such_weights(job, one)
-    if one.path.startswith("profile.") and one.text and not is_lead(user, organisation) and _loosens(job, order, one):
-        return "A technician may only tighten limits on a job; loosening takes a lead, and stands on the record."
-    return None
-
-
-def _no_such_weights(job: Job, one: Sent) -> str | None:
-    """Why weights of a set cannot be named so; None where they can."""
-    named = text_at(moment_of(job).standing.fold, f"{REFERENCES}.{one.path.split('.')[1]}.id")
-    reference = Reference.objects.filter(id=_uuid(named)).first() if named else None
-    if reference is None or not reference.weights:
-        return "Name a set of weights first: only of a set it is said which were used."
-    unknown = reference_on_record(reference, one.text).unknown()
-    known = ", ".join(row["label"] for row in reference.weights)
-    return f"“{', '.join(unknown)}” is none of this set; it has {known}." if unknown else None
-
-
-def _there(job: Job, one: Sent) -> bool:
-    """Whether what an entry takes back is there."""
-    if one.supersedes is None:
-        return False
-    return Entry.objects.filter(job=job, path=one.path, entry_id=one.supersedes, undoes=False).exists()
-
-
-def _loosens(job: Job, order: Parts, one: Sent) -> bool:
+def _loosens(job: Job, where: Place, one: Sent) -> bool:
     profile, key = job.channel.system.profile, one.path.removeprefix("profile.")
-    where = place(order, one.path)
-    assert where is not None
     try:
         typed = as_in_a_file(one.text, where.kind, one.unit or "%")
         if key == "minimum_runs":

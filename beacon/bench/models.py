@@ -6,10 +6,14 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
+from django.dispatch import Signal
 
 from beacon.people.models import Organisation
 from beacon.plant.models import Channel
 from wary.machines.machine import Part
+
+job_closed = Signal()
+"""Sent with `job` once a job is closed, within the same transaction."""
 
 
 class Job(models.Model):

@@ -16,7 +16,7 @@ from beacon.plant.models import Cell, Channel
 from beacon.plant.standing_for import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
-from wary.job.file import Refusal, Refused
+from wary.job.file import Refusal, Refused, read
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import Record, brought_by, first_entries
 from wary.job.taking_in import taken_in
@@ -103,7 +103,14 @@ def open_job(
         sent += [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in brought.items()]
     for one in sent:
         one.at = now
-    return keep(user, job, sent, opening=True)
+    return all_kept(keep(user, job, sent, opening=True), "Put its record right, and open it again.")
+
+
+def all_kept(done: Kept, what_to_do: str) -> Kept:
+    """What was kept. Raises Problem where something of it may not stand, so that nothing of it is there."""
+    if done.refused:
+        raise Problem(422, "This job cannot be opened so", f"Nothing was opened. {what_to_do}", done.refused)
+    return done
 
 
 def open_alone(user: Person, channel: Channel, method: str, occasion: str, **more: Any) -> Kept:
@@ -120,6 +127,7 @@ def import_job(user: Person, channel: Channel, document: Any) -> Kept:
     """
     if not isinstance(document, dict):
         raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
+    read(document)
     now = timezone.now()
     probe = Job(channel=channel, method=str(document.get("method", "")), opened_by=user, opened_at=now, touched_at=now)
     taken = taken_in(document, subject_of(probe))

@@ -1,13 +1,15 @@
 """What the bench's API takes and answers, beside what the job itself shows (`wary.job.view`)."""
 
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
 
 from beacon.entering import Moment
 from beacon.links.schemas import LinkOfJob
+from wary.clean import fit, unfit
 from wary.job.closing import Outcome
 from wary.job.models import Bench, Changes, SectionView, Source
 from wary.methods.method import MethodView
@@ -33,6 +35,34 @@ class EntryIn(BaseModel):
     supersedes: UUID | None = None
     undoes: bool = False
     at: Moment | None = None
+
+
+@dataclass(frozen=True)
+class Unread:
+    """An entry of a batch that cannot be read: what it says of itself, and why not."""
+
+    id: str
+    path: str
+    text: str
+
+
+def _by_itself(found: Any, read: ValidatorFunctionWrapHandler) -> EntryIn | Unread:
+    """Reads one entry of a batch; one that cannot be read says so, and leaves the others alone."""
+    said = found if isinstance(found, dict) else {}
+    words = {key: text if isinstance(text := said.get(key), str) and fit(text) else "" for key in ("id", "path")}
+    wrong = next((text for _, text in unfit(found)), "")
+    if not wrong:
+        try:
+            entry: EntryIn = read(found)
+            return entry
+        except ValidationError as unread:
+            first = unread.errors()[0]
+            wrong = f"{'.'.join(str(one) for one in first['loc'])}: {first['msg']}".lstrip(": ")
+    return Unread(words["id"][:36], words["path"][:120], f"This entry cannot be read: {wrong}.")
+
+
+EntrySent = Annotated[EntryIn, WrapValidator(_by_itself)]
+"""An entry of a batch as it was sent; what cannot be read comes as `Unread` in its place."""
 
 
 class OpenJobIn(BaseModel):
@@ -116,7 +146,9 @@ class JobView(Bench, JobHead):
 
 
 class RefusedEntry(BaseModel):
-    id: UUID
+    """An entry that is not kept, and why; `id` as it was sent."""
+
+    id: str
     path: str
     text: str
 
@@ -147,6 +179,7 @@ class TrailEntry(BaseModel):
     supersedes: UUID | None
     undoes: bool
     who: str
+    own: bool
     at: datetime
 
 

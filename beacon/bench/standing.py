@@ -135,12 +135,8 @@ def standing_of(job: Job) -> Standing:
     return moment_of(job).standing
 
 
-def moment_after(job: Job, before: Moment, rows: list[Entry], at: datetime.datetime) -> Moment:
-    """The job after these entries were kept; it is not put on the shelf, since the database may still refuse them."""
-    fold = folding.copied(before.standing.fold)
-    order = before.standing.order
-    for row in rows:
-        folding.apply(fold, row, order, partial(_at_path, job, row.sequence, rows))
+def moment_after(job: Job, before: Moment, fold: Fold, rows: list[Entry], at: datetime.datetime) -> Moment:
+    """The job after these entries, which `fold` holds; it is not put on the shelf, since the database may still refuse them."""
     paths = [row.path for row in rows]
     standing = assess_again(before.standing, fold, paths, day_of(job, at))
     view = bench_again(before.bench, before.standing, standing, paths)
@@ -165,11 +161,11 @@ def fold_of(job: Job) -> Fold:
     later = Entry.objects.filter(job=job, sequence__gt=fold["count"], sequence__lte=job.entries)
     if fold["count"] < job.entries:
         for entry in later.select_related("who").order_by("sequence"):
-            folding.apply(fold, entry, order, partial(_at_path, job, entry.sequence, []))
+            folding.apply(fold, entry, order, partial(at_path, job, entry.sequence, []))
     return fold
 
 
-def _at_path(job: Job, upto: int, fresh: list[Entry], path: str) -> Iterable[Entry]:
+def at_path(job: Job, upto: int, fresh: list[Entry], path: str) -> Iterable[Entry]:
     """Every entry at a path up to a place in the sequence; those in `fresh` may not be in the database yet."""
     stored = Entry.objects.filter(job=job, path=path, sequence__lte=upto).select_related("who").order_by("sequence")
     known = list(stored)

@@ -4,6 +4,7 @@ from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import Max
+from django.utils import timezone
 
 from beacon.loads.models import Load
 from beacon.people.models import Person
@@ -41,7 +42,7 @@ def bring_in(user: Person, system: System, of: Channel, content: bytes) -> int:
     Raises Refused where a row cannot be read, and Problem 422 where a number is taken.
     """
     locked(of)
-    rows = loads_in(content, unit_of(system), ZoneInfo(system.site.time_zone))
+    rows = loads_in(content, unit_of(system), ZoneInfo(system.site.time_zone), timezone.now())
     taken = set(
         Load.objects.filter(channel=of, number__in=[r.number for r in rows if r.number]).values_list(
             "number", flat=True

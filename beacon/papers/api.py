@@ -4,11 +4,13 @@ import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID, uuid4
 
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
 from beacon.bench.keeping import job_of
+from beacon.bench.models import Job
 from beacon.entering import Moment
 from beacon.papers.keeping import SMALL, file_of, keep_paper
 from beacon.papers.models import Paper
@@ -87,7 +89,8 @@ def papers(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
 
 
 @router.post(
-    "jobs/{job_id}/papers", response={201: PaperView, 409: ProblemDocument, 413: ProblemDocument, 422: ProblemDocument}
+    "jobs/{job_id}/papers",
+    response={201: PaperView, 409: ProblemDocument, 413: ProblemDocument, 422: ProblemDocument, 507: ProblemDocument},
 )
 @limited("files to bring in")
 def add_paper(request: HttpRequest, job_id: UUID, said: Annotated[Sending, Query()]) -> tuple[int, dict[str, Any]]:
@@ -105,7 +108,10 @@ def reference_papers(request: HttpRequest, reference_id: UUID) -> list[dict[str,
     return [paper_view(paper) for paper in reference.papers.select_related("who", "job")]
 
 
-@router.post("references/{reference_id}/papers", response={201: PaperView, 413: ProblemDocument, 422: ProblemDocument})
+@router.post(
+    "references/{reference_id}/papers",
+    response={201: PaperView, 413: ProblemDocument, 422: ProblemDocument, 507: ProblemDocument},
+)
 @limited("files to bring in")
 def add_reference_paper(
     request: HttpRequest, reference_id: UUID, said: Annotated[Sending, Query()]
@@ -125,14 +131,17 @@ def _paper(user: Person, paper_id: UUID) -> Paper:
 
 
 @router.patch("papers/{paper_id}", response={200: PaperView, 409: ProblemDocument})
+@transaction.atomic
 def change_paper(request: HttpRequest, paper_id: UUID, given: PaperIn) -> dict[str, Any]:
     """Puts a paper on the certificate or takes it off, or sets it aside with a reason; not once its job is closed."""
     user = person(request)
     paper = _paper(user, paper_id)
     if paper.reference_id:
         reference_in(works_in(user, Role.LEAD), paper.reference_id)
-    elif paper.job and not paper.job.is_open:
+    elif paper.job_id and not Job.objects.select_for_update(of=("self",)).get(pk=paper.job_id).is_open:
         raise Problem(409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right.")
+    Paper.objects.select_for_update(of=("self",)).get(pk=paper.pk)
+    paper.refresh_from_db(fields=["on_certificate", "set_aside"])
     if given.on_certificate is not None:
         paper.on_certificate = given.on_certificate
     if given.set_aside is not None:

@@ -3,11 +3,12 @@
 import hashlib
 import io
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 import pillow_heif
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
-from pypdf import PdfReader
+from pypdf import PdfReader, PdfWriter
 from pypdf.generic import ArrayObject, DictionaryObject, IndirectObject
 
 from beacon.papers.models import Paper
@@ -18,6 +19,8 @@ Image.MAX_IMAGE_PIXELS = None
 
 MOST_BYTES = 20 * 1024 * 1024
 MOST_PIXELS = 64_000_000
+MOST_UNPACKED = 50_000_000
+"""How many pixels are read of a picture that can only be unpacked whole: anything but a JPEG."""
 LONGEST_SIDE = 4096
 SMALL_SIDE = 480
 MOST_PAGES = 200
@@ -38,6 +41,8 @@ FORBIDDEN = {
     "/ImportData": "something that is fetched from elsewhere",
 }
 """What a PDF may not hold, and what it is called."""
+ELSEWHERE = ("/URI", "/GoToR", "/GoToE")
+"""Actions that lead out of a PDF, to an address or another file: they are dropped, and the rest is kept."""
 
 
 class NotTaken(ValueError):
@@ -74,22 +79,35 @@ def taken(content: bytes) -> Taken:
     return _document(content) if content[:1024].lstrip().startswith(b"%PDF-") else _picture(content)
 
 
+_ONE_AT_A_TIME = Lock()
+"""A picture takes much memory while it is unpacked: a process looks at one at a time."""
+
+
 def _picture(content: bytes) -> Taken:
+    with _ONE_AT_A_TIME:
+        return _unpacked(content)
+
+
+def _unpacked(content: bytes) -> Taken:
     # What makes pages out of pictures lets half a picture pass, and says so for all.
     ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
         with Image.open(io.BytesIO(content), formats=FORMATS) as opened:
             width, height = opened.size
-            if width * height > MOST_PIXELS:
+            most = MOST_PIXELS if opened.format == "JPEG" else MOST_UNPACKED
+            if width * height > most:
                 raise NotTaken(
-                    f"The picture has {width * height / 1e6:.0f} megapixels; at most {MOST_PIXELS / 1e6:.0f} are read. "
+                    f"The picture has {width * height / 1e6:.0f} megapixels; at most {most / 1e6:.0f} are read. "
                     "Choose a smaller size in the camera."
                 )
             plain = opened.format == "PNG"
+            # A JPEG is unpacked at a half or a quarter of its size at once, where that is enough.
             opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             opened.load()
+            small_enough: Image.Image = opened if opened.mode in ("RGB", "RGBA") else opened.convert("RGB")
+            small_enough.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
             # A new picture holds the pixels alone: no place, no maker, no thumbnail of another crop.
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
+            upright = ImageOps.exif_transpose(small_enough).convert("RGB")
     except UnidentifiedImageError:
         raise NotTaken(
             "That is no photograph and no PDF, whatever its name says. JPEG, PNG, WebP, HEIC and PDF are kept."
@@ -98,7 +116,6 @@ def _picture(content: bytes) -> Taken:
         raise
     except Exception:
         raise NotTaken("The photograph is cut off or damaged: it cannot be read whole. Send it again.") from None
-    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     small = upright.copy()
     small.thumbnail((SMALL_SIDE, SMALL_SIDE))
     kind = Paper.Kind.PNG if plain else Paper.Kind.JPEG
@@ -125,7 +142,8 @@ def _document(content: bytes) -> Taken:
         pages = len(reader.pages)
         if not 0 < pages <= MOST_PAGES:
             raise NotTaken(f"The PDF has {pages} pages; between one and {MOST_PAGES} are kept.")
-        _look_through(reader)
+        if _look_through(reader):
+            content = _without_links(reader)
     except NotTaken:
         raise
     except Exception:
@@ -135,8 +153,32 @@ def _document(content: bytes) -> Taken:
     return Taken(Paper.Kind.PDF, content, b"", pages=pages)
 
 
-def _look_through(reader: PdfReader) -> None:
-    """Looks at every object that a PDF's own tables name. Raises NotTaken at what may not be in it."""
+def _without_links(reader: PdfReader) -> bytes:
+    """A PDF as it was, but for the actions that lead out of it."""
+    writer = PdfWriter(clone_from=reader)
+    waiting: list[Any] = list(writer._objects)
+    while waiting:
+        found = waiting.pop()
+        if isinstance(found, DictionaryObject):
+            if found.get("/S") in ELSEWHERE:
+                found.clear()
+                continue
+            if isinstance(found.get("/URI"), (DictionaryObject, IndirectObject)):
+                del found["/URI"]
+            waiting += [one for one in found.values() if not isinstance(one, IndirectObject)]
+        elif isinstance(found, ArrayObject):
+            waiting += [one for one in found if not isinstance(one, IndirectObject)]
+    kept = io.BytesIO()
+    writer.write(kept)
+    return kept.getvalue()
+
+
+def _look_through(reader: PdfReader) -> bool:
+    """Looks at every object that a PDF's own tables name, and says whether any leads out of it.
+
+    Raises NotTaken at what may not be in it.
+    """
+    leads_out = False
     known = {number for table in reader.xref.values() for number in table} | set(reader.xref_objStm)
     if len(known) > MOST_OBJECTS:
         raise NotTaken("The PDF is made of too many pieces to be looked through. Print it to a new PDF.")
@@ -146,6 +188,7 @@ def _look_through(reader: PdfReader) -> None:
     while waiting:
         found = waiting.pop()
         if isinstance(found, DictionaryObject):
+            leads_out = leads_out or found.get("/S") in ELSEWHERE or "/URI" in found
             for key, value in found.items():
                 word = key if key in FORBIDDEN else str(value) if key in ("/S", "/Type", "/Subtype") else ""
                 if word in FORBIDDEN:
@@ -155,3 +198,4 @@ def _look_through(reader: PdfReader) -> None:
                     waiting.append(value)
         elif isinstance(found, ArrayObject):
             waiting += [one for one in found if not isinstance(one, IndirectObject)]
+    return leads_out

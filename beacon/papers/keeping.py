@@ -1,18 +1,18 @@
 """Keeping photographs and papers: the file first, then the row that speaks of it."""
 
 import datetime
+import logging
 import re
 import unicodedata
 import uuid
 from collections.abc import Iterable
 from typing import Any, NoReturn
 
-from django.core.files.base import ContentFile
-from django.core.files.storage import default_storage
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from beacon.bench.models import Job
+from beacon.papers import store
 from beacon.papers.intake import NotTaken, Taken, digest, taken
 from beacon.papers.models import Paper
 from beacon.people.models import Organisation, Person
@@ -21,6 +21,7 @@ from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.titles import belongs_to
 
+LOG = logging.getLogger(__name__)
 MOST_OF_A_JOB = 200
 SMALL = "small"
 
@@ -32,8 +33,7 @@ def kept_at(organisation: uuid.UUID, sha256: str, what: str = "") -> str:
 
 def file_of(paper: Paper, what: str = "") -> bytes:
     """The bytes of a paper, or of its thumbnail. Raises FileNotFoundError where they are gone."""
-    with default_storage.open(kept_at(paper.organisation_id, paper.sha256, what)) as file:
-        return bytes(file.read())
+    return store.read(kept_at(paper.organisation_id, paper.sha256, what))
 
 
 def why_gone(paper: Paper) -> str:
@@ -47,10 +47,15 @@ def why_gone(paper: Paper) -> str:
 
 
 def _put(organisation: uuid.UUID, found: Taken) -> None:
-    for what, content in (("", found.content), (SMALL, found.small)):
-        name = kept_at(organisation, found.sha256, what)
-        if content and not default_storage.exists(name):
-            default_storage.save(name, ContentFile(content))
+    """Keeps a file and its thumbnail. Raises Problem where there is no room for them: then it is sent again."""
+    try:
+        for what, content in (("", found.content), (SMALL, found.small)):
+            if content:
+                store.put(kept_at(organisation, found.sha256, what), content)
+    except OSError as why:
+        LOG.error("a file could not be kept: %s", why)
+        text = "There is no room for it on the server. It is sent again by itself; whoever runs the server has to free some."
+        raise Problem(507, "This file is not kept yet", text) from None
 
 
 def clean_name(name: str) -> str:
@@ -74,53 +79,76 @@ def keep_paper(
     """Keeps a file. Raises Problem where it cannot be read, or may not stand there.
 
     The same file at the same place is kept once: whoever sends it again is given the first.
-    `sha256` is of the file as the device has it, where it says so.
+    `sha256` is of the file as the device has it, where it says so. What it takes long to look at is
+    looked at first; whether it may stand there is asked again when its row is put in, with the job locked.
     """
     sent = digest(content)
     if sha256 and sha256.lower() != sent:
         _refuse("file", "The file did not arrive whole. It is sent again by itself; if not, choose it once more.")
-    job, reference = (of, None) if isinstance(of, Job) else (None, of)
-    there = (
-        Paper.objects.filter(id=id).first()
-        or Paper.objects.filter(job=job, reference=reference, path=path, sent_sha256=sent).first()
-    )
+    there = _there(of, id, path, sent)
     if there:
-        if (there.job_id, there.reference_id, there.sent_sha256) != (job and job.id, reference and reference.id, sent):
-            _refuse("id", "This id was used before for something else; choose the file again.")
         return there
-    if job:
-        if not job.is_open:
-            raise Problem(
-                409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right."
-            )
-        if belongs_to(parts_of(job.parts), path) is None:
-            _refuse("path", f"“{path}” is no place in a job of this kind.")
-        if Paper.objects.filter(job=job).count() >= MOST_OF_A_JOB:
-            _refuse("file", f"A job holds at most {MOST_OF_A_JOB} photographs and papers.")
+    _may_stand(of, path)
     try:
         found = taken(content)
     except NotTaken as why:
         _refuse("file", str(why))
+    job, reference = (of, None) if isinstance(of, Job) else (None, of)
     organisation: Organisation = job.channel.system.site.organisation if job else of.organisation  # type: ignore[union-attr]
     _put(organisation.id, found)
     now = timezone.now()
-    return Paper.objects.create(
-        id=id,
-        organisation=organisation,
-        job=job,
-        reference=reference,
-        path=path,
-        name=clean_name(name),
-        kind=found.kind,
-        size=len(found.content),
-        width=found.width,
-        height=found.height,
-        pages=found.pages,
-        sha256=found.sha256,
-        sent_sha256=sent,
-        who=user,
-        at=min(at or now, now),
-    )
+    with transaction.atomic():
+        # Whoever closes the job waits for this row, or this row waits for the seal and is refused.
+        locked: Job | Reference = type(of).objects.select_for_update(of=("self",)).get(pk=of.pk)
+        there = _there(of, id, path, sent)
+        if there:
+            return there
+        _may_stand(locked, path)
+        try:
+            with transaction.atomic():
+                return Paper.objects.create(
+                    id=id,
+                    organisation=organisation,
+                    job=job,
+                    reference=reference,
+                    path=path,
+                    name=clean_name(name),
+                    kind=found.kind,
+                    size=len(found.content),
+                    width=found.width,
+                    height=found.height,
+                    pages=found.pages,
+                    sha256=found.sha256,
+                    sent_sha256=sent,
+                    who=user,
+                    at=min(at or now, now),
+                )
+        except IntegrityError:
+            _refuse("id", USED_BEFORE)
+
+
+USED_BEFORE = "This id was used before for something else; choose the file again."
+
+
+def _there(of: Job | Reference, id: uuid.UUID, path: str, sent: str) -> Paper | None:
+    """The paper that was kept already under this id, or of this file at this place."""
+    here = {"job_id": of.pk, "reference_id": None} if isinstance(of, Job) else {"job_id": None, "reference_id": of.pk}
+    there = Paper.objects.filter(id=id).first() or Paper.objects.filter(path=path, sent_sha256=sent, **here).first()
+    if there and (there.job_id, there.reference_id, there.sent_sha256) != (here["job_id"], here["reference_id"], sent):
+        _refuse("id", USED_BEFORE)
+    return there
+
+
+def _may_stand(of: Job | Reference, path: str) -> None:
+    """Raises Problem where a job has no such place, takes no more, or is closed."""
+    if not isinstance(of, Job):
+        return
+    if not of.is_open:
+        raise Problem(409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right.")
+    if belongs_to(parts_of(of.parts), path) is None:
+        _refuse("path", f"“{path}” is no place in a job of this kind.")
+    if Paper.objects.filter(job=of).count() >= MOST_OF_A_JOB:
+        _refuse("file", f"A job holds at most {MOST_OF_A_JOB} photographs and papers.")
 
 
 def _refuse(path: str, text: str) -> NoReturn:
@@ -136,8 +164,9 @@ def carry_over(user: Person, before: Job, to: Job) -> None:
         paper.save(force_insert=True)
 
 
-def sealed_papers(job: Job) -> list[dict[str, Any]]:
-    """The papers of a job as its record holds them, each with the hash of its file."""
+def sealed_papers(job: Job, papers: Iterable[Paper] | None = None) -> list[dict[str, Any]]:
+    """The papers of a job as its record holds them, each with the hash of its file; `papers` are its own, where at hand."""
+    found = papers if papers is not None else job.papers.filter(late=None).select_related("who")
     order = parts_of(job.parts)
     return [
         {
@@ -149,14 +178,10 @@ def sealed_papers(job: Job) -> list[dict[str, Any]]:
             "size": paper.size,
             "sha256": paper.sha256,
             "who": str(paper.who),
+            "person": str(paper.who_id),
             "at": paper.at.isoformat(),
             "on_certificate": paper.on_certificate,
             "set_aside": paper.set_aside,
         }
-        for paper in job.papers.select_related("who")
+        for paper in found
     ]
-
-
-def first_gone(papers: Iterable[Paper]) -> str:
-    """What is wrong with the first file that is not the one that was kept; empty where all are."""
-    return next((why for paper in papers if (why := why_gone(paper))), "")

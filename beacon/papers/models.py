@@ -54,3 +54,18 @@ class Paper(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class LatePaper(models.Model):
+    """A paper that came into its job after the job was sealed, set apart by a lead: it is no part of the record.
+
+    The database refuses to change or remove it.
+    """
+
+    paper = models.OneToOneField(Paper, models.PROTECT, related_name="late")
+    why = models.CharField(max_length=300)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"{self.paper}: {self.why}"

@@ -15,6 +15,7 @@ from beacon.planner.due import Known, closed_at, dues_of, zero_due
 from beacon.planner.models import Interval
 from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, today_at
+from wary.clean import LAST_DAY
 from wary.job.closing import STATES
 from wary.rules.due import Urgency, by_days, due_words, first
 
@@ -116,8 +117,8 @@ def feed(found: Iterator[Item], name: str) -> bytes:
         event = Event()
         event.add("uid", f"{item.key}@{host}")
         event.add("dtstamp", item.changed.astimezone(datetime.UTC).replace(microsecond=0))
-        event.add("dtstart", item.day)
-        event.add("dtend", item.day + datetime.timedelta(days=1))
+        event.add("dtstart", min(item.day, LAST_DAY))
+        event.add("dtend", min(item.day, LAST_DAY) + datetime.timedelta(days=1))
         event.add("summary", TITLES[item.kind].format(item.name))
         event.add("description", item.note)
         event.add("transp", "TRANSPARENT")

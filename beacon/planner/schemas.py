@@ -7,7 +7,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from beacon.bench.schemas import OpenJob
-from beacon.entering import Moment
+from beacon.entering import Day, Moment
 from beacon.links.schemas import LinkOfJob
 from beacon.plant.schemas import SiteView, SystemRecord
 from beacon.records.done import LastDone
@@ -163,7 +163,7 @@ class ZeroCheckIn(BaseModel):
 
 
 class PlanIn(BaseModel):
-    day: date
+    day: Day
     username: str = Field("", max_length=150)
     note: str = Field("", max_length=200)
 

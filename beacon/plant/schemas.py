@@ -6,6 +6,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, BeforeValidator, Field
 
+from beacon.entering import Day
 from wary.fields import Kind, limit
 from wary.job.closing import MachineState
 from wary.rules.forms import Form
@@ -156,6 +157,12 @@ class WeightRow(BaseModel):
     due: date | None = None
 
 
+class WeightIn(WeightRow):
+    """One weight of a set, as it comes in."""
+
+    due: Day | None = None
+
+
 class ReferenceView(BaseModel):
     """A reference as it stands; `system` is the one that it stands for, `label` what is written on a container."""
 
@@ -213,11 +220,11 @@ class ReferenceIn(BaseModel):
     nominal: str = Field("", max_length=20)
     tare: str = Field("", max_length=20)
     certificate: str = Field("", max_length=80)
-    due: date | None = None
+    due: Day | None = None
     checked_by: str = Field("", max_length=120)
     lent_by: str = Field("", max_length=120)
     label: str = Field("", max_length=40)
-    weights: list[WeightRow] = Field([], max_length=100)
+    weights: list[WeightIn] = Field([], max_length=100)
     system: UUID | None = None
 
 

@@ -7,6 +7,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import BaseModel, Field
 
+from beacon.entering import Day
 from wary.job.story import Told
 from wary.simulators.score import Decision
 from wary.simulators.stand_in import Control, Level, Right, Scale
@@ -194,4 +195,4 @@ class SetIn(Schema):
     name: Annotated[str, Field(max_length=80)]
     people: Annotated[list[Annotated[str, Field(max_length=150)]], Field(max_length=100)]
     scenarios: Annotated[list[ScenarioIn], Field(max_length=20)]
-    until: datetime.date | None = None
+    until: Day | None = None

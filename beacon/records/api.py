@@ -4,6 +4,7 @@ import json
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
@@ -15,6 +16,7 @@ from beacon.bench.schemas import CloseIn, JobView
 from beacon.bench.standing import standing_of
 from beacon.bench.view import job_view
 from beacon.entering import Moment, Whole
+from beacon.papers.models import LatePaper, Paper
 from beacon.people.access import is_lead, organisation, person, works_in
 from beacon.people.models import Organisation, Person, Role
 from beacon.people.rates import limited
@@ -25,13 +27,15 @@ from beacon.plant.view import Answer
 from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas, tables
 from beacon.records.card import card
-from beacon.records.certificate import about, certificate
+from beacon.records.certificate import certificate
 from beacon.records.done import title_of
 from beacon.records.history import as_csv, as_xlsx, history, visits_table
 from beacon.records.log import COLUMNS, ROW, Sought, page, row_of, sought, to_take_away, visible
 from beacon.records.models import Record, Walk
-from beacon.records.sealing import close, job_content, put_right, seals, walk, why_broken
-from beacon.records.sheets import label, sticker, work_sheet
+from beacon.records.sealing import close, job_content, put_right, seals
+from beacon.records.sheets import READINGS, label, readings, sheets_of, sticker, work_sheet
+from beacon.records.verifying import MOST_SAID, walk, why_broken
+from beacon.records.wording import paper_in
 from wary.job.closing import Asked
 
 router = Router(tags=["records"])
@@ -89,20 +93,23 @@ def one_record(request: HttpRequest, record_id: UUID) -> Answer:
     """A sealed record: what each part came to, whether its seal fits, and every entry that led to it."""
     user = person(request)
     record = _record(user, record_id)
-    parts = about(record)["parts"]
+    content, paper = paper_in(record)
+    parts = paper["parts"]
     row = Record.objects.values_list(*ROW).get(pk=record.pk)
     by = getattr(record, "superseded_by", None)
-    content = json.loads(record.content)
     works = works_in(user).filter(pk=record.organisation_id).exists()
     return row_of(*row) | {
+        "title": paper["title"],
         "sha256": record.sha256,
         "previous": record.previous,
-        "fits": why_broken(record, record.number, record.previous),
+        "fits": why_broken(record),
+        "late": _late(record, content) if works else [],
+        "sheets": sheets_of(len(content["trail"])),
         "parts": [
             {"title": p["title"], "headline": p["call"], "reasons": p["reasons"], "differs": p["differs"]}
             for p in parts
         ],
-        "trail": content["trail"],
+        "trail": [entry | {"where": where} for entry, where in zip(content["trail"], paper["places"], strict=True)],
         # A reader has the certificate, and what was chosen for it; the photographs stay with those who work there.
         "papers": content.get("papers", []) if works else [],
         "puts_right": _other(record.supersedes, record) if record.supersedes else None,
@@ -113,6 +120,53 @@ def one_record(request: HttpRequest, record_id: UUID) -> Answer:
 
 def _other(record: Record, says: Record) -> Answer:
     return {"id": record.id, "number": record.number, "reason": says.job.puts_right_why}
+
+
+def _late(record: Record, content: Answer) -> list[Answer]:
+    """The papers of a record's job that came after its seal."""
+    sealed = {one["id"] for one in content.get("papers", [])}
+    rows = []
+    for paper in record.job.papers.select_related("who", "late__who"):
+        late = getattr(paper, "late", None)
+        if late or str(paper.id) not in sealed:
+            rows.append(
+                {key: getattr(paper, key) for key in ("id", "name", "at")}
+                | {
+                    "who": str(paper.who),
+                    "why": late.why if late else "",
+                    "set_apart_by": str(late.who) if late else "",
+                    "set_apart_at": late.at if late else None,
+                }
+            )
+    return rows
+
+
+@router.post(
+    "records/{record_id}/late-papers/{paper_id}",
+    response={200: schemas.RecordView, 409: ProblemDocument, 422: ProblemDocument},
+)
+@transaction.atomic
+def set_apart(request: HttpRequest, record_id: UUID, paper_id: UUID, given: schemas.SetApartIn) -> Answer:
+    """Sets a paper apart that came into a job after its seal, on the record; only a lead may."""
+    user = person(request)
+    record = Record.objects.select_for_update().filter(id=record_id, organisation__in=works_in(user, Role.LEAD)).first()
+    paper = Paper.objects.filter(job__record=record, id=paper_id).first() if record else None
+    if record is None or paper is None:
+        raise Http404
+    if str(paper.id) in {one["id"] for one in json.loads(record.content).get("papers", [])}:
+        raise Problem(409, "It is part of the record", "What was sealed stays as it is.")
+    if not any(letter.isalpha() for letter in given.why):
+        raise Problem(422, "Not set apart", errors=[{"path": "why", "text": "Why? In words, for the record."}])
+    LatePaper.objects.get_or_create(paper=paper, defaults={"why": given.why.strip(), "who": user})
+    return one_record(request, record_id)
+
+
+@router.get("records/{record_id}/readings.csv", response=BYTES)
+@limited("tables to take away")
+def readings_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
+    """Every entry of a record as CSV: where it stands in words, what was typed, by whom and when."""
+    record = _record(person(request), record_id)
+    return _file(tables.as_csv(READINGS, readings(record)), tables.CSV, f"readings-{record.number}.csv")
 
 
 @router.post("records/{record_id}/put-right", response={201: JobView, 409: ProblemDocument, 422: ProblemDocument})
@@ -132,10 +186,12 @@ def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.Pu
 
 @router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
 @limited("papers to print")
-def work_sheet_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
-    """Every reading of a record, with who and when."""
+def work_sheet_file(
+    request: HttpRequest, record_id: UUID, sheet: Annotated[int, Query(ge=1, le=1000)] = 1
+) -> HttpResponse:
+    """Every reading of a record, with who and when; of a long job the sheet of this number."""
     record = _record(person(request), record_id)
-    return _file(work_sheet(record), "application/pdf", f"work-sheet-{record.number}.pdf", "inline")
+    return _file(work_sheet(record, sheet), "application/pdf", f"work-sheet-{record.number}.pdf", "inline")
 
 
 @router.get("records/{record_id}/sticker.pdf", response=BYTES)
@@ -166,14 +222,16 @@ def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
     """Walks the whole chain now: every record, its entries, its files, and what was handed on."""
     user = person(request)
     of = organisation(user, Role.LEAD)
-    found, count = walk(of)
+    found = walk(of)
+    first = found.broken[0] if found.broken else None
     Walk.objects.create(
         organisation=of,
         at=timezone.now(),
         who=user,
-        records=count,
-        number=found.number if found else None,
-        why=f"{found.system}: {found.why}"[:300] if found else "",
+        records=found.count,
+        number=first.number if first else None,
+        why=first.why[:300] if first else "",
+        breaks=[{"number": one.number, "system": one.system, "why": one.why} for one in found.broken[:MOST_SAID]],
     )
     return 201, _chain(of)
 
@@ -181,6 +239,8 @@ def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
 def _chain(of: Organisation) -> Answer:
     last = Record.objects.filter(organisation=of).order_by("-number").first()
     walked = of.walks.select_related("who").first()
+    # A walk of before noted the first break alone.
+    old = [{"number": walked.number, "system": "", "why": walked.why}] if walked and walked.why else []
     return {
         "organisation": of.name,
         "records": last.number if last else 0,
@@ -189,8 +249,7 @@ def _chain(of: Organisation) -> Answer:
         "walked_at": walked.at if walked else None,
         "walked_by": str(walked.who) if walked and walked.who else "",
         "walked": walked.records if walked else 0,
-        "broken_at": walked.number if walked else None,
-        "why": walked.why if walked else "",
+        "breaks": (walked.breaks or old) if walked else [],
     }
 
 

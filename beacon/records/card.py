@@ -1,21 +1,16 @@
 """The card for the cab: one side, readable at arm's length."""
 
-import json
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel
-from beacon.records.certificate import parts_of
 from beacon.records.models import Record
 from beacon.records.printing import pdf
-from wary.drawings import RateTable
+from beacon.records.wording import paper_in
 from wary.job.closing import STATES
-from wary.job.file import read
-from wary.methods import all_methods
-from wary.methods.method import Seen
-from wary.methods.within import drawn
 
 LATEST = 12
 """So many of the latest records of a channel are looked through for its chart."""
@@ -32,14 +27,13 @@ def _figures(channel: Channel) -> list[tuple[str, str]]:
     return [(titles.get(key, key), str(channel.figures[key])) for key in titles if key in channel.figures]
 
 
-def _chart(channel: Channel) -> RateTable | None:
+def _chart(channel: Channel) -> dict[str, Any] | None:
     """The table of the latest closed job that drew one."""
-    for record in Record.objects.filter(job__channel=channel).order_by("-number")[:LATEST]:
-        for _, part in parts_of(json.loads(record.content)):
-            given = read({"method": part["method"], "inputs": part["inputs"]}).given
-            found = drawn(all_methods()[part["method"]], given, Seen())
-            if isinstance(found, RateTable) and found.rows:
-                return found
+    records = Record.objects.filter(job__channel=channel).select_related("job__channel__system__site")
+    for record in records.order_by("-number")[:LATEST]:
+        _, paper = paper_in(record)
+        if paper["chart"]:
+            return dict(paper["chart"])
     return None
 
 

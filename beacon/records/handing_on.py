@@ -7,15 +7,19 @@ from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
 from beacon.people.models import Person
-from beacon.plant.models import Event, PlateChange, System
+from beacon.plant.models import Channel, Event, PlateChange, System
 from beacon.records.models import Record
 from wary.job.assess import Standing
 from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, state_after
 
 
 def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome: Outcome) -> None:
-    """Takes a closed job over into its system's record."""
-    system, channel = job.channel.system, job.channel
+    """Takes a closed job over into its system's record, as that is by now: it is locked, and read again."""
+    job.channel.system = (
+        System.objects.select_for_update(of=("self",)).select_related("site").get(pk=job.channel.system_id)
+    )
+    system = job.channel.system
+    channel = Channel.objects.select_for_update(of=("self",)).get(pk=job.channel_id)
     assert job.closed_at and job.summary
     system.state = state_after(standing, outcome, system.recorded_state)
     zone = ZoneInfo(system.site.time_zone)

@@ -10,12 +10,17 @@ from beacon.people.models import Organisation
 
 
 class Record(models.Model):
-    """Canonical JSON and its SHA-256. The database refuses to change or remove it."""
+    """Canonical JSON and its SHA-256. The database refuses to change or remove it.
+
+    `number` counts the records of an organisation, `serial` all of this database; those sealed
+    before there were serials have none.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="records")
     job = models.OneToOneField(Job, models.PROTECT, related_name="record")
     number = models.PositiveIntegerField()
+    serial = models.PositiveBigIntegerField(null=True, blank=True, unique=True)
     content = models.TextField()
     sha256 = models.CharField(max_length=64)
     previous = models.CharField(max_length=64, blank=True)
@@ -32,8 +37,20 @@ class Record(models.Model):
         return f"record {self.number}"
 
 
+class SealCount(models.Model):
+    """How many records this database ever sealed, in one row."""
+
+    count = models.PositiveBigIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"{self.count} records"
+
+
 class Walk(models.Model):
-    """One walk along an organisation's chain: how far it went, and what did not fit, if anything."""
+    """One walk along an organisation's chain: how far it went, and what did not fit, if anything.
+
+    `breaks` lists them, each with its record's number, its system and why; `number` and `why` are of the first.
+    """
 
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="walks")
     at = models.DateTimeField()
@@ -41,9 +58,26 @@ class Walk(models.Model):
     records = models.PositiveIntegerField()
     number = models.PositiveIntegerField(null=True, blank=True)
     why = models.CharField(max_length=300, blank=True)
+    breaks = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["-at"]
 
     def __str__(self) -> str:
         return f"{self.organisation}: {self.why or 'every link fits'}"
+
+
+class Restored(models.Model):
+    """A backup that was put back although its records do not fit, by somebody at the console, with why."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.CharField(max_length=120)
+    file = models.CharField(max_length=300)
+    why = models.CharField(max_length=300)
+    breaks = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.file}: {self.why}"

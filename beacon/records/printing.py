@@ -6,13 +6,22 @@ from typing import Any
 import segno
 from django.conf import settings
 from django.template.loader import render_to_string
-from weasyprint import HTML
+
+from beacon.problems import Problem
+from beacon.records.press import Press, TooMuch
+
+PRESS = Press(str(settings.ROOT))
 
 
 def pdf(template: str, said: dict[str, Any]) -> bytes:
-    """A template as PDF, readable by a screen reader."""
-    page = render_to_string(f"records/{template}.html", said)
-    return bytes(HTML(string=page, base_url=str(settings.ROOT)).write_pdf(pdf_variant="pdf/ua-1"))
+    """A template as PDF, readable by a screen reader. Raises Problem for what is too long to be printed."""
+    try:
+        return PRESS.pdf(render_to_string(f"records/{template}.html", said))
+    except TooMuch:
+        text = (
+            "It takes more room than there is for printing. Everything in it is in the readings of the record, as CSV."
+        )
+        raise Problem(422, "This is too long to be printed", text) from None
 
 
 def qr(text: str) -> str:

@@ -32,10 +32,11 @@ class LogPage(BaseModel):
 
 
 class SealedEntry(BaseModel):
-    """One entry of a sealed trail, as it was typed."""
+    """One entry of a sealed trail, as it was typed; `where` says in words where it stands."""
 
     id: UUID
     path: str
+    where: str
     text: str
     unit: str
     source: Source
@@ -79,12 +80,26 @@ class OtherRecord(BaseModel):
     reason: str
 
 
+class LatePaperView(BaseModel):
+    """A paper that came into its job after the seal; `why`, `set_apart_by` and `set_apart_at` once a lead set it apart."""
+
+    id: UUID
+    name: str
+    who: str
+    at: datetime
+    why: str
+    set_apart_by: str
+    set_apart_at: datetime | None
+
+
 class RecordView(LogRow):
     """A sealed record; `fits` says what is wrong with its seal, if anything is."""
 
     sha256: str
     previous: str
     fits: str | None
+    late: list[LatePaperView]
+    sheets: int
     parts: list[SealedPart]
     trail: list[SealedEntry]
     papers: list[SealedPaper]
@@ -99,8 +114,22 @@ class PutRightIn(BaseModel):
     reason: str = Field(min_length=1, max_length=300)
 
 
+class BreakView(BaseModel):
+    """What does not fit in a chain, and why; `number` is 0 where no record is concerned."""
+
+    number: int
+    system: str
+    why: str
+
+
+class SetApartIn(BaseModel):
+    """Why a paper that came after the seal is no part of the record, in words."""
+
+    why: str = Field(min_length=1, max_length=300)
+
+
 class ChainView(BaseModel):
-    """The chain of an organisation's records, and when it was last walked; `why` says what did not fit."""
+    """The chain of an organisation's records, and when it was last walked; `breaks` says all that did not fit."""
 
     organisation: str
     records: int
@@ -109,8 +138,7 @@ class ChainView(BaseModel):
     walked_at: datetime | None
     walked_by: str
     walked: int
-    broken_at: int | None
-    why: str
+    breaks: list[BreakView]
 
 
 class UsedIn(BaseModel):

@@ -1,6 +1,7 @@
 """Closing a job: its record is canonical JSON, sealed with SHA-256 and chained to the one before.
 
-Canonical means keys in order, no spaces, UTF-8, so that the seal is the SHA-256 of the very bytes
+Beside the job file a record holds what its papers say (`paper`), and what stands about it in the
+database (`sealed`), so that a change of either is seen. Canonical means keys in order, no spaces, UTF-8, so that the seal is the SHA-256 of the very bytes
 of the downloaded record, and anyone can work it out again.
 """
 
@@ -11,7 +12,7 @@ import io
 import json
 import re
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -20,15 +21,17 @@ from django.db import transaction
 from django.utils import timezone
 
 from beacon.bench.keeping import Kept, Sent, job_of, keep
-from beacon.bench.models import Entry, Job
+from beacon.bench.models import Entry, Job, job_closed
 from beacon.bench.opening import new_job
 from beacon.bench.standing import Moment, moment_of, standing_of
-from beacon.papers.keeping import carry_over, first_gone, sealed_papers
+from beacon.papers.keeping import carry_over, sealed_papers
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.records import tables
+from beacon.records.facts import facts
 from beacon.records.handing_on import hand_on
-from beacon.records.models import Record
+from beacon.records.models import Record, SealCount
+from beacon.records.wording import paper_of
 from wary.job.assess import Standing
 from wary.job.closing import Asked, closed_as, in_the_way, summary
 from wary.job.loose import still_loose
@@ -44,8 +47,8 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8")).hexdigest()
 
 
-def trail_of(job: Job) -> list[dict[str, Any]]:
-    """Every entry as it was typed, in order."""
+def trail_of(entries: Iterable[Entry]) -> list[dict[str, Any]]:
+    """Every entry as it was typed, in the order given; `person` is who, whatever they are called."""
     return [
         {
             "id": str(entry.entry_id),
@@ -56,18 +59,20 @@ def trail_of(job: Job) -> list[dict[str, Any]]:
             "supersedes": str(entry.supersedes) if entry.supersedes else None,
             "undoes": entry.undoes,
             "who": str(entry.who),
+            "person": str(entry.who_id),
             "at": entry.at.isoformat(),
         }
-        # The line of an instrument stands only where there is one: seals from before have none.
+        # What an instrument said stands only where there is something: seals from before have none.
         | ({"raw": entry.raw} if entry.raw else {})
-        for entry in Entry.objects.filter(job=job).select_related("who").order_by("sequence")
+        | ({"steady": entry.steady} if entry.steady is not None else {})
+        for entry in entries
     ]
 
 
 def job_content(job: Job, standing: Standing) -> dict[str, Any]:
     """The job file of a job, every part of it that was begun, with its assessment and trail."""
     content = written(standing)
-    content["trail"] = trail_of(job)
+    content["trail"] = trail_of(Entry.objects.filter(job=job).select_related("who").order_by("sequence"))
     papers = sealed_papers(job)
     if papers:
         content["papers"] = papers
@@ -112,8 +117,10 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
     job.not_valid = False
     job.save(update_fields=["state", "closing", "call", "headline", "down", "closed_at", "summary", "not_valid"])
     if job.practice:
+        job_closed.send(Job, job=job)
         return job, moment
     record = seal(user, organisation, job, standing, now)
+    job_closed.send(Job, job=job)
     if asked.outcome != "abandoned" and not _followed(job):
         hand_on(user, job, record, standing, asked.outcome)
     return job, moment
@@ -189,42 +196,35 @@ def seal(user: Person, organisation: Organisation, job: Job, standing: Standing,
     if before:
         _not_yet(before)
         content["supersedes"] = {"number": before.number, "sha256": before.sha256, "reason": job.puts_right_why}
-    content["chain"] = {"number": number, "previous": previous, "job": str(job.id)}
-    text = canonical(content)
-    return Record.objects.create(
+    record = Record(
         organisation=organisation,
         job=job,
         number=number,
-        content=text,
-        sha256=digest(text),
         previous=previous,
+        serial=_next_of_all(),
         supersedes=before,
         sealed_at=at,
         sealed_by=user,
     )
+    content["chain"] = {"number": number, "previous": previous, "job": str(job.id), "of_all": record.serial}
+    content["sealed"] = facts(record, job)
+    content["paper"] = paper_of(content, job)
+    record.content = canonical(content)
+    record.sha256 = digest(record.content)
+    record.save(force_insert=True)
+    return record
 
 
-def _same_trail(sealed: list[dict[str, Any]], job: Job) -> bool:
-    """Whether the entries are those that were sealed. Someone may be called otherwise since; but each only one thing."""
-    if _unnamed(sealed) != _unnamed(trail_of(job)):
-        return False
-    people = list(Entry.objects.filter(job=job).order_by("sequence").values_list("who_id", flat=True))
-    pairs = {(who, one["who"]) for who, one in zip(people, sealed, strict=True)}
-    return len(pairs) == len({who for who, _ in pairs})
+def _next_of_all() -> int:
+    """The next number of all records that this database holds: one that is missing later is missed.
 
-
-def _unnamed(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    return [{**row, "who": ""} for row in rows]
-
-
-@dataclass
-class Broken:
-    """The first link of an organisation's chain that does not fit, and why."""
-
-    organisation: str
-    number: int
-    system: str
-    why: str
+    Its row stays locked until the record is there, so that no number is left out.
+    """
+    SealCount.objects.get_or_create(pk=1, defaults={"count": Record.objects.count()})
+    counted = SealCount.objects.select_for_update().get(pk=1)
+    counted.count += 1
+    counted.save(update_fields=["count"])
+    return counted.count
 
 
 @dataclass(frozen=True)
@@ -233,89 +233,6 @@ class Handed:
 
     number: int
     sha256: str
-
-
-def verify(against: dict[str, list[Handed]] | None = None) -> Iterator[Broken | str]:
-    """Walks every organisation's chain: a sentence for each that holds, the first bad link for each that does not.
-
-    `against` holds seals kept elsewhere, by the id of their organisation: a chain that was made
-    anew or shortened does not have them.
-    """
-    for organisation in Organisation.objects.order_by("name"):
-        found, count = walk(organisation, (against or {}).get(str(organisation.id), []))
-        held = len((against or {}).get(str(organisation.id), []))
-        beside = f", {held} seals kept elsewhere agree" if held else ""
-        yield found or f"{organisation.name}: {count} record{'' if count == 1 else 's'}, every link fits{beside}."
-
-
-def walk(organisation: Organisation, against: list[Handed] | None = None) -> tuple[Broken | None, int]:
-    """Walks one chain: the first link that does not fit, if there is one, and how many records were looked at."""
-    records = Record.objects.filter(organisation=organisation).select_related("job__channel__system", "supersedes")
-    elsewhere = {one.number: one.sha256 for one in against or []}
-    previous, count = "", 0
-    for record in records.order_by("number").iterator(chunk_size=200):
-        count += 1
-        why = why_broken(record, count, previous, files=True)
-        if not why and elsewhere.get(record.number, record.sha256) != record.sha256:
-            why = "its seal is not the one that was handed out: the chain was made anew"
-        if why:
-            return Broken(organisation.name, record.number, record.job.channel.system.name, why), count
-        previous = record.sha256
-    missing = sorted(number for number in elsewhere if number > count)
-    if missing:
-        why = f"record {missing[0]} was sealed and is not here any more: the chain was shortened"
-        return Broken(organisation.name, missing[0], "", why), count
-    return _handed_on_wrong(organisation), count
-
-
-def _handed_on_wrong(organisation: Organisation) -> Broken | None:
-    """The first channel whose factor is not what its latest sealed record handed on and no one changed since."""
-    latest = (
-        Record.objects.filter(organisation=organisation, job__state=Job.State.CLOSED)
-        .order_by("job__channel_id", "-job__closed_at")
-        .distinct("job__channel_id")
-        .select_related("job__channel__system")
-    )
-    for record in latest:
-        job, channel = record.job, record.job.channel
-        content = json.loads(record.content)
-        sealed = (content.get("closing") or {}).get("words")
-        if (job.closing or {}) != content.get("closing", {}):
-            return Broken(
-                organisation.name, record.number, channel.system.name, "how its job was closed is not what was sealed"
-            )
-        if (job.summary or {}).get("outcome") != sealed:
-            return Broken(
-                organisation.name, record.number, channel.system.name, "what its history says is not what was sealed"
-            )
-        factor = (job.summary or {}).get("factor_after") or ""
-        since = channel.system.changes.filter(field="factor", at__gt=job.closed_at).exists()
-        if factor and channel.factor != factor and not since and not job.tested_at:
-            why = f"its factor on record, {channel.factor or 'none'}, is not the one handed on, {factor}"
-            return Broken(organisation.name, record.number, channel.system.name, why)
-    return None
-
-
-def why_broken(record: Record, number: int, previous: str, files: bool = False) -> str | None:
-    """Why a record does not fit at this place of its chain, in words; None where it does. `files` reads its papers too."""
-    if record.number != number:
-        return f"record {number} is missing from the chain"
-    if digest(record.content) != record.sha256:
-        return "its content does not give its seal: it was changed after sealing"
-    if record.previous != previous:
-        return "it does not point to the seal of the record before it"
-    content = json.loads(record.content)
-    chain = content.get("chain", {})
-    if (chain.get("number"), chain.get("previous")) != (number, previous):
-        return "the place in the chain that it was sealed with is another"
-    if not _same_trail(content.get("trail", []), record.job):
-        return "the entries in the database are not those that were sealed"
-    if _unnamed(content.get("papers", [])) != _unnamed(sealed_papers(record.job)):
-        return "its photographs and papers are not those that were sealed"
-    before = record.supersedes
-    if (content.get("supersedes") or {}).get("sha256", "") != (before.sha256 if before else ""):
-        return "the record that it puts right is another than was sealed"
-    return (first_gone(record.job.papers.all()) or None) if files else None
 
 
 SEALS = ("organisation", "record", "sealed", "seal")

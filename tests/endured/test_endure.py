@@ -18,7 +18,8 @@ from django.test import Client, TransactionTestCase
 from beacon import backups
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import SHELF, fold_of
-from beacon.records.sealing import close, verify
+from beacon.records.sealing import close
+from beacon.records.verifying import verify
 from tests.endure import Typist, endured, restart_database
 from tests.served import served
 from tests.server.pictures import photograph

@@ -5,6 +5,7 @@ from typing import Any
 
 from PIL import Image
 from pypdf import PdfWriter
+from pypdf.annotations import Link
 from pypdf.generic import DictionaryObject, NameObject, TextStringObject
 
 
@@ -30,14 +31,16 @@ def opened(content: bytes) -> Image.Image:
     return Image.open(io.BytesIO(content))
 
 
-def document(script: str = "", attached: bool = False, password: str = "", pages: int = 1) -> bytes:
-    """A PDF; with a script, with another file inside it, or locked."""
+def document(script: str = "", attached: bool = False, password: str = "", pages: int = 1, link: str = "") -> bytes:
+    """A PDF; with a script, with another file inside it, with a link to an address, or locked."""
     writer = PdfWriter()
     for _ in range(pages):
         writer.add_blank_page(width=200, height=200)
     if script:
         action = {NameObject("/S"): NameObject("/JavaScript"), NameObject("/JS"): TextStringObject(script)}
         writer.root_object[NameObject("/OpenAction")] = DictionaryObject(action)
+    if link:
+        writer.add_annotation(0, Link(rect=(0, 0, 100, 100), url=link))
     if attached:
         writer.add_attachment("inside.txt", b"x")
     if password:

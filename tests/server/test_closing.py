@@ -11,7 +11,8 @@ from pypdf import PdfReader
 
 from beacon.bench.models import Job
 from beacon.records.models import Record
-from beacon.records.sealing import Broken, canonical, verify
+from beacon.records.sealing import canonical
+from beacon.records.verifying import Broken, verify
 from tests.core.jobs import belt
 from tests.server.plant import AGREEING, PlantTestCase, enter, runs
 

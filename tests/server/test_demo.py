@@ -13,7 +13,7 @@ from beacon.demo.seed import seed
 from beacon.people.models import Membership, Organisation
 from beacon.plant.models import System
 from beacon.records.models import Record
-from beacon.records.sealing import Broken, verify
+from beacon.records.verifying import Broken, verify
 
 
 class Demo(TestCase):

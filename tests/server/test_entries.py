@@ -91,10 +91,41 @@ class Keeping(PlantTestCase):
                 cursor.execute(statement)
 
     def test_malformed_requests_are_answered_by_the_path_of_the_field(self) -> None:
-        answer = self.send(f"/api/jobs/{self.job.id}/entries", [{"id": "no", "path": "x" * 130}])
+        answer = self.send(f"/api/jobs/{self.job.id}/entries", {"id": "no"})
         self.assertEqual(answer.status_code, 422)
-        self.assertEqual({error["path"] for error in answer.json()["errors"]}, {"[0].id", "[0].path"})
         self.assertEqual(answer["Content-Type"], "application/problem+json")
+
+    def test_an_entry_that_cannot_be_read_is_refused_alone_and_the_others_are_kept(self) -> None:
+        good = entries({"runs.a.gross": "34.10", "inputs.zero_done": "job"})
+        bad = [
+            {"id": "no", "path": "runs.a.tare", "text": "1"},
+            {"id": str(uuid.uuid4()), "path": "x" * 130, "text": "1"},
+            {"id": str(uuid.uuid4()), "path": "note", "text": "a\x00b"},
+            {"id": str(uuid.uuid4()), "path": "note", "text": "late", "at": "2199-01-01T00:00:00Z"},
+            {"id": str(uuid.uuid4()), "path": "note", "text": "early", "at": "0001-01-01T00:00+14:00"},
+            {"id": str(uuid.uuid4()), "path": "note", "text": 10**30},
+            17, None, [], "entry",
+        ]  # fmt: skip
+        answer = self.send(f"/api/jobs/{self.job.id}/entries", [bad[0], good[0], *bad[1:], good[1]])
+        self.assertEqual(answer.status_code, 200)
+        self.assertEqual(answer.json()["kept"], [one["id"] for one in good])
+        refused = answer.json()["refused"]
+        self.assertEqual([one["id"] for one in refused], [one["id"] if isinstance(one, dict) else "" for one in bad])
+        self.assertTrue(all(one["text"].startswith("This entry cannot be read: ") for one in refused), refused)
+        self.assertFalse(Entry.objects.filter(job=self.job, path="note").exists())
+
+    def test_an_entry_and_what_takes_it_back_may_come_in_one_batch(self) -> None:
+        first, second = entries({"runs.a.gross": "34.10"}), entries({"runs.a.gross": "43.10"})
+        undo = {"id": str(uuid.uuid4()), "path": "runs.a.gross", "undoes": True, "supersedes": second[0]["id"]}
+        answer = self.send(f"/api/jobs/{self.job.id}/entries", [*first, *second, undo]).json()
+        self.assertEqual((answer["refused"], len(answer["kept"])), ([], 3))
+        self.assertEqual(answer["changes"]["fields"]["runs.a.gross"]["text"], "34.10")
+        trail = Entry.objects.filter(job=self.job).order_by("sequence")
+        self.assertEqual(rebuilt(trail, parts_of(self.job.parts)), standing(Job.objects.get(pk=self.job.pk)).fold)
+        # What was never there cannot be taken back, in a batch either.
+        stray = {"id": str(uuid.uuid4()), "path": "runs.a.tare", "undoes": True, "supersedes": first[0]["id"]}
+        answer = self.send(f"/api/jobs/{self.job.id}/entries", [*entries({"runs.a.tare": "1 t"}), stray]).json()
+        self.assertEqual([one["text"] for one in answer["refused"]], ["There is nothing there to take back."])
 
 
 class Limits(PlantTestCase):

@@ -20,7 +20,7 @@ from beacon.papers.keeping import clean_name, kept_at, why_gone
 from beacon.papers.models import Paper
 from beacon.records.certificate import about
 from beacon.records.models import Record
-from beacon.records.sealing import verify
+from beacon.records.verifying import verify
 from tests.server.pictures import document, opened, photograph
 from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER

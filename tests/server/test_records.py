@@ -16,10 +16,12 @@ from pypdf import PdfReader
 from beacon.bench.models import Job
 from beacon.people.models import Membership, Role
 from beacon.records.models import Record
-from beacon.records.sealing import read_seals, seals, verify
+from beacon.records.sealing import read_seals, seals
 from beacon.records.sheets import about_work_sheet
+from beacon.records.verifying import verify
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, entries, runs
+from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
 
 
@@ -230,7 +232,7 @@ class Chain(Sealed):
         lead = self.signed_in(self.plant.lead)
         self.assertIsNone(lead.get("/api/chain").json()["walked_at"])
         walked = self.send("/api/chain/walks", {}, lead).json()
-        self.assertEqual((walked["walked"], walked["why"], walked["broken_at"]), (1, "", None))
+        self.assertEqual((walked["walked"], walked["breaks"]), (1, []))
         self.assertEqual(self.client.get("/api/chain").status_code, 404)
 
     def test_the_line_that_an_instrument_sent_is_sealed_with_what_was_taken_from_it(self) -> None:
@@ -268,6 +270,24 @@ class Chain(Sealed):
         record = self.seal()
         Job.objects.filter(pk=record.job_id).update(closing={"words": "complete"})
         self.assertIn("is not what was sealed", str(list(verify())))
+
+    def test_a_walk_goes_on_after_what_does_not_fit_and_lists_all_of_it(self) -> None:
+        for _ in range(5):
+            self.seal()
+        mine = "organisation_id = %s and number = %s"
+        with untriggered(), connection.cursor() as cursor:
+            for number, statement in (
+                (2, f"update records_record set content = replace(content, 'belt', 'felt') where {mine}"),
+                (3, f"delete from records_record where {mine}"),
+                (5, f"update bench_job set call = 'adjust' where id = (select job_id from records_record where {mine})"),
+            ):
+                cursor.execute(statement, [self.plant.organisation.id, number])
+        lead = self.signed_in(self.plant.lead)
+        found = self.send("/api/chain/walks", {}, lead).json()
+        self.assertEqual(found["walked"], 4)
+        self.assertEqual({one["number"] for one in found["breaks"]}, {0, 2, 3, 5})
+        self.assertTrue(all(one["why"] for one in found["breaks"]))
+        self.assertIn("1 of the records that were sealed here are not here any more", str(list(verify())))
 
     def test_someone_may_be_called_otherwise_later(self) -> None:
         self.seal()

@@ -16,8 +16,8 @@ from wary.quantities import Quantity
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 
 HEADLINE = "Not ready yet"
-OVERFLOWS = (ArithmeticError, ValueError)
-"""What arithmetic raises where figures lie too far apart."""
+OVERFLOWS = (OverflowError, ZeroDivisionError)
+"""What arithmetic raises where figures lie too far apart. Anything else that is raised is a fault of ours, and is not hidden."""
 
 
 def assessed(method: Method, given: Any, setting: Setting) -> Assessment:

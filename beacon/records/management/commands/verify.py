@@ -6,11 +6,12 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from beacon.records.sealing import Broken, read_seals, verify
+from beacon.records.sealing import read_seals
+from beacon.records.verifying import Broken, verify
 
 
 class Command(BaseCommand):
-    help = "Walks the chains of sealed records and names the first link that does not fit."
+    help = "Walks the chains of sealed records and names everything that does not fit."
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--against", help="a list of seals that was kept elsewhere, as CSV")
@@ -25,9 +26,6 @@ class Command(BaseCommand):
         for found in verify(against):
             if isinstance(found, Broken):
                 bad = True
-                where = f" ({found.system})" if found.system else ""
-                self.stdout.write(f"{found.organisation}: record {found.number}{where} does not fit: {found.why}.")
-            else:
-                self.stdout.write(found)
+            self.stdout.write(str(found))
         if bad:
             sys.exit(1)

@@ -1,0 +1,312 @@
+"""Walking the chains: every record, what stands about it, its entries and files, and what it handed on.
+
+A walk goes on after what does not fit, and says all of it.
+"""
+
+import datetime
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db.models import Prefetch, Q
+
+from beacon.bench.models import Entry, Job
+from beacon.papers.keeping import sealed_papers, why_gone
+from beacon.papers.models import Paper
+from beacon.people.models import Organisation
+from beacon.records.facts import facts, other_facts
+from beacon.records.models import Record, Restored
+from beacon.records.sealing import Handed, digest, trail_of
+from wary.job import fold as folding
+from wary.job.assess import parts_of
+
+AT_ONCE, ENTRIES_AT_ONCE = 100, 20_000
+"""So many records are read at once, and no more than so many entries with them."""
+MOST_SAID = 100
+
+
+@dataclass(frozen=True)
+class Broken:
+    """What does not fit in an organisation's chain, and why; `number` is 0 where no record is concerned."""
+
+    organisation: str
+    number: int
+    system: str
+    why: str
+
+    def __str__(self) -> str:
+        what = f"record {self.number}" if self.number else "what is kept"
+        return f"{self.organisation}: {what}{f' ({self.system})' if self.system else ''} does not fit: {self.why}."
+
+
+@dataclass
+class Walked:
+    """A walk along one chain: how many records, what does not fit, and what is to be told beside that."""
+
+    count: int = 0
+    broken: list[Broken] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+def verify(against: dict[str, list[Handed]] | None = None) -> Iterator[Broken | str]:
+    """Walks every organisation's chain: a sentence for each that holds, and everything that does not fit.
+
+    `against` holds seals kept elsewhere, by the id of their organisation: a chain that was made
+    anew, shortened or taken out whole does not have them.
+    """
+    elsewhere = dict(against or {})
+    for organisation in Organisation.objects.order_by("name"):
+        kept = elsewhere.pop(str(organisation.id), [])
+        found = walk(organisation, kept)
+        yield from found.broken
+        yield from found.notes
+        if not found.broken:
+            beside = f", {len(kept)} seals kept elsewhere agree" if kept else ""
+            yield f"{organisation.name}: {found.count} record{'' if found.count == 1 else 's'}, every link fits{beside}."
+    for identity, kept in elsewhere.items():
+        why = f"an organisation of {len(kept)} records ({identity}) is not here any more: it was taken out whole"
+        yield Broken("Seals kept elsewhere", 0, "", why)
+    yield from _missing_of_all()
+    for one in Restored.objects.all():
+        yield f"On {one.at:%Y-%m-%d} {one.by} put a backup back although {len(one.breaks)} of it did not fit: {one.why}"
+
+
+def _missing_of_all() -> Iterator[Broken]:
+    """Records that this database sealed and does not hold any more, whichever organisation they were of."""
+    expected, missing = None, 0
+    for serial in Record.objects.exclude(serial=None).order_by("serial").values_list("serial", flat=True).iterator():
+        if expected is None:
+            # Those sealed before there were serials come first.
+            expected = Record.objects.filter(serial=None).count() + 1
+        missing += (serial or 0) - expected
+        expected = (serial or 0) + 1
+    if missing > 0:
+        yield Broken(
+            "All organisations", 0, "", f"{missing} of the records that were sealed here are not here any more"
+        )
+
+
+def walk(organisation: Organisation, against: Sequence[Handed] = ()) -> Walked:
+    """Walks one chain, to its end."""
+    walked = Walked()
+    elsewhere = {one.number: one.sha256 for one in against}
+    expected, previous = 1, ""
+    for record in _records(organisation):
+        walked.count += 1
+        system = record.job.channel.system.name
+        skipped = range(expected, record.number)
+        if skipped:
+            said = f"record {skipped[0]} is" if len(skipped) == 1 else f"records {skipped[0]} to {skipped[-1]} are"
+            walked.broken.append(Broken(organisation.name, skipped[0], "", f"{said} missing from the chain"))
+        elif record.number < expected:
+            walked.broken.append(Broken(organisation.name, record.number, system, "its number is there twice"))
+        for why in breaks(record, None if skipped else previous, files=True):
+            walked.broken.append(Broken(organisation.name, record.number, system, why))
+        if elsewhere.pop(record.number, record.sha256) != record.sha256:
+            why = "its seal is not the one that was handed out: the chain was made anew"
+            walked.broken.append(Broken(organisation.name, record.number, system, why))
+        walked.notes += _set_apart(organisation, record)
+        expected, previous = record.number + 1, record.sha256
+    for number in sorted(elsewhere):
+        why = f"record {number} was sealed and is not here any more: the chain was shortened"
+        walked.broken.append(Broken(organisation.name, number, "", why))
+    walked.broken += _without_record(organisation)
+    walked.broken += _handed_on_wrong(organisation)
+    return walked
+
+
+def _records(organisation: Organisation) -> Iterator[Record]:
+    """The records of a chain in their order, with all that each is looked at with, read many at once."""
+    sizes = list(
+        Record.objects.filter(organisation=organisation).order_by("number", "id").values_list("id", "job__entries")
+    )
+    entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
+    papers = Prefetch("job__papers", Paper.objects.select_related("who", "late__who"))
+    while sizes:
+        taken, total = 0, 0
+        while taken < min(len(sizes), AT_ONCE) and (total := total + sizes[taken][1]) <= ENTRIES_AT_ONCE:
+            taken += 1
+        ids = [one for one, _ in sizes[: max(1, taken)]]
+        del sizes[: max(1, taken)]
+        found = Record.objects.filter(id__in=ids).select_related("job__channel__system", "supersedes", "sealed_by")
+        yield from found.prefetch_related(entries, papers).order_by("number", "id")
+
+
+def _without_record(organisation: Organisation) -> Iterator[Broken]:
+    """Jobs that are closed and were never sealed, or are not any more."""
+    jobs = Job.objects.filter(channel__system__site__organisation=organisation, practice=False, record=None)
+    closed = jobs.filter(Q(closed_at__isnull=False) | Q(state__in=(Job.State.CLOSED, Job.State.ABANDONED)))
+    for job in closed.select_related("channel__system"):
+        why = f"a job of {job.opened_at:%Y-%m-%d} is closed and has no record"
+        yield Broken(organisation.name, 0, job.channel.system.name, why)
+
+
+def _set_apart(organisation: Organisation, record: Record) -> Iterator[str]:
+    for paper in record.job.papers.all():
+        late = getattr(paper, "late", None)
+        if late:
+            yield f"{organisation.name}: “{paper.name}” came after record {record.number} was sealed and was set apart by {late.who} on {late.at:%Y-%m-%d}: {late.why}"
+
+
+def _handed_on_wrong(organisation: Organisation) -> Iterator[Broken]:
+    """The channels whose factor is not what their latest sealed record handed on and no one changed since."""
+    latest = (
+        Record.objects.filter(organisation=organisation, job__state=Job.State.CLOSED)
+        .order_by("job__channel_id", "-job__closed_at")
+        .distinct("job__channel_id")
+        .select_related("job__channel__system")
+    )
+    for record in latest:
+        job, channel = record.job, record.job.channel
+        factor = (job.summary or {}).get("factor_after") or ""
+        if not factor or channel.factor == factor or job.tested_at:
+            continue
+        if not channel.system.changes.filter(field="factor", at__gt=job.closed_at).exists():
+            why = f"its factor on record, {channel.factor or 'none'}, is not the one handed on, {factor}"
+            yield Broken(organisation.name, record.number, channel.system.name, why)
+
+
+def why_broken(record: Record) -> str | None:
+    """The first thing that does not fit of one record, in words; None where it fits. Its files are not read."""
+    return next(breaks(record, record.previous), None)
+
+
+def breaks(record: Record, previous: str | None, files: bool = False) -> Iterator[str]:
+    """Everything of a record that does not fit, in words. `previous` is the seal before it, None where that is missing.
+
+    `files` reads its papers too.
+    """
+    if digest(record.content) != record.sha256:
+        yield "its content does not give its seal: it was changed after sealing"
+    if previous is not None and record.previous != previous:
+        yield "it does not point to the seal of the record before it"
+    try:
+        content = json.loads(record.content)
+        chain, closing = content["chain"], content["closing"]
+        chain["number"], closing["outcome"], content["trail"]
+    except (ValueError, LookupError, TypeError):
+        yield "its content is no sealed job any more"
+        return
+    place = (chain["number"], chain.get("previous"), chain.get("of_all"))
+    if place != (record.number, record.previous, record.serial):
+        yield "the place in the chain that it was sealed with is another"
+    job = record.job
+    if chain.get("job", str(job.id)) != str(job.id):
+        yield "it was sealed for another job"
+    if (job.closing or {}) != closing:
+        yield "how its job was closed is not what was sealed"
+    if "sealed" in content:
+        other = other_facts(content["sealed"], facts(record, job))
+        if other:
+            words = ", ".join(sorted(one.replace("_", " ").replace(".", ", ") for one in other)[:5])
+            yield f"what stands about it in the database is not what was sealed: {words}"
+    else:
+        yield from _older(record, content)
+    yield from _trail_broken(record, content)
+    yield from _papers_broken(record, content, files)
+    before = record.supersedes
+    if (content.get("supersedes") or {}).get("sha256", "") != (before.sha256 if before else ""):
+        yield "the record that it puts right is another than was sealed"
+
+
+def _trail_broken(record: Record, content: dict[str, Any]) -> Iterator[str]:
+    job, sealed = record.job, content["trail"]
+    entries = sorted(job.trail.all(), key=lambda one: one.sequence)
+    now = trail_of(entries)
+    # What was sealed before a thing was written down does not say it; someone may be called otherwise since.
+    alike = [{key: one.get(key) for key in before if key != "who"} for one, before in zip(now, sealed, strict=False)]
+    if len(now) != len(sealed) or alike != [_unnamed(one) for one in sealed]:
+        yield "the entries in the database are not those that were sealed"
+        return
+    allowed = set() if "sealed" in content else {"person", "steady"}
+    if any(set(one) - set(before) - allowed for one, before in zip(now, sealed, strict=True)):
+        yield "an entry in the database says more than was sealed"
+    if [one.sequence for one in entries] != list(range(1, len(entries) + 1)):
+        yield "the entries in the database are not numbered as they were kept"
+    if not _same_people(entries, sealed):
+        yield "an entry in the database is another person's than was sealed"
+    if "sealed" in content and job.folded and not _same_fold(job, entries):
+        yield "what its page shows is not what its entries come to"
+
+
+def _unnamed(row: dict[str, Any]) -> dict[str, Any]:
+    return {key: one for key, one in row.items() if key != "who"}
+
+
+def _same_people(entries: Sequence[Entry], sealed: Sequence[dict[str, Any]]) -> bool:
+    """Whether each name stands for one person and each person for one name; two people may bear one name."""
+    by_name: dict[str, set[int]] = {}
+    by_person: dict[int, set[str]] = {}
+    for entry, one in zip(entries, sealed, strict=True):
+        by_name.setdefault(one["who"], set()).add(entry.who_id)
+        by_person.setdefault(entry.who_id, set()).add(one["who"])
+    called = {entry.who_id: str(entry.who) for entry in entries}
+    one_each = all(
+        len(people) == 1 or all(called[person] == name for person in people) for name, people in by_name.items()
+    )
+    return one_each and all(len(names) == 1 for names in by_person.values())
+
+
+def _same_fold(job: Job, entries: Sequence[Entry]) -> bool:
+    rebuilt = folding.rebuilt(entries[: job.folded], parts_of(job.parts))
+    return bool(_nameless(json.loads(json.dumps(rebuilt))) == _nameless(job.fold))
+
+
+def _nameless(found: Any, key: str = "") -> Any:
+    """A fold without what people are called, its times in one zone."""
+    if isinstance(found, dict):
+        return {key: _nameless(one, key) for key, one in found.items() if key != "who"}
+    return datetime.datetime.fromisoformat(found).timestamp() if key == "at" and isinstance(found, str) else found
+
+
+def _papers_broken(record: Record, content: dict[str, Any], files: bool) -> Iterator[str]:
+    sealed = content.get("papers", [])
+    known = {one["id"] for one in sealed}
+    papers = list(record.job.papers.all())
+    now = {one["id"]: one for one in sealed_papers(record.job, [one for one in papers if not hasattr(one, "late")])}
+    late = [paper for paper in papers if str(paper.id) not in known and not hasattr(paper, "late")]
+    for paper in late:
+        yield f"“{paper.name}” came after it was sealed; a lead can set it apart on the record's page"
+    kept = [now[one["id"]] for one in sealed if one["id"] in now]
+    alike = [{key: one.get(key) for key in before if key != "who"} for one, before in zip(kept, sealed, strict=False)]
+    if len(kept) != len(sealed) or alike != [_unnamed(one) for one in sealed]:
+        yield "its photographs and papers are not those that were sealed"
+    if any(paper.organisation_id != record.organisation_id for paper in papers):
+        yield "a photograph of it is another organisation's"
+    if files:
+        yield from (why for paper in papers if (why := why_gone(paper)))
+
+
+def _older(record: Record, content: dict[str, Any]) -> Iterator[str]:
+    """What a record of before shows of its rows, that did not seal them beside its file."""
+    job, closing, summary = record.job, content["closing"], record.job.summary or {}
+    state = Job.State.ABANDONED if closing["outcome"] == "abandoned" else Job.State.CLOSED
+    if (job.state, job.practice) != (state, False):
+        yield "the state of its job is not what was sealed"
+    times = [(job.closed_at, "closed_at"), (record.sealed_at, "closed_at"), (job.opened_at, "opened_at")]
+    if any(at is None or at != datetime.datetime.fromisoformat(closing[key]) for at, key in times if closing.get(key)):
+        yield "the time of its job is not what was sealed"
+    if job.method != content["method"] or job.entries != len(content["trail"]):
+        yield "the method of its job, or its count of entries, is not what was sealed"
+    said = (closing.get("words"), closing.get("closed_by"), content.get("occasion", "routine"))
+    if (summary.get("outcome"), summary.get("closed_by"), summary.get("occasion", said[2])) != said:
+        yield "what its history says is not what was sealed"
+    answers = {one["method"]: one["assessment"] for one in content.get("visit", []) if "assessment" in one}
+    answers[content["method"]] = content["assessment"]
+    answer = answers.get(summary.get("method", ""))
+    if (
+        answer is None
+        or (answer["call"], answer["headline"]) != (job.call, job.headline)
+        or summary.get("call") != job.call
+    ):
+        yield "the call of its job is not what was sealed"
+    if content["system"].get("name") and closing.get("opened_by") and not _same_closer(record, content):
+        yield "who signed it is another than was sealed"
+
+
+def _same_closer(record: Record, content: dict[str, Any]) -> bool:
+    """Whether it was sealed by whom its trail knows under the name that closed it."""
+    named = content["closing"].get("closed_by")
+    known = {entry.who_id for entry, one in zip(record.job.trail.all(), content["trail"], strict=False) if one["who"] == named}  # fmt: skip
+    return not known or record.sealed_by_id in known

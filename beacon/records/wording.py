@@ -1,0 +1,372 @@
+"""What the papers of a record say, as plain data: worked out once when it is sealed, and sealed with it.
+
+Paper is made from the record alone (`paper` in it), so that it says the same for ever. Records of
+before had none: theirs is made with the words of their day, which stand in `words_before.json`.
+"""
+
+import datetime
+import json
+from collections.abc import Iterator
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from beacon.bench.models import Job
+from beacon.records.models import Record
+from wary.drawings import RateTable
+from wary.fields import limit
+from wary.job.file import Refused, read
+from wary.job.places import joined, split
+from wary.job.titles import WORDS
+from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, lists_on_the_way, words_now
+from wary.methods import all_methods
+from wary.methods.method import Seen
+from wary.methods.within import drawn
+from wary.quantities import percent_shown, shown
+from wary.rules.call import HEADLINES
+from wary.rules.correction import as_keyed
+
+Content = dict[str, Any]
+BEFORE = Path(__file__).with_name("words_before.json")
+UNTITLED = ("references.", "plates.", "profile.", "tick.", "caution.", "loose.")
+
+
+def paper_of(content: Content, job: Job, words: Words | None = None) -> Content:
+    """What the papers of a job say that is being sealed, or was sealed before; `words` are today's unless given."""
+    words = words if words is not None else words_now()
+    closing, system = content["closing"], content["system"]
+    zone = ZoneInfo(job.channel.system.site.time_zone)
+    summary = job.summary or {}
+    decides = str(summary.get("method", content["method"]))
+    parts = [_part(content, key, part, part["method"] == decides, words) for key, part in parts_of(content)]
+    return {
+        "zone": zone.key,
+        "title": words[decides].title,
+        "plates": [[key.replace("_", " "), str(value)] for key, value in system.get("plates", {}).items()],
+        "against": [list(one) for one in _against(content, words)],
+        "parts": parts,
+        "limits": _limits(content["profile"]),
+        "conditions": typed(content, "conditions"),
+        "note": typed(content, "note"),
+        "opened": when(closing["opened_at"], zone),
+        "closed": when(closing["closed_at"], zone),
+        "places": list(_places(content, words)),
+        "sections": list(_sections(content, words)),
+        "factor": summary.get("factor_after") or summary.get("factor_before") or "",
+        "due": _due(job, zone),
+        "chart": _chart(content, job),
+    }
+
+
+def paper_in(record: Record) -> tuple[Content, Content]:
+    """A record's content, and what its papers say."""
+    content = json.loads(record.content)
+    if "paper" in content:
+        return content, content["paper"]
+    paper = paper_of(content, record.job, words_before())
+    due = record.job.channel.system.due
+    return content, paper | {"due": due.isoformat() if due else ""}
+
+
+@lru_cache(maxsize=1)
+def words_before() -> dict[str, MethodWords]:
+    """The words of every method as they were while records did not yet hold their own."""
+    return WRITTEN.validate_json(BEFORE.read_bytes())
+
+
+def _due(job: Job, zone: ZoneInfo) -> str:
+    """Until when a job lets its machine be, as a day; empty where it was abandoned."""
+    done = job.tested_at or job.closed_at
+    if done is None or job.state == Job.State.ABANDONED:
+        return ""
+    return (done.astimezone(zone).date() + datetime.timedelta(days=job.channel.system.interval_days)).isoformat()
+
+
+def _chart(content: Content, job: Job) -> Content | None:
+    """The table that a card for the cab shows, where the machine has such a card and the job drew one."""
+    if not job.channel.system.machine.card:
+        return None
+    for _, part in parts_of(content):
+        try:
+            given = read({"method": part["method"], "inputs": part["inputs"]}).given
+        except Refused:
+            # An input that is called otherwise by now: what was drawn then cannot be drawn again.
+            continue
+        found = drawn(all_methods()[part["method"]], given, Seen())
+        if isinstance(found, RateTable) and found.rows:
+            return found.model_dump(mode="json")
+    return None
+
+
+def parts_of(content: Content) -> Iterator[tuple[str, Content]]:
+    """The parts of a sealed job in the order of the visit, each with its file; a single method is one part."""
+    visit = content.get("visit") or []
+    there = False
+    for part in visit:
+        there = there or part["part"] == ""
+        yield part["part"], (content | {"before": part.get("before", "")} if part["part"] == "" else part)
+    if not there and (not visit or content["assessment"]["call"] != "not-ready"):
+        yield "", content
+
+
+def when(text: str, zone: ZoneInfo) -> str:
+    """A time as people at a site read it."""
+    return datetime.datetime.fromisoformat(text).astimezone(zone).strftime("%Y-%m-%d %H:%M %Z")
+
+
+def typed(content: Content, path: str) -> str:
+    """What was in force at a path at the end of the trail."""
+    undone = {entry["supersedes"] for entry in content["trail"] if entry["undoes"]}
+    texts = [
+        entry["text"]
+        for entry in content["trail"]
+        if entry["path"] == path and not entry["undoes"] and entry["id"] not in undone
+    ]
+    return texts[-1] if texts else ""
+
+
+def _places(content: Content, words: Words) -> Iterator[str]:
+    """Where each entry of the trail stands, in words, its rows by their number: `Runs 2, gross`."""
+    methods = {one["part"]: one["method"] for one in content.get("visit") or []} | {"": content["method"]}
+    numbers: dict[tuple[str, str], int] = {}
+    counts: dict[str, int] = {}
+    for entry in content["trail"]:
+        part, rest = split(entry["path"])
+        yield _place(words[methods[part]] if part in methods else None, part, rest, numbers, counts)
+
+
+def _place(
+    words: MethodWords | None, part: str, rest: str, numbers: dict[tuple[str, str], int], counts: dict[str, int]
+) -> str:
+    way = rest.split(".")
+    if rest.startswith("references."):
+        return f"Reference, {way[-1].replace('_', ' ')}"
+    if rest.startswith(("tick.", "caution.", "loose.")):
+        return f"{way[0].capitalize()}: {way[-1].replace('-', ' ')}"
+    rows = []
+    for at, title in lists_on_the_way(words, way) if words else ():
+        full = joined(part, ".".join(way[:at]))
+        if (full, way[at]) not in numbers:
+            counts[full] = counts.get(full, 0) + 1
+            numbers[full, way[at]] = counts[full]
+        rows.append(f"{title} {numbers[full, way[at]]}")
+    last = _last(words, rest, way) if words else rest.replace(".", " ").replace("_", " ")
+    return ", ".join([*rows, last.lower() if rows else last])
+
+
+def _last(words: MethodWords, rest: str, way: list[str]) -> str:
+    """What the last word of a path is called where the inputs of its method know it."""
+    plain = way[-1].replace("_", " ")
+    if rest in WORDS or rest.startswith(UNTITLED):
+        return WORDS.get(rest, plain)
+    return called(words, way[1:] if way[0] == "inputs" else way) or plain
+
+
+def _sections(content: Content, words: Words) -> Iterator[Content]:
+    """The parts under which the work sheet lists the entries, each with its title and the places of its entries."""
+    visit = content.get("visit") or []
+    methods = {one["part"]: one["method"] for one in visit} | {"": content["method"]}
+    titles = {one["part"]: one.get("title") or words[one["method"]].title for one in visit}
+    found: dict[str, list[int]] = {}
+    for number, entry in enumerate(content["trail"]):
+        part, _ = split(entry["path"])
+        found.setdefault(part if part in methods else "", []).append(number)
+    order = [key for key, _ in parts_of(content)]
+    for key in sorted(found, key=lambda key: order.index(key) if key in order else len(order)):
+        yield {"title": titles.get(key) or words[methods[key]].title, "entries": found[key]}
+
+
+def _against(content: Content, words: Words) -> Iterator[tuple[str, str]]:
+    """What it was compared with, as each method names it."""
+    said = set()
+    for _, part in parts_of(content):
+        for key, title in words[part["method"]].against:
+            line = (title, str(part["inputs"].get(key, "")))
+            if line[1] and line not in said:
+                said.add(line)
+                yield line
+
+
+def figure_text(result: Any, name: str = "error") -> str:
+    """A result for reading, an error or a change in per cent with its sign; empty for what is no figure."""
+    if not isinstance(result, dict) or "value" not in result:
+        return ""
+    number = result["value"]
+    if isinstance(number, bool):
+        return "yes" if number else "no"
+    if not isinstance(number, (int, float)):
+        return str(number)
+    if result["unit"] == "%":
+        return percent_shown(number / 100, sign="error" in name or "change" in name)
+    return f"{shown(number, 5)} {result['unit']}".strip()
+
+
+def _part(content: Content, key: str, part: Content, whole: bool, words: Words) -> Content:
+    """One method of the visit: in full where it decides the closing, else in a line."""
+    answer = part["assessment"]
+    found = answer.get("as_found") or answer
+    stages = [("As found", found, part["inputs"].get("runs", []))]
+    if answer.get("as_found"):
+        stages.append(("As left", answer, part["inputs"].get("as_left", [])))
+    method = words[part["method"]]
+    compares_runs = "runs" in answer["results"]
+    line = [(name.replace("_", " "), figure_text(answer["results"].get(name), name)) for name in method.line]
+    adjustment, differs = _adjustment(content, key, part, found)
+    return {
+        "title": part.get("title") or method.title,
+        "call": answer["headline"],
+        "whole": whole or compares_runs,
+        "stages": [_stage(name, stage, runs) for name, stage, runs in stages] if whole or compares_runs else [],
+        "reasons": [reason["text"] for reason in answer["reasons"]],
+        "line": [[name, text] for name, text in line if text],
+        "tables": [*_tables(method, part["inputs"])] if whole else [],
+        "figures": _figures(answer) if whole else [],
+        "adjustment": adjustment,
+        "differs": differs,
+    }
+
+
+def _tables(method: MethodWords, inputs: Content) -> Iterator[Content]:
+    """What was read in each list of a method, laid out as its steps lay it out; columns without a figure are left out."""
+    for table in method.tables:
+        rows = inputs.get(table.list)
+        if not rows:
+            continue
+        texts = [[_cell(row, column.key, column.words) for column in table.columns] for row in rows]
+        filled = [place for place in range(len(table.columns)) if any(row[place] for row in texts)]
+        yield {
+            "title": table.title,
+            "heads": [table.columns[place].title for place in filled]
+            + ([f"{table.inner.name}s"] if table.inner else []),
+            "rows": [
+                [text[place] for place in filled] + ([_inner(row, table)] if table.inner else []) + _why(row)
+                for row, text in zip(rows, texts, strict=True)
+            ],
+        }
+
+
+def _cell(row: Any, key: str, words: dict[str, str]) -> str:
+    found = row.get(key) if isinstance(row, dict) else row
+    return "" if found is None else words.get(str(found), str(found))
+
+
+def _inner(row: Any, table: TableWords) -> str:
+    """The rows inside a row, one after the other; those set aside with their reason."""
+    texts = []
+    assert table.inner
+    for one in row.get(table.inner.list) or []:
+        text = (
+            " ".join(str(one[key]) for key in table.inner.typed if one.get(key) is not None)
+            if isinstance(one, dict)
+            else str(one)
+        )
+        texts.append(f"{text} ({why[0]})" if isinstance(one, dict) and (why := _why(one)) else text)
+    return "; ".join(texts)
+
+
+def _why(row: Any) -> list[str]:
+    aside = row.get("set_aside") if isinstance(row, dict) else None
+    return [f"set aside: {aside}"] if aside else []
+
+
+def _stage(name: str, stage: Content, runs: list[Content]) -> Content:
+    results = stage["results"]
+    rows = []
+    for number, run in enumerate(results.get("runs", [])):
+        given = runs[number] if number < len(runs) else {}
+        rows.append(
+            {
+                "number": number + 1,
+                "reference": figure_text(run.get("reference")),
+                "indicated": figure_text(run.get("indicated")),
+                "error": figure_text(run.get("error")),
+                "aside": given.get("set_aside", ""),
+            }
+        )
+    for column in ("reference", "indicated"):
+        _same_decimals(rows, column)
+    return {
+        "name": name,
+        "call": stage.get("headline") or HEADLINES[stage["call"]],
+        "reasons": [reason["text"] for reason in stage["reasons"]],
+        "rows": rows,
+        "mean": figure_text(results.get("mean_error")),
+        "uncertainty": figure_text(results.get("expanded_uncertainty")).lstrip("+"),
+        "spread": figure_text(results.get("spread")).lstrip("+"),
+        "coverage": figure_text(results.get("coverage_factor")),
+        "budget": stage.get("budget", []),
+    }
+
+
+def _same_decimals(rows: list[Content], column: str) -> None:
+    """Gives the masses of a column as many decimals as the one with most."""
+    most = max((len(row[column].partition(" ")[0].partition(".")[2]) for row in rows), default=0)
+    for row in rows:
+        number, space, unit = row[column].partition(" ")
+        whole, _, decimals = number.partition(".")
+        if most and number:
+            row[column] = f"{whole}.{decimals:0<{most}}{space}{unit}"
+
+
+def _in_words(result: Any, key: str) -> str:
+    """A result, or what it is made of, for reading."""
+    if isinstance(result, list):
+        return ", ".join(_in_words(one, key) for one in result)
+    if isinstance(result, dict) and "value" not in result:
+        return ", ".join(f"{name.replace('_', ' ')} {figure_text(one, name)}" for name, one in result.items())
+    return figure_text(result, key)
+
+
+def _figures(answer: Content) -> list[list[str]]:
+    """The results of a method that compares no runs, each with its figure."""
+    if "runs" in answer["results"]:
+        return []
+    rows = []
+    for key, result in answer["results"].items():
+        words = key.replace("_", " ")
+        text = "; ".join(_in_words(one, key) for one in result) if isinstance(result, list) else _in_words(result, key)
+        if text:
+            rows.append([words, text])
+    return rows
+
+
+def _adjustment(content: Content, key: str, part: Content, found: Content) -> tuple[list[list[str]], str]:
+    """The adjustment of a part in lines, and a sentence where the read-back is not what was worked out."""
+    inputs, results = part["inputs"], found["results"]
+    read_back = typed(content, joined(key, "read_back"))
+    if not results.get("new_factor") and not read_back and not results.get("percent_change"):
+        return [], ""
+    name = content["system"].get("factor_name", "factor")
+    rows = []
+    if inputs.get("factor"):
+        rows.append([f"{name} in force", as_keyed(inputs["factor"], inputs.get("factor_decimals"))])
+    worked_out = (found.get("key_in") or {}).get("factor", "")
+    if worked_out:
+        rows.append(["worked out", worked_out])
+    if results.get("percent_change"):
+        rows.append(["change", figure_text(results["percent_change"])])
+    rows.append(["read back from the instrument", read_back or "nothing"])
+    differs = ""
+    latest = (part["assessment"].get("key_in") or {}).get("factor", worked_out)
+    if read_back and worked_out and not {_number(worked_out), _number(latest)} & {_number(read_back)}:
+        differs = f"What was read back, {read_back}, is not what was worked out, {worked_out}."
+    return rows, differs
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError:
+        return None
+
+
+def _limits(profile: Content) -> str:
+    words = []
+    if profile.get("accept"):
+        words.append(f"accept {limit(profile['accept'])}")
+    if profile.get("repeat"):
+        words.append(f"repeat {profile['repeat']} for three runs")
+    if profile.get("minimum_runs"):
+        words.append(f"at least {profile['minimum_runs']} runs")
+    return " · ".join(words)

@@ -1,0 +1,86 @@
+"""Every version that has landed comes up to this one: verified, printed as it was, its open jobs going on."""
+
+import json
+import uuid
+from typing import Any
+from unittest import mock
+
+from django.template.loader import render_to_string
+from django.test import Client, TransactionTestCase
+
+from beacon.bench.models import Job
+from beacon.people.models import Person
+from beacon.records import sheets
+from beacon.records.certificate import about
+from beacon.records.models import Record
+from beacon.records.verifying import Broken, verify
+from tests.server.landed import VERSIONS, brought_up, plain, texts_of
+from wary.job.words import words_now
+
+NO_METHODS = {"return_value": {}}
+"""As if every method were gone, or called otherwise."""
+
+
+def printed(record: Record) -> dict[str, str]:
+    """What the papers of a record say."""
+
+    def text(template: str, said: dict[str, Any]) -> str:
+        return plain(render_to_string(f"records/{template}.html", said))
+
+    with mock.patch.object(sheets, "pdf", text):
+        return {
+            "certificate": text("certificate", about(record)),
+            "work_sheet": str(sheets.work_sheet(record)),
+            "sticker": str(sheets.sticker(record, "a7")),
+        }
+
+
+def records() -> list[Record]:
+    found = Record.objects.select_related("organisation", "job__channel__system__site")
+    return list(found.order_by("organisation__name", "number"))
+
+
+class Landed(TransactionTestCase):
+    def test_each_comes_up_verified_prints_the_same_and_goes_on(self) -> None:
+        for version in VERSIONS:
+            with self.subTest(version=version), brought_up(version):
+                self.assertEqual([str(one) for one in verify() if isinstance(one, Broken)], [])
+                self.prints_the_same(version)
+                self.goes_on()
+
+    def prints_the_same(self, version: int) -> None:
+        wanted = texts_of(version)
+        self.assertEqual(len(records()), len(wanted))
+        # What methods are called today has no part in it.
+        with mock.patch("wary.job.words.all_methods", **NO_METHODS), mock.patch("beacon.records.wording.words_now", **NO_METHODS):
+            for record in records():
+                name = f"{record.organisation.name} {record.number}"
+                self.assertEqual(printed(record), wanted[name], name)
+
+    def goes_on(self) -> None:
+        client = Client()
+        client.force_login(Person.objects.get(username="technician@gannetness.example"))
+        job = Job.objects.get(closed_at=None, channel__system__site__organisation__name="Gannet Ness", channel__system__name="Conveyor")
+        before = client.get(f"/api/jobs/{job.id}").json()
+        self.assertEqual((before["fields"]["note"]["text"], len(before["rows"]["runs"])), ("half way", 2))
+        texts = {"runs.r3.gross": "33.35 t", "runs.r3.tare": "12.74 t", "runs.r3.indicated": "20.91 t"}
+        sent = [{"id": str(uuid.uuid4()), "path": path, "text": text} for path, text in texts.items()]
+        answer = client.post(f"/api/jobs/{job.id}/entries", json.dumps(sent), content_type="application/json")
+        self.assertEqual((answer.status_code, answer.json()["refused"]), (200, []))
+        closing = {"signed": "Ines Marrow", "outcome": "out-of-service", "reason": "frame bent"}
+        closed = client.post(f"/api/jobs/{job.id}/close", json.dumps(closing), content_type="application/json")
+        self.assertEqual(closed.status_code, 200, closed.content)
+        said = [str(one) for one in verify()]
+        self.assertFalse([one for one in said if "not fit" in one], said)
+        record = client.get(f"/api/records/{closed.json()['record']}").json()
+        self.assertIsNone(record["fits"])
+        for kind in ("certificate", "work-sheet"):
+            paper = client.get(f"/api/records/{record['record']}/{kind}.pdf")
+            self.assertEqual(paper["Content-Type"], "application/pdf")
+
+
+class OwnWords(TransactionTestCase):
+    def test_words_can_be_written_down_and_read_again(self) -> None:
+        self.assertEqual(set(words_now()), set(words_now()) | {"known-load"})
+        for words in words_now().values():
+            self.assertEqual(type(words).model_validate_json(words.model_dump_json()), words)

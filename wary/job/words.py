@@ -1,0 +1,120 @@
+"""What a method calls its things on paper: titles of inputs, steps and columns, as plain data.
+
+Paper is written with these words when a job is sealed. They can be written down and read again, so
+that a record of before is printed with the words of its day whatever its method is called since.
+"""
+
+from collections.abc import Mapping
+from functools import lru_cache
+
+from pydantic import BaseModel, TypeAdapter
+
+from wary.methods import all_methods
+from wary.methods.steps import Listed, Rows
+from wary.methods.tree import Input, spec
+
+
+class InputWords(BaseModel):
+    """An input or a list, with what is inside it; `words` says what each of its words means."""
+
+    key: str
+    title: str
+    kind: str
+    words: dict[str, str] = {}
+    inside: tuple["InputWords", ...] = ()
+
+
+class InnerWords(BaseModel):
+    """A list inside each row of a table: its key, what a row is called, and what of each is printed."""
+
+    list: str
+    name: str
+    typed: tuple[str, ...]
+
+
+class TableWords(BaseModel):
+    """How a list is printed: its title and its columns."""
+
+    list: str
+    title: str
+    columns: tuple[InputWords, ...]
+    inner: InnerWords | None = None
+
+
+class MethodWords(BaseModel):
+    """A method on paper. `against` and `line` are the inputs and results that a certificate names."""
+
+    title: str
+    against: tuple[tuple[str, str], ...]
+    line: tuple[str, ...]
+    inputs: tuple[InputWords, ...]
+    steps: dict[str, str]
+    tables: tuple[TableWords, ...]
+
+
+Words = Mapping[str, MethodWords]
+WRITTEN: TypeAdapter[dict[str, MethodWords]] = TypeAdapter(dict[str, MethodWords])
+
+
+@lru_cache(maxsize=1)
+def words_now() -> dict[str, MethodWords]:
+    """The words of every method as they are today."""
+    found = {}
+    for key, method in all_methods().items():
+        inputs = tuple(_input(one) for one in spec(method.inputs))
+        known = {one.key: one for one in inputs}
+        found[key] = MethodWords(
+            title=method.title,
+            against=tuple((name, known[name].title.lower()) for name in method.against),
+            line=method.line,
+            inputs=inputs,
+            steps={step.key: step.title for step in method.steps},
+            tables=tuple(_table(step.title, step.rows, known) for step in method.steps if isinstance(step, Listed)),
+        )
+    return found
+
+
+def _input(one: Input) -> InputWords:
+    inside = tuple(_input(inner) for inner in one.inside()) if one.kind in ("list", "block") else ()
+    words = {choice.word: choice.says for choice in one.words}
+    return InputWords(key=one.key, title=one.title, kind=one.kind, words=words, inside=inside)
+
+
+def _table(title: str, rows: Rows, known: Mapping[str, InputWords]) -> TableWords:
+    inner = InnerWords(list=rows.inner.list, name=rows.inner.name, typed=rows.inner.typed) if rows.inner else None
+    inside = {one.key: one for one in known[rows.list].inside}
+    columns = tuple(
+        InputWords(key=column.key, title=column.title, kind=inside[column.key].kind, words=inside[column.key].words)
+        for column in rows.columns
+        if not column.told and column.key != (rows.inner.list if rows.inner else "")
+    )
+    return TableWords(list=rows.list, title=title, columns=columns, inner=inner)
+
+
+def called(words: MethodWords, way: list[str]) -> str | None:
+    """What a place inside a method's inputs is called, by the keys and rows on the way to it; None where it has none."""
+    known, title = {one.key: one for one in words.inputs}, None
+    left = list(way)
+    while left and left[0] in known:
+        one = known[left.pop(0)]
+        title = one.title
+        if one.kind == "list":
+            left = left[1:]
+        known = {inner.key: inner for inner in one.inside}
+    return None if left else title
+
+
+def lists_on_the_way(words: MethodWords, way: list[str]) -> list[tuple[int, str]]:
+    """The lists that a way leads through with a row of each: where in it the row stands, and the list's title."""
+    known = {one.key: one for one in words.inputs}
+    found = []
+    place = 1 if way[:1] == ["inputs"] else 0
+    while place < len(way) and way[place] in known:
+        one = known[way[place]]
+        if one.kind == "list":
+            place += 1
+            if place < len(way):
+                found.append((place, one.title))
+        place += 1
+        known = {inner.key: inner for inner in one.inside}
+    return found
