@@ -41,9 +41,25 @@ ANSWERS = {
     413: "More than is taken at once",
     422: "Some fields cannot be read or kept; each by its path",
     429: "Too often; try again later",
+    500: "A fault of the server's own; it was noted",
     503: "The database is away for a moment; try again",
+    507: "There is no room on the server; try again later",
 }
 """What any endpoint may answer beside what it says itself, each a problem document."""
+
+
+class OwnSession(SessionAuth):
+    """A session of the person whom the page means: another's, begun in the same browser meanwhile, is none.
+
+    A page names whom it takes to be signed in by the header `X-Person`, so that nothing that one person
+    typed is ever sent as another's.
+    """
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Any:
+        """Who is signed in; nobody where the page means somebody else."""
+        user = super().authenticate(request, key)
+        meant = request.headers.get("X-Person")
+        return None if user is not None and meant and meant != str(user.pk) else user
 
 
 class DocumentedAPI(NinjaAPI):
@@ -60,7 +76,7 @@ class DocumentedAPI(NinjaAPI):
         return document
 
 
-api = DocumentedAPI(title="Wary Beacon", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CleanParser())
+api = DocumentedAPI(title="Wary Beacon", version="1", auth=OwnSession(csrf=True), docs_url=None, parser=CleanParser())
 problems.install(api)
 for router in (
     people,

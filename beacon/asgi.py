@@ -1,5 +1,6 @@
 """The application as an ASGI server runs it."""
 
+import asyncio
 import json
 import os
 import warnings
@@ -8,6 +9,8 @@ from typing import Any
 
 from django.core.asgi import get_asgi_application
 from django.urls import get_resolver
+
+from beacon.web import GUARDED
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "beacon.settings")
 # Static files are read in pieces by a thread: nothing that whoever starts the server could mend.
@@ -36,6 +39,9 @@ def bounded(application: Any) -> Any:
     """Ends a request whose body is too large, before anything of it is put away: as said, or as counted."""
 
     async def answer(scope: dict[str, Any], receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            await _lived(receive, send)
+            return
         if scope["type"] != "http":
             await application(scope, receive, send)
             return
@@ -63,10 +69,28 @@ def bounded(application: Any) -> Any:
         except _TooMuch:
             if not begun:
                 headers = [(b"content-type", b"application/problem+json"), (b"connection", b"close")]
+                headers += [(name.lower().encode(), text.encode()) for name, text in GUARDED.items()]
                 await send({"type": "http.response.start", "status": 413, "headers": headers})
                 await send({"type": "http.response.body", "body": TOO_LARGE})
 
     return answer
+
+
+async def _lived(receive: Receive, send: Send) -> None:
+    """What this process does beside answering, from its start to its end: it keeps watch over live weights."""
+    watch: asyncio.Task[None] | None = None
+    while True:
+        message = await receive()
+        if message["type"] == "lifespan.startup":
+            from beacon.loads.watching import keep_watch
+
+            watch = asyncio.create_task(keep_watch())
+            await send({"type": "lifespan.startup.complete"})
+        elif message["type"] == "lifespan.shutdown":
+            if watch is not None:
+                watch.cancel()
+            await send({"type": "lifespan.shutdown.complete"})
+            return
 
 
 application = bounded(get_asgi_application())

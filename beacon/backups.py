@@ -1,11 +1,14 @@
 """Backups: one file with the database as of one moment and every file that it speaks of, looked at whole before it is put back.
 
-`python -m beacon.backups make FILE` and `put FILE`; the database is DATABASE_URL's, its programs lie under PG_BIN.
+`python -m beacon.backups make FILE` and `put FILE [--although WHY]`; the database is DATABASE_URL's, its programs lie under PG_BIN.
 """
 
-import hashlib
+import contextlib
+import fcntl
+import getpass
 import json
 import os
+import shutil
 import subprocess
 import sys
 import tarfile
@@ -13,6 +16,8 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
+
+from beacon.whole import digest_of, write_whole
 
 MANIFEST, DUMP, FILES = "manifest.json", "database.dump", "files"
 FORMAT = "wary-beacon/backup"
@@ -42,14 +47,6 @@ def _sql(database: str, text: str) -> str:
     return _run("psql", *server, "-d", database, "-qtAv", "ON_ERROR_STOP=1", "-c", text).strip()
 
 
-def _digest(path: Path) -> str:
-    hashed = hashlib.sha256()
-    with path.open("rb") as file:
-        while piece := file.read(1 << 20):
-            hashed.update(piece)
-    return hashed.hexdigest()
-
-
 def _folder() -> Path:
     return Path(os.environ.get("BEACON_FILES", "var/files"))
 
@@ -59,19 +56,35 @@ def _files(folder: Path) -> Iterator[Path]:
     return (path for path in sorted(folder.rglob("*")) if path.is_file()) if folder.exists() else iter(())
 
 
+@contextlib.contextmanager
+def _working(within: Path, what: str) -> Iterator[Path]:
+    """A folder to work in, gone afterwards; what an earlier one that was killed left behind is cleared first."""
+    prefix = f".wary-beacon-{what}-"
+    for left in within.glob(f"{prefix}*"):
+        with contextlib.suppress(OSError), (left / "held").open("a") as held:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            shutil.rmtree(left, ignore_errors=True)
+    folder = Path(tempfile.mkdtemp(dir=within, prefix=prefix))
+    try:
+        with (folder / "held").open("a") as held:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            yield folder
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
 def make(to: Path) -> str:
     """Writes a backup beside its name first, and then puts it there whole. People may type meanwhile."""
     server, database = _database()
-    with tempfile.TemporaryDirectory(dir=to.parent) as name:
-        work = Path(name)
+    with _working(to.parent, "backup") as work:
         # The dump is of one moment; files are only ever added, so that all of which it speaks are there after it.
         _run("pg_dump", *server, "-Fc", "-f", str(work / DUMP), database)
         held = list(_files(_folder()))
         manifest = {
             "format": FORMAT,
             "version": 1,
-            DUMP: _digest(work / DUMP),
-            FILES: {str(path.relative_to(_folder())): _digest(path) for path in held},
+            DUMP: digest_of(work / DUMP),
+            FILES: {str(path.relative_to(_folder())): digest_of(path) for path in held},
         }
         (work / MANIFEST).write_text(json.dumps(manifest), encoding="utf-8")
         whole = work / "whole.tar"
@@ -80,6 +93,8 @@ def make(to: Path) -> str:
             tar.add(work / DUMP, DUMP)
             for path in held:
                 tar.add(path, f"{FILES}/{path.relative_to(_folder())}")
+        with whole.open("rb") as file:
+            os.fsync(file.fileno())
         os.replace(whole, to)
     return f"{to}: the database and {len(held)} files."
 
@@ -100,19 +115,22 @@ def look_at(file: Path, into: Path) -> dict[str, str]:
         raise Unfit(f"{file} is no whole backup ({said}). Nothing was touched.") from None
     for name, digest in wanted.items():
         path = into / name
-        if not path.is_file() or _digest(path) != digest:
+        if not path.is_file() or digest_of(path) != digest:
             raise Unfit(f"{file} was cut off or changed: {name} is not what was written. Nothing was touched.")
     # Every row of it is read once, to nowhere.
     _run("pg_restore", "-f", os.devnull, str(into / DUMP))
     return wanted
 
 
-def put(file: Path) -> str:
-    """Puts a backup back: into a database of its own first, which takes the other's place once its records fit."""
+def put(file: Path, although: str = "") -> str:
+    """Puts a backup back: into a database of its own first, which takes the other's place once its records fit.
+
+    Where they do not, it says which, and goes on all the same where somebody says why (`although`): that
+    stands on the record of what was put back.
+    """
     server, database = _database()
     fresh, before = f"{database}_fresh", f"{database}_before"
-    with tempfile.TemporaryDirectory() as name:
-        work = Path(name)
+    with _working(Path(tempfile.gettempdir()), "restore") as work:
         wanted = look_at(file, work)
         _nobody_in(database)
         _sql("postgres", f'drop database if exists "{fresh}"')
@@ -122,17 +140,22 @@ def put(file: Path) -> str:
             for path in wanted:
                 if path.startswith(f"{FILES}/"):
                     _add(work / path, _folder() / path.removeprefix(f"{FILES}/"))
-            said = _verified(fresh)
+            said = _verified(fresh, file, although)
             _nobody_in(database)
             _sql("postgres", f'drop database if exists "{before}"')
-            _sql("postgres", f'alter database "{database}" rename to "{before}"')
-            _sql("postgres", f'alter database "{fresh}" rename to "{database}"')
+            _exchange(database, before, fresh)
         except Unfit:
             _sql("postgres", f'drop database if exists "{fresh}"')
             raise
     return (
         f"{said}\nPut back from {file}. What was there before stands in the database “{before}” until the next restore."
     )
+
+
+def _exchange(database: str, before: str, fresh: str) -> None:
+    """Puts one database in the place of another: both names change, or neither does."""
+    renames = f'alter database "{database}" rename to "{before}"; alter database "{fresh}" rename to "{database}"'
+    _sql("postgres", f"begin; {renames}; commit")
 
 
 def _nobody_in(database: str) -> None:
@@ -145,33 +168,59 @@ def _nobody_in(database: str) -> None:
 
 
 def _add(path: Path, to: Path) -> None:
-    """Adds a file where there is none; a file's name is its content, so that what is there is the same."""
-    if not to.exists():
-        to.parent.mkdir(parents=True, exist_ok=True)
-        to.write_bytes(path.read_bytes())
+    """Adds a file; what lies there under its name is kept where it is the same, and replaced where it is damaged."""
+    if not to.exists() or digest_of(to) != digest_of(path):
+        write_whole(to, path.read_bytes())
 
 
-def _verified(database: str) -> str:
-    """What `verify` says of a database. Raises Unfit with the first link that does not fit."""
+def _verified(database: str, file: Path, although: str) -> str:
+    """What `verify` says of a database. Raises Unfit with everything that does not fit, unless somebody says why all the same."""
     address = os.environ["DATABASE_URL"].rpartition("/")[0]
     environment = os.environ | {"DATABASE_URL": f"{address}/{database}", "BEACON_POOL": "0"}
-    migrated = subprocess.run(
-        [sys.executable, "manage.py", "migrate", "-v", "0"], env=environment, capture_output=True, text=True
-    )
+
+    def managed(*given: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run([sys.executable, "manage.py", *given], env=environment, capture_output=True, text=True)
+
+    migrated = managed("migrate", "-v", "0")
     if migrated.returncode:
         raise Unfit(
             f"The backup is of a newer version than this: {migrated.stderr.strip().splitlines()[-1]}. Nothing was touched."
         )
-    walked = subprocess.run([sys.executable, "manage.py", "verify"], env=environment, capture_output=True, text=True)
+    walked = managed("verify")
+    said = walked.stdout.strip()
+    if walked.returncode and not although:
+        raise Unfit(
+            f"Its records do not fit:\n{said}\nWhat was there before is untouched. To put it back all the same, say why: "
+            "--although “…”. That stands on the record."
+        )
     if walked.returncode:
-        raise Unfit(f"Its records do not fit: {walked.stdout.strip()}. What was there before is untouched.")
-    return walked.stdout.strip()
+        noted = managed("note_restored", str(file), although, _who())
+        if noted.returncode:
+            raise Unfit(f"Why it is put back could not be noted: {noted.stderr.strip()}. Nothing was touched.")
+    return said
+
+
+def _who() -> str:
+    """Who sits at the console."""
+    return os.environ.get("SUDO_USER") or getpass.getuser()
 
 
 def main(given: list[str]) -> int:
     """Makes a backup or puts one back; says in a sentence what hindered it."""
     try:
-        print({"make": make, "put": put}[given[0]](Path(given[1]).resolve()))
+        what, file, *rest = given
+        if what == "make" and not rest:
+            print(make(Path(file).resolve()))
+        elif what == "put" and (not rest or (len(rest) == 2 and rest[0] == "--although")):
+            although = rest[1].strip() if rest else ""
+            if rest and not any(letter.isalpha() for letter in although):
+                raise Unfit("Why is it put back although its records do not fit? In words, after --although.")
+            print(put(Path(file).resolve(), although))
+        else:
+            raise ValueError
+    except ValueError:
+        print("Say `make FILE`, or `put FILE`, or `put FILE --although WHY`.", file=sys.stderr)
+        return 2
     except Unfit as why:
         print(why, file=sys.stderr)
         return 1

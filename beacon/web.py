@@ -20,12 +20,26 @@ POLICY = "; ".join(
 )
 
 
+GUARDED = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cache-Control": "no-store",
+}
+"""The headers of every answer of the API, for one that is given before the application is asked."""
+
+
 def content_security_policy(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[..., HttpResponse]:
     """Forbids the page to ask anything of any other host."""
 
     def respond(request: HttpRequest) -> HttpResponse:
         response = get_response(request)
         response.headers.setdefault("Content-Security-Policy", POLICY)
+        if request.path.startswith("/api/"):
+            # What is answered to one person is kept by no cache.
+            response.headers.setdefault("Cache-Control", "no-store")
         return response
 
     return respond

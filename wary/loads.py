@@ -159,6 +159,10 @@ class LoadWatch:
         """What it stood at last, in kg; None before it has stood once."""
         return self._base
 
+    def resume(self, base: float | None) -> None:
+        """Goes on from what it stood at when it was last looked at, in kg."""
+        self._base = base
+
     def take(self, at: float, weight: float) -> Told | None:
         """A reading (seconds, kg), later than the one before; the load that is over by it, if one is.
 

@@ -16,7 +16,6 @@ from beacon.people.models import Organisation, Person
 from beacon.plant.models import System
 from beacon.practice.machines import practice_channel
 from beacon.practice.models import Practice, Scenario, ScenarioSet
-from beacon.practice.scoring import scored
 from beacon.records.sealing import close
 from wary.job.closing import Asked, Outcome
 from wary.simulators.stand_in import TICKET, Action
@@ -81,14 +80,13 @@ class Tried:
         given = {"fault": "found at the stand-in", "told": "Corin Hale"} if asked == "left-for-repair" else {"reason": "practice"}  # fmt: skip
         if asked == "complete":
             given = {}
+        self.practice.actions = [action.as_json() for action in self.actions]
+        self.practice.turn = len(self.actions)
+        self.practice.save()
         self.job, _ = close(
             self.who, self.job, Asked(str(self.who), asked, loose_reason="practice", **given), at=self.clock
         )
-        self.practice.actions = [action.as_json() for action in self.actions]
-        self.practice.turn = len(self.actions)
-        self.practice.job = self.job
-        self.practice.save()
-        scored(self.practice)
+        self.practice.refresh_from_db()
         return self.practice
 
 

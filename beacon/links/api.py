@@ -20,6 +20,7 @@ from beacon.links.streams import given_back, streamed, told
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Person, Role
 from beacon.people.rates import limited
+from beacon.people.still import Listener, listener
 from beacon.plant.models import System
 from beacon.problems import Problem, ProblemDocument
 from wary.lines import NotUnderstood, faults, read, tokens, tried
@@ -29,6 +30,7 @@ from wary.typed import as_in_a_file
 
 Answer = dict[str, Any]
 router = Router(tags=["instruments on the line"])
+REGISTERED = ["name", "way", "most", "off", "host", "port", "address", "baud", "changed_by", "changed_at"]
 LOOK = 2.0
 """How long a look at the lines that come waits for some, s."""
 
@@ -95,7 +97,8 @@ def _keep(user: Person, link: Link, given: schemas.LinkIn) -> Answer:
     link.baud, link.changed_by = given.baud, user
     try:
         with transaction.atomic():
-            link.save()
+            # What it was taught meanwhile stays.
+            link.save(update_fields=None if link._state.adding else REGISTERED)
             link.systems.set(systems)
     except IntegrityError:
         text = f"There is an instrument called {link.name} already. Give this one another name."
@@ -115,8 +118,8 @@ def teach(request: HttpRequest, link_id: UUID, given: schemas.TeachIn) -> Answer
     link.pattern = given.pattern.model_dump(mode="json") if given.pattern else None
     link.unit = _unit(given)
     link.changed_by = user
-    link.save()
-    return link_view(link)
+    link.save(update_fields=["pattern", "unit", "changed_by", "changed_at"])
+    return link_view(_link(user, link.id))
 
 
 def _unit(given: schemas.TeachIn) -> str:
@@ -140,12 +143,13 @@ def try_lines(request: HttpRequest, given: schemas.TeachIn) -> Answer:
     return {"tokens": tokens(line), "faults": wrong, "tried": [] if wrong else tried(given.pattern, given.lines)}
 
 
-async def _found(request: HttpRequest, link_id: UUID, *roles: Role) -> Where:
-    """Where an instrument is, asked in a thread whose connection is given back before anything waits."""
+async def _found(request: HttpRequest, link_id: UUID, *roles: Role) -> tuple[Where, Listener]:
+    """Where an instrument is, and who listens; asked in a thread whose connection is given back before anything waits."""
 
-    def found() -> Where:
+    def found() -> tuple[Where, Listener]:
         try:
-            return where_of(_link(person(request), link_id, *roles))
+            link = _link(person(request), link_id, *roles)
+            return where_of(link), listener(request, link.organisation_id)
         finally:
             given_back()
 
@@ -155,13 +159,14 @@ async def _found(request: HttpRequest, link_id: UUID, *roles: Role) -> Where:
 @router.get("links/{link_id}/live", response={200: str})
 async def live(request: HttpRequest, link_id: UUID) -> StreamingHttpResponse:
     """An instrument's readings as server-sent events, until the reader goes away or ten minutes are over."""
-    return streamed(told(await _found(request, link_id)))
+    return streamed(told(*await _found(request, link_id)))
 
 
 @router.get("links/{link_id}/lines", response=schemas.CameView)
 async def lines(request: HttpRequest, link_id: UUID) -> Answer:
     """The lines that an instrument sent last, as they came; waits a moment for some."""
-    async with listening(await _found(request, link_id, Role.LEAD)) as feed:
+    where, _ = await _found(request, link_id, Role.LEAD)
+    async with listening(where) as feed:
         until = time.monotonic() + LOOK
         while len(feed.lines) < 4 and time.monotonic() < until:
             await asyncio.sleep(0.1)

@@ -12,6 +12,7 @@ from django.http import StreamingHttpResponse
 
 from beacon.links.hub import Feed, Where, listening
 from beacon.observed import STREAMS
+from beacon.people.still import Listener, listening_as
 
 EVERY = 0.4
 """How often a page is told, s."""
@@ -42,22 +43,23 @@ def event(data: bytes) -> bytes:
     return b"data: " + data + b"\n\n"
 
 
-async def told(where: Where) -> AsyncIterator[bytes]:
-    """What an instrument says, until the reader goes away or ten minutes are over."""
+async def told(where: Where, to: Listener) -> AsyncIterator[bytes]:
+    """What an instrument says, until the reader goes away or may not listen any more, or ten minutes are over."""
     STREAMS.inc()
     try:
         yield RETRY
-        async with listening(where) as feed:
-            async for data in _news(feed):
-                yield data
+        with listening_as(to):
+            async with listening(where) as feed:
+                async for data in _news(feed, to):
+                    yield data
     finally:
         STREAMS.dec()
 
 
-async def _news(feed: Feed) -> AsyncIterator[bytes]:
+async def _news(feed: Feed, to: Listener) -> AsyncIterator[bytes]:
     seen, spoke = -1, time.monotonic()
     until = spoke + SECONDS_OPEN
-    while time.monotonic() < until and feed.task is not None and not feed.task.done():
+    while to.may and time.monotonic() < until and feed.task is not None and not feed.task.done():
         if feed.turn != seen:
             seen, spoke = feed.turn, time.monotonic()
             yield event(feed.said())

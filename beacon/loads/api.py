@@ -3,29 +3,25 @@
 import csv
 import io
 import uuid
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from asgiref.sync import sync_to_async
 from django.db import transaction
 from django.db.models import Count, F, Q, QuerySet, Sum
 from django.db.models.functions import TruncDate
-from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import Router
+from ninja import Query, Router
 
 from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
-from beacon.bench.opening import open_alone
+from beacon.bench.opening import all_kept, open_alone
 from beacon.entering import Whole
-from beacon.links.hub import Where
-from beacon.links.listed import where_of
-from beacon.links.streams import given_back, streamed
+from beacon.links.models import Link
 from beacon.loads import schemas
-from beacon.loads.keeping import bring_in, kg_of, locked, next_number, unit_of
-from beacon.loads.models import Load, LoadChange
-from beacon.loads.watching import Watched, told, watched
+from beacon.loads.keeping import bring_in, kg_of, locked, next_number, on_the_clock, readable, unit_of
+from beacon.loads.models import Load, LoadChange, Watch
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
 from beacon.people.rates import limited
@@ -40,6 +36,9 @@ Answer = dict[str, Any]
 router = Router(tags=["loads"])
 PAGE = 100
 MOST_COMPARED = 200
+MOST_WORDS = 8
+Find = Annotated[str, Query("", max_length=120)]
+CHANGED = ["state", "indicated", "mass", "operator", "destination", "material", "ticket", "ticket_mass", "moved"]
 
 
 def _system(request: HttpRequest, system_id: UUID) -> System:
@@ -60,7 +59,7 @@ def _channel(system: System, channel: UUID | None) -> Channel:
 
 def _load(user: Person, load_id: UUID) -> Load:
     loads = Load.objects.filter(id=load_id, **works_at("channel__system__site__organisation", user))
-    found = loads.select_related("channel__system").select_for_update(of=("self",)).first()
+    found = readable(loads).select_related("channel__system").select_for_update(of=("self",)).first()
     if found is None:
         raise Http404
     return found
@@ -73,27 +72,28 @@ def _view(load: Load) -> Answer:
         for c in load.changes.all()
     ]
     return {key: getattr(load, key) for key in keys} | {
-        "channel": load.channel_id, "start": load.started_at, "end": load.ended_at, "job": load.job_id, "changes": changes,
+        "channel": load.channel_id, "job": load.job_id, "changes": changes,
+        "start": on_the_clock(load.start), "end": on_the_clock(load.end),
     }  # fmt: skip
 
 
 def _found(channel: Channel, find: str) -> QuerySet[Load]:
-    loads = Load.objects.filter(channel=channel)
-    for word in find.split():
+    loads = readable(Load.objects.filter(channel=channel))
+    for word in find.split()[:MOST_WORDS]:
         fields = ("operator", "destination", "material", "ticket", "indicated")
         words = Q(*[(f"{field}__icontains", word) for field in fields], _connector=Q.OR)
-        loads = loads.filter(words | Q(number=int(word)) if word.isdigit() and len(word) < 10 else words)
+        loads = loads.filter(words | Q(number=int(word)) if word.isdecimal() and len(word) < 10 else words)
     return loads
 
 
 def _to_compare(channel: Channel) -> QuerySet[Load]:
     """Stored loads with a ticket that are in no comparison yet, the oldest first."""
-    loads = Load.objects.filter(channel=channel, state=Load.State.STORED, job=None, mass__isnull=False)
+    loads = Load.objects.filter(channel=channel, state=Load.State.STORED, job=None, mass__isnull=False, taken_out="")
     return loads.filter(ticket_mass__gt=0).order_by("number")
 
 
 @router.get("systems/{system_id}/loads", response=schemas.LoadLog)
-def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find: str = "", before: Whole | None = None) -> Answer:  # fmt: skip
+def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find: Find = "", before: Whole | None = None) -> Answer:  # fmt: skip
     """The load log of a channel, the latest first, a hundred at a time; `find` looks in words and numbers."""
     system = _system(request, system_id)
     of = _channel(system, channel)
@@ -106,7 +106,15 @@ def log(request: HttpRequest, system_id: UUID, channel: UUID | None = None, find
         "earlier": found[PAGE - 1].number if len(found) > PAGE else None,
         "unit": unit_of(system),
         "to_compare": min(_to_compare(of).count(), MOST_COMPARED),
+        "watch": _watch_view(of),
     }
+
+
+def _watch_view(of: Channel) -> Answer | None:
+    watch = Watch.objects.filter(channel=of).select_related("link", "by").first()
+    if watch is None:
+        return None
+    return {"link": watch.link_id, "name": watch.link.name, "by": str(watch.by), "began_at": watch.began_at}
 
 
 @router.post("systems/{system_id}/loads", response={201: schemas.LoadView})
@@ -119,25 +127,52 @@ def begin(request: HttpRequest, system_id: UUID, given: schemas.LoadIn) -> tuple
         channel=channel, number=next_number(channel), how=given.how, started_at=timezone.now(), by=user,
         operator=given.operator.strip() or str(user), destination=given.destination.strip(), material=given.material.strip(),
     )  # fmt: skip
-    return 201, _view(load)
+    return 201, _view(readable(Load.objects).get(pk=load.pk))
 
 
-@router.get("systems/{system_id}/loads/live", response={200: str})
-async def live(request: HttpRequest, system_id: UUID, link: UUID, channel: UUID | None = None) -> StreamingHttpResponse:
-    """A live weight as server-sent events; loads begin and end by its steady changes for as long as this is open."""
+@router.post("systems/{system_id}/loads/watch", response={201: schemas.WatchView, 409: ProblemDocument})
+@transaction.atomic
+def begin_watch(request: HttpRequest, system_id: UUID, given: schemas.WatchIn) -> tuple[int, Answer]:
+    """Lets a live weight keep the log: loads begin and end by its steady changes, whether a page is open or not."""
+    user = person(request)
+    system = _system(request, system_id)
+    channel = locked(_channel(system, given.channel))
+    link = system.links.filter(id=given.link, off=False, way=Link.Way.NETWORK).first()
+    if link is None:
+        raise Http404
+    there = Watch.objects.filter(channel=channel).select_related("link").first()
+    if there and there.link_id != link.id:
+        raise Problem(409, "Another one keeps the log", f"{there.link.name} keeps it already. Let it go first.")
+    if there is None:
+        Watch.objects.create(channel=channel, link=link, by=user)
+    found = _watch_view(channel)
+    assert found
+    return 201, found
 
-    def found() -> tuple[Where, Watched]:
-        try:
-            user = person(request)
-            system = _system(request, system_id)
-            link_of = system.links.filter(id=link).first()
-            if link_of is None:
-                raise Http404
-            return where_of(link_of), watched(_channel(system, channel), user)
-        finally:
-            given_back()
 
-    return streamed(told(*await sync_to_async(found)()))
+@router.delete("systems/{system_id}/loads/watch", response={204: None})
+@transaction.atomic
+def end_watch(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> tuple[int, None]:
+    """The log is kept by hand again."""
+    Watch.objects.filter(channel=locked(_channel(_system(request, system_id), channel))).delete()
+    return 204, None
+
+
+@router.post("loads/{load_id}/take-out", response={200: schemas.LoadView, 409: ProblemDocument, 422: ProblemDocument})
+@transaction.atomic
+def take_out(request: HttpRequest, load_id: UUID, given: schemas.TakeOutIn) -> Answer:
+    """Takes a load out of the log, with why: it stays to be seen, and counts for nothing."""
+    user = person(request)
+    load = _load(user, load_id)
+    if load.job_id:
+        raise Problem(409, "It is in a comparison", "A load that became a run of a comparison stays in the log.")
+    if not any(letter.isalpha() for letter in given.why):
+        raise Problem(422, "Not taken out", errors=[{"path": "why", "text": "Why? In words."}])
+    if not load.taken_out:
+        load.taken_out = given.why.strip()
+        load.save(update_fields=["taken_out"])
+        LoadChange.objects.create(load=load, field="taken_out", after=load.taken_out[:80], who=user)
+    return _view(load)
 
 
 @router.patch("loads/{load_id}", response={200: schemas.LoadView, 422: ProblemDocument})
@@ -166,8 +201,9 @@ def change(request: HttpRequest, load_id: UUID, given: schemas.LoadPatch) -> Ans
         raise Problem(422, "This load cannot be kept so", "Nothing was changed.", wrong)
     if load.state != Load.State.STORED:
         load.state = Load.State.STORED if given.store else Load.State.RECORDING if load.indicated else Load.State.OPEN
-        load.ended_at = timezone.now() if given.store else load.ended_at
-    load.save()
+        if given.store:
+            load.ended_at = load.end = timezone.now()
+    load.save(update_fields=[*CHANGED, *(["ended_at"] if given.store else [])])
     return _view(load)
 
 
@@ -182,13 +218,13 @@ def _set(user: Person, load: Load, field: str, said: Any) -> None:
 
 @router.get("systems/{system_id}/loads/totals", response=list[schemas.LoadTotal])
 def totals(
-    request: HttpRequest, system_id: UUID, by: Literal["day", "destination", "material"] = "day", channel: UUID | None = None, find: str = ""
+    request: HttpRequest, system_id: UUID, by: Literal["day", "destination", "material"] = "day", channel: UUID | None = None, find: Find = ""
 ) -> list[Answer]:  # fmt: skip
     """What was loaded in all, by day, destination or material; open loads are not in it."""
     system = _system(request, system_id)
     of, unit = _channel(system, channel), unit_of(system)
-    stored = _found(of, find).filter(state=Load.State.STORED)
-    key = TruncDate("started_at", tzinfo=ZoneInfo(system.site.time_zone)) if by == "day" else F(by)
+    stored = _found(of, find).filter(state=Load.State.STORED, taken_out="")
+    key = TruncDate("start", tzinfo=ZoneInfo(system.site.time_zone)) if by == "day" else F(by)
     rows = stored.annotate(name=key).values("name").order_by("-name" if by == "day" else "name")
     summed = rows.annotate(count=Count("id"), kg=Sum("mass"), tickets=Count("ticket_mass"))[:400]
     return [
@@ -206,17 +242,16 @@ def csv_out(request: HttpRequest, system_id: UUID, channel: UUID | None = None) 
     text = io.StringIO()
     writer = csv.writer(text)
     writer.writerow(COLUMNS)
-    loads = Load.objects.filter(channel=of).order_by("number")
+    loads = readable(Load.objects.filter(channel=of, taken_out="")).order_by("number")
     for load in loads.iterator():
-        end = load.ended_at.isoformat() if load.ended_at else ""
+        start, end = (at.isoformat() if at else "" for at in (on_the_clock(load.start), on_the_clock(load.end)))
         words = (load.operator, load.destination, load.material)
-        writer.writerow([load.number, load.started_at.isoformat(), end, load.indicated, *map(safe, words), load.ticket, "yes" if load.moved else ""])  # fmt: skip
+        writer.writerow([load.number, start, end, load.indicated, *map(safe, words), load.ticket, "yes" if load.moved else ""])  # fmt: skip
     headers = {"Content-Disposition": 'attachment; filename="loads.csv"'}
     return HttpResponse(text.getvalue().encode("utf-8-sig"), content_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.post("systems/{system_id}/loads.csv", response={200: schemas.BroughtIn, 422: ProblemDocument})
-@transaction.atomic
 @limited("files to bring in")
 def csv_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> Answer:
     """Brings loads in from CSV: all of them, or none with each refused row by its line."""
@@ -232,10 +267,12 @@ def compare(request: HttpRequest, system_id: UUID, given: schemas.CompareIn) -> 
     """Loads with a ticket become the runs of a comparison; one that moved before it was stored is set aside."""
     user = person(request)
     of = _channel(_system(request, system_id), given.channel)
-    wanted = _to_compare(of)
+    # Locked, so that no load becomes a run of two comparisons.
+    locked(of)
+    wanted = readable(_to_compare(of))
     if given.loads:
         wanted = wanted.filter(id__in=given.loads)
-    loads = list(wanted[:MOST_COMPARED])
+    loads = list(wanted.select_for_update(of=("self",))[:MOST_COMPARED])
     if not loads:
         text = "No stored load has a ticket that was not compared yet. Type a ticket first."
         raise Problem(422, "Nothing to compare", text, [{"path": "loads", "text": text}])
@@ -249,6 +286,6 @@ def compare(request: HttpRequest, system_id: UUID, given: schemas.CompareIn) -> 
             Sent(uuid.uuid4(), f"runs.l{load.number}.{key}", text, source=Entry.Source.IMPORTED)
             for key, text in texts.items()
         ]
-    keep(user, job, sent)
+    all_kept(keep(user, job, sent), "Look at these loads.")
     Load.objects.filter(id__in=[load.id for load in loads]).update(job=job)
     return 201, {"job": job.id}

@@ -1,9 +1,12 @@
 """Keeping loads: numbers that nobody else takes, and a file that comes in whole or not at all."""
 
+import datetime
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Case, Max, QuerySet, Value, When
+from django.db.models.functions import Greatest, Least
 from django.utils import timezone
 
 from beacon.loads.models import Load
@@ -16,8 +19,8 @@ from wary.quantities import FAMILIES, quantity
 
 def unit_of(system: System) -> str:
     """The unit in which its loads are spoken of: that of the latest one, or the usual one of its kind."""
-    latest = Load.objects.filter(channel__system=system).exclude(indicated="").order_by("-number").first()
-    spoken = latest.indicated.rpartition(" ")[2] if latest else ""
+    loads = Load.objects.filter(channel__system=system).exclude(indicated="").order_by("-number")
+    spoken = (loads.values_list("indicated", flat=True).first() or "").rpartition(" ")[2]
     return spoken if spoken in FAMILIES["mass"] else system.machine.usual_mass(system.plates)
 
 
@@ -29,6 +32,29 @@ def locked(channel: Channel) -> Channel:
 
 def next_number(channel: Channel) -> int:
     return (Load.objects.filter(channel=channel).aggregate(most=Max("number"))["most"] or 0) + 1
+
+
+NEVER, ALWAYS = (
+    datetime.datetime(1, 1, 3, tzinfo=datetime.UTC),
+    datetime.datetime(9999, 12, 29, tzinfo=datetime.UTC),
+)
+"""The ends of what Python's times hold; PostgreSQL's go further."""
+
+
+def readable(loads: Any) -> QuerySet[Load]:
+    """Loads with `start` and `end`, also those whose times came in before it was looked at what a clock shows.
+
+    Such a time is read as the end of what can be read; `on_the_clock` says that it is none.
+    """
+    return loads.defer("started_at", "ended_at").annotate(
+        start=Least(Greatest("started_at", Value(NEVER)), Value(ALWAYS)),
+        end=Case(When(ended_at=None, then=None), default=Least(Greatest("ended_at", Value(NEVER)), Value(ALWAYS))),
+    )
+
+
+def on_the_clock(at: datetime.datetime | None) -> datetime.datetime | None:
+    """A time that was read; None for one that no clock shows."""
+    return at if at and NEVER < at < ALWAYS else None
 
 
 def kg_of(text: str) -> float | None:

@@ -24,12 +24,14 @@ class LoadChangeView(BaseModel):
 
 
 class LoadView(BaseModel):
+    """A load; without a `start` where the log has one that no clock shows."""
+
     id: UUID
     number: int
     channel: UUID
     state: LoadState
     how: LoadHow
-    start: datetime
+    start: datetime | None
     end: datetime | None
     indicated: str
     operator: str
@@ -37,6 +39,7 @@ class LoadView(BaseModel):
     material: str
     ticket: str
     moved: bool
+    taken_out: str
     job: UUID | None
     changes: list[LoadChangeView]
 
@@ -50,6 +53,28 @@ class LoadTotal(BaseModel):
     tickets: int
 
 
+class WatchView(BaseModel):
+    """The instrument that keeps the log by its live weight, and who let it."""
+
+    link: UUID
+    name: str
+    by: str
+    began_at: datetime
+
+
+class WatchIn(Schema):
+    """Which instrument is to keep the log of a channel."""
+
+    link: UUID
+    channel: UUID | None = None
+
+
+class TakeOutIn(Schema):
+    """Why a load is taken out of the log, in words."""
+
+    why: Annotated[str, Field(min_length=1, max_length=200)]
+
+
 class LoadLog(BaseModel):
     """A page of the log, the latest first, with what it names; `earlier` is the number to go on before."""
 
@@ -57,6 +82,7 @@ class LoadLog(BaseModel):
     earlier: int | None
     unit: str
     to_compare: int
+    watch: WatchView | None
 
 
 class LoadIn(Schema):

@@ -1,26 +1,34 @@
-"""Loads that begin and end by themselves: by a steady change of a live weight.
+"""Loads that begin and end by themselves: by a steady change of a live weight, whether a page is open or not.
 
-Whoever has the log open with a live weight keeps the watch; several do no harm, since a load that one
-of them began is the other's too.
+A watch is a row; one process of the server holds it and renews its hold every few seconds. When that
+process ends another takes the watch over, and goes on from what the weight stood at last.
 """
 
 import asyncio
+import contextlib
 import datetime
+import logging
+import os
+import socket
 import time
-from collections.abc import AsyncIterator, Callable
+import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
 from asgiref.sync import sync_to_async
 from django.db import transaction
+from django.db.models import Q
+from django.http import Http404
 from django.utils import timezone
 
 from beacon.links.hub import Where, listening
-from beacon.links.streams import BREATH, EVERY, RETRY, SECONDS_OPEN, event, given_back
+from beacon.links.listed import where_of
+from beacon.links.streams import EVERY, given_back
 from beacon.loads.keeping import kg_of, locked, next_number, unit_of
-from beacon.loads.models import Load
-from beacon.observed import STREAMS
+from beacon.loads.models import Load, Watch
+from beacon.people.access import works_in
 from beacon.people.models import Person
 from beacon.plant.models import Channel
 from beacon.problems import AWAY
@@ -28,27 +36,34 @@ from wary.live import Live, Readout
 from wary.loads import LoadWatch, Told
 from wary.quantities import FAMILY_OF, NotAQuantity, from_si, quantity, shown, to_si
 
+LOG = logging.getLogger(__name__)
 STILL_THE_SAME = datetime.timedelta(minutes=20)
 """A load that was begun by a change of weight no longer ago is the one under way."""
 JUST_STORED = datetime.timedelta(seconds=12)
+RENEWED = 2.0
+"""How often a process looks for watches and renews its hold on those it has, s."""
+HELD_FOR = datetime.timedelta(seconds=10)
+ME = f"{socket.gethostname()[:40]} {os.getpid()} {uuid.uuid4().hex[:8]}"
 
 
 @dataclass(frozen=True)
 class Watched:
-    """A channel whose loads are watched: for whom, and by how much a weight must change (kg)."""
+    """A channel whose loads are watched: for whom, by what, and by how much a weight must change (kg)."""
 
     channel: UUID
     person: int
+    where: Where
     division: float
     least: float
+    base: float | None = None
 
 
-def watched(channel: Channel, user: Person) -> Watched:
+def watched(channel: Channel, person: int, where: Where, base: float | None = None) -> Watched:
     """How a channel's loads are told: within two divisions it stands, from twenty or a hundredth of its capacity on it is a load."""
     plates = channel.system.plates
     division = _kg(plates.get("indicated_division", "")) or 10.0
     least = max(20 * division, 0.01 * (_kg(plates.get("capacity", "")) or 0.0))
-    return Watched(channel.id, user.pk, division, least)
+    return Watched(channel.id, person, where, division, least, base)
 
 
 def _kg(text: str) -> float | None:
@@ -63,36 +78,78 @@ def mass_of(live: Live) -> Readout | None:
     return next((one for one in live.readouts if FAMILY_OF.get(one.unit) == "mass" and not one.fault), None)
 
 
-async def told(where: Where, of: Watched) -> AsyncIterator[bytes]:
-    """An instrument's readings, and the loads that they tell of, kept as they come."""
-    STREAMS.inc()
+async def keep_watch() -> None:
+    """Holds the watches of this server that no other process holds, for as long as this one runs."""
+    tasks: dict[UUID, tuple[Watched, asyncio.Task[None]]] = {}
     try:
-        yield RETRY
-        watch = LoadWatch(2 * of.division, of.least)
-        load: UUID | None = None
-        async with listening(where) as feed:
-            seen, spoke = -1, time.monotonic()
-            until = spoke + SECONDS_OPEN
-            while time.monotonic() < until and feed.task is not None and not feed.task.done():
-                if feed.turn != seen:
-                    seen, spoke = feed.turn, time.monotonic()
-                    yield event(feed.said())
-                    found = mass_of(feed.live())
-                    if found is not None:
-                        over = watch.take(spoke, to_si(found.value, found.unit))
-                        if over is not None:
-                            await _kept(_store, of, load, over, spoke)
-                            load = None
-                            yield b"event: loads\ndata: {}\n\n"
-                        elif watch.began is not None and load is None:
-                            load = await _kept(_begin, of)
-                            yield b"event: loads\ndata: {}\n\n"
-                elif time.monotonic() - spoke > BREATH:
-                    spoke = time.monotonic()
-                    yield b": here\n\n"
-                await asyncio.sleep(EVERY)
+        while True:
+            try:
+                held = await sync_to_async(_held, thread_sensitive=False)()
+            except AWAY:
+                # Whoever else holds them by now has renewed its hold; this one asks again.
+                held = {}
+            for key, (of, task) in list(tasks.items()):
+                now = held.get(key)
+                same = now is not None and (now.where, now.person, now.division) == (of.where, of.person, of.division)
+                if not same or task.done():
+                    task.cancel()
+                    del tasks[key]
+            for key, of in held.items():
+                if key not in tasks:
+                    tasks[key] = (of, asyncio.create_task(_watch(of)))
+            await asyncio.sleep(RENEWED)
     finally:
-        STREAMS.dec()
+        for _, task in tasks.values():
+            task.cancel()
+
+
+def _held() -> dict[UUID, Watched]:
+    """The watches that this process holds from now on: its own, and those that nobody holds any more."""
+    try:
+        with transaction.atomic():
+            now = timezone.now()
+            free = Q(held_until=None) | Q(held_until__lt=now) | Q(held_by=ME)
+            found = Watch.objects.select_for_update(of=("self",), skip_locked=True).filter(free)
+            held = {}
+            for watch in found.select_related("channel__system__site", "link", "by"):
+                works = works_in(watch.by).filter(pk=watch.channel.system.site.organisation_id).exists()
+                if not works:
+                    # Whoever let it keep the log does not work here any more.
+                    watch.delete()
+                    continue
+                with contextlib.suppress(Http404):
+                    held[watch.channel_id] = watched(watch.channel, watch.by_id, where_of(watch.link), watch.base)
+            Watch.objects.filter(channel__in=held).update(held_by=ME, held_until=now + HELD_FOR)
+            return held
+    finally:
+        given_back()
+
+
+async def _watch(of: Watched) -> None:
+    """Watches one live weight, and keeps the loads that it tells of, until it is held no longer."""
+    watch = LoadWatch(2 * of.division, of.least)
+    watch.resume(of.base)
+    load: UUID | None = None
+    base = of.base
+    while True:
+        async with listening(of.where) as feed:
+            seen = -1
+            while feed.task is not None and not feed.task.done():
+                found = mass_of(feed.live()) if feed.turn != seen else None
+                seen = feed.turn
+                if found is not None:
+                    at = time.monotonic()
+                    over = watch.take(at, to_si(found.value, found.unit))
+                    if over is not None:
+                        await _kept(_store, of, load, over, at)
+                        load = None
+                    elif watch.began is not None and load is None:
+                        load = await _kept(_begin, of)
+                    if watch.base != base:
+                        base = watch.base
+                        await _kept(_stood_at, of, base)
+                await asyncio.sleep(EVERY)
+        await asyncio.sleep(EVERY)
 
 
 async def _kept(work: Callable[..., UUID | None], *given: Any) -> UUID | None:
@@ -109,24 +166,30 @@ async def _kept(work: Callable[..., UUID | None], *given: Any) -> UUID | None:
             return await sync_to_async(done, thread_sensitive=False)()
         except AWAY:
             await asyncio.sleep(wait)
+    LOG.error("a load of a live weight could not be kept: the database is away")
     return None
+
+
+def _stood_at(of: Watched, base: float | None) -> None:
+    Watch.objects.filter(channel=of.channel, held_by=ME).update(base=base)
 
 
 @transaction.atomic
 def _begin(of: Watched) -> UUID:
-    """The load that began: a new one, or the one that another watch began already."""
+    """The load that began: a new one, or the one that was begun already."""
     channel = locked(Channel.objects.select_related("system").get(pk=of.channel))
     user = Person.objects.get(pk=of.person)
     now = timezone.now()
     begun = Load.objects.filter(channel=channel, how=Load.How.STEADY, started_at__gt=now - STILL_THE_SAME)
-    open_one = begun.exclude(state=Load.State.STORED).first()
+    open_one = begun.exclude(state=Load.State.STORED).filter(taken_out="").first()
     if open_one is not None:
         return open_one.id
     # Where to and what are as they were at the last load, as they are offered to whoever begins one by hand.
-    latest = Load.objects.filter(channel=channel).order_by("-number").first()
+    latest = Load.objects.filter(channel=channel).order_by("-number").values_list("destination", "material").first()
+    destination, material = latest or ("", "")
     return Load.objects.create(
         channel=channel, number=next_number(channel), how=Load.How.STEADY, started_at=now, by=user, operator=str(user),
-        destination=latest.destination if latest else "", material=latest.material if latest else "",
+        destination=destination, material=material,
     ).id  # fmt: skip
 
 

@@ -54,3 +54,8 @@ def organisation(user: Person, *roles: Role) -> Organisation:
     if found is None:
         raise Http404
     return found
+
+
+def locked(of: Organisation) -> Organisation:
+    """An organisation whose row nobody else writes to until this transaction is over."""
+    return Organisation.objects.select_for_update().get(pk=of.pk)

@@ -13,10 +13,11 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
-from beacon.people.access import WORKING, at_hand, is_lead, organisation, person
+from beacon.people.access import WORKING, at_hand, is_lead, locked, organisation, person
 from beacon.people.devices import end_device, living, note_device, seen
 from beacon.people.locking import failed, forget, may_try
-from beacon.people.models import Device, Membership, Person, Role
+from beacon.people.models import Device, Invitation, Membership, Person, Role
+from beacon.people.origin import from_here
 from beacon.people.rates import spend
 from beacon.problems import Problem, ProblemDocument
 
@@ -40,21 +41,33 @@ class MembershipView(Schema):
     at_hand: bool
 
 
-class Me(Schema):
-    """Who is signed in, and what they may do in the organisation at hand."""
+class InvitationView(Schema):
+    """That an organisation would like to take somebody in, in a role; `by` is who asked."""
 
+    id: UUID
+    organisation: str
+    role: RoleWord
+    by: str
+
+
+class Me(Schema):
+    """Who is signed in, and what they may do in the organisation at hand; `id` is theirs whatever they are called."""
+
+    id: str
     name: str
     username: str
     sheet: SheetWord
     works: bool
     leads: bool
     memberships: list[MembershipView]
+    invitations: list[InvitationView]
 
 
 def _me(user: Person) -> dict[str, Any]:
     memberships = list(user.memberships.select_related("organisation").order_by("organisation__name"))
     here = at_hand(memberships, user)
     return {
+        "id": str(user.pk),
         "name": str(user),
         "username": user.username,
         "sheet": user.sheet,
@@ -64,12 +77,17 @@ def _me(user: Person) -> dict[str, Any]:
             {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "at_hand": m == here}
             for m in memberships
         ],
+        "invitations": [
+            {"id": one.id, "organisation": str(one.organisation), "role": one.role, "by": str(one.by)}
+            for one in user.invitations.select_related("organisation", "by")
+        ],
     }
 
 
-@router.post("sign-in", response={200: Me, 401: ProblemDocument, 429: ProblemDocument}, auth=None)
+@router.post("sign-in", response={200: Me, 401: ProblemDocument, 403: ProblemDocument, 429: ProblemDocument}, auth=None)
 def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
     """Begins a session. After five failures in a row a name waits at that address, longer each time."""
+    from_here(request)
     name, address = given.username.strip().lower(), request.META.get("REMOTE_ADDR", "")
     spend(f"address {address}", "sign-ins")
     may_try(name, address)
@@ -124,13 +142,17 @@ class Preferences(Schema):
 def prefer(request: HttpRequest, given: Preferences) -> dict[str, Any]:
     """Remembers how this person likes the run sheet, or switches to another of their organisations."""
     user = person(request)
+    changed = []
     if given.sheet:
         user.sheet = given.sheet
+        changed.append("sheet")
     if given.organisation:
         if not user.memberships.filter(organisation=given.organisation).exists():
             raise Http404
         user.at_hand_id = given.organisation
-    user.save(update_fields=["sheet", "at_hand"])
+        changed.append("at_hand")
+    if changed:
+        user.save(update_fields=changed)
     return _me(user)
 
 
@@ -171,12 +193,16 @@ class NewPassword(Schema):
     new: str = Field(max_length=200)
 
 
-@router.post("me/password", response={204: None, 422: ProblemDocument})
+@router.post("me/password", response={204: None, 422: ProblemDocument, 429: ProblemDocument})
 def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
-    """A new password for this person; other devices are signed out."""
+    """A new password for this person; other devices are signed out. A wrong old one is slowed as a wrong sign-in is."""
     user = person(request)
+    name, address = f"password of {user.username}", request.META.get("REMOTE_ADDR", "")
+    may_try(name, address)
     if not user.check_password(given.old):
+        failed(name, address)
         raise Problem(422, "Not changed", errors=[{"path": "old", "text": "That is not your present password."}])
+    forget(name, address)
     _valid(given.new, user, "new")
     user.set_password(given.new)
     user.save(update_fields=["password"])
@@ -198,10 +224,13 @@ def _valid(password: str, user: Person, path: str) -> None:
 
 
 class PersonView(Schema):
+    """Somebody of the organisation; of one who was `invited` and has not accepted the address is all that is known."""
+
     username: str
     name: str
     role: RoleWord
     sites: list[UUID]
+    invited: bool = False
 
 
 class PersonIn(Schema):
@@ -223,20 +252,29 @@ def _person_view(membership: Membership) -> dict[str, Any]:
     }
 
 
+def _invited_view(one: Invitation) -> dict[str, Any]:
+    sites = [site.id for site in one.sites.all()]
+    return {"username": one.person.username, "name": "", "role": one.role, "sites": sites, "invited": True}
+
+
 @router.get("people", response=list[PersonView])
 def people(request: HttpRequest) -> list[dict[str, Any]]:
     """The people of the organisation that this person leads."""
     led = organisation(person(request), Role.LEAD)
     listed = Membership.objects.filter(organisation=led).select_related("person").prefetch_related("sites")
-    return [_person_view(membership) for membership in listed.order_by("person__name")]
+    invited = led.invitations.select_related("person").prefetch_related("sites").order_by("person__username")
+    return [_person_view(one) for one in listed.order_by("person__name")] + [_invited_view(one) for one in invited]
 
 
 @router.post("people", response={200: PersonView, 422: ProblemDocument})
 @transaction.atomic
 def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
-    """Takes someone into the organisation, or changes their role there."""
+    """Takes someone new into the organisation, or changes their role there; someone who is known already is invited."""
     user = person(request)
-    led = organisation(user, Role.LEAD)
+    # One at a time, so that two leads do not take the lead from each other at once.
+    led = locked(organisation(user, Role.LEAD))
+    if not is_lead(user, led):
+        raise Http404
     username = given.username.strip().lower()
     found = Person.objects.filter(username=username).first()
     if found == user and given.role != Role.LEAD.value:
@@ -250,6 +288,13 @@ def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
         _valid(given.password, found, "password")
         found.set_password(given.password)
         found.save()
+    elif not found.memberships.filter(organisation=led).exists():
+        # Someone of another organisation says for themselves whether they come; till then nothing of them is shown.
+        invitation, _ = Invitation.objects.update_or_create(
+            person=found, organisation=led, defaults={"role": given.role, "by": user}
+        )
+        invitation.sites.set(sites)
+        return _invited_view(invitation)
     elif not found.memberships.exclude(organisation=led).exists():
         found.name = given.name
         found.save(update_fields=["name"])
@@ -269,12 +314,41 @@ def unlock(request: HttpRequest, username: str) -> Nothing:
 
 
 @router.delete("people/{username}", response={204: None})
+@transaction.atomic
 def part_with(request: HttpRequest, username: str) -> Nothing:
-    """Ends someone's membership; what they entered stays under their name."""
+    """Ends someone's membership, or takes an invitation back; what they entered stays under their name."""
     user = person(request)
-    led = organisation(user, Role.LEAD)
+    led = locked(organisation(user, Role.LEAD))
     membership = Membership.objects.filter(organisation=led, person__username=username).exclude(person=user).first()
-    if membership is None or not is_lead(user, led):
+    invitation = led.invitations.filter(person__username=username).first()
+    if (membership is None and invitation is None) or not is_lead(user, led):
         raise Http404
-    membership.delete()
+    for one in (membership, invitation):
+        if one is not None:
+            one.delete()
     return 204, None
+
+
+@router.post("invitations/{invitation_id}/accept", response={200: Me})
+@transaction.atomic
+def accept(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
+    """Accepts an invitation: from now on this person belongs to that organisation as well."""
+    user = person(request)
+    found = user.invitations.select_for_update(of=("self",)).filter(id=invitation_id).first()
+    if found is None:
+        raise Http404
+    membership, _ = Membership.objects.update_or_create(
+        person=user, organisation=found.organisation, defaults={"role": found.role}
+    )
+    membership.sites.set(found.sites.all())
+    found.delete()
+    return _me(user)
+
+
+@router.post("invitations/{invitation_id}/decline", response={200: Me})
+def decline(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
+    """Declines an invitation."""
+    user = person(request)
+    if not user.invitations.filter(id=invitation_id).delete()[0]:
+        raise Http404
+    return _me(user)

@@ -68,6 +68,24 @@ class Membership(models.Model):
         return f"{self.person}: {self.role}"
 
 
+class Invitation(models.Model):
+    """That an organisation would like to take in somebody who is known already; they accept it, or do not."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    person = models.ForeignKey(Person, models.CASCADE, related_name="invitations")
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=10, choices=Role)
+    sites: Any = models.ManyToManyField("plant.Site", blank=True, related_name="+")
+    by = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "organisation"], name="one_invitation_of_a_person")]
+
+    def __str__(self) -> str:
+        return f"{self.person}: {self.organisation}?"
+
+
 class Device(models.Model):
     """A session of someone on a device: where it was begun, when it was last seen."""
 

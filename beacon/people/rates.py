@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from django.db.models import F
+from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
 
@@ -26,20 +26,30 @@ MOST = {
 """What is counted, and how often it may be asked for in ten minutes."""
 
 
+@transaction.atomic
 def spend(who: str, what: str) -> None:
-    """Counts one more; raises Problem where that is too many in ten minutes, with when to try again."""
+    """Counts one more; raises Problem where that is too many in ten minutes, with when to try again.
+
+    It is asked before the transaction of a request begins, so that a request that fails is counted too.
+    """
     now = timezone.now()
     key = f"{what}: {who}"[:200]
-    counted = Spent.objects.filter(key=key, began__gt=now - WINDOW).update(count=F("count") + 1)
-    if not counted:
+    _, new = Spent.objects.get_or_create(key=key, defaults={"began": now, "count": 1})
+    if new:
         Spent.objects.filter(began__lt=now - FORGOTTEN_AFTER).delete()
-        Spent.objects.update_or_create(key=key, defaults={"began": now, "count": 1})
         return
-    spent = Spent.objects.get(key=key)
-    if spent.count > MOST[what]:
+    spent = Spent.objects.select_for_update().filter(key=key).first()
+    if spent is None:
+        # It was forgotten at this very moment.
+        return
+    if spent.began <= now - WINDOW:
+        spent.began, spent.count = now, 0
+    if spent.count >= MOST[what]:
         seconds = max(1, math.ceil((spent.began + WINDOW - now).total_seconds()))
         text = f"At most {MOST[what]} {what} in ten minutes. Try again in {math.ceil(seconds / 60)} min."
         raise Problem(429, "Too many at once", text, headers={"Retry-After": str(seconds)})
+    spent.count += 1
+    spent.save(update_fields=["began", "count"])
 
 
 def limited(what: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:

@@ -95,16 +95,18 @@ def one_system(request: HttpRequest, system_id: UUID) -> Answer:
 def change_intervals(request: HttpRequest, system_id: UUID, given: schemas.IntervalsIn) -> Answer:
     """Changes when a system is wanted again; why stands on its record."""
     user = person(request)
-    system = system_to_work_on(user, system_id)
+    system = system_to_work_on(user, system_id, lock=True)
     keep_intervals(user, system, given)
     return one_system(request, system_id)
 
 
 @router.post("systems/{system_id}/counters", response={201: schemas.SystemView, 422: ProblemDocument})
+@transaction.atomic
 def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn) -> tuple[int, Answer]:
     """Keeps what a counter of a system shows now."""
     user = person(request)
-    system = system_to_work_on(user, system_id)
+    # Locked, so that none of two readings goes back behind the other.
+    system = system_to_work_on(user, system_id, lock=True)
     keep_counter(user, system, _all_counters(system), given)
     return 201, one_system(request, system_id)
 
@@ -204,9 +206,11 @@ def feeds(request: HttpRequest) -> list[Answer]:
 
 
 @router.post("feeds", response={201: schemas.FeedView, 422: ProblemDocument})
+@transaction.atomic
 def make_feed(request: HttpRequest) -> tuple[int, Answer]:
     """A new calendar under a secret link, which is shown this once."""
     user = person(request)
+    Person.objects.select_for_update().get(pk=user.pk)
     if user.feeds.filter(revoked_at=None).count() >= MOST_FEEDS:
         raise Problem(422, "There are many already", "Revoke one that is not used any more.")
     secret = secrets.token_urlsafe(32)

@@ -124,11 +124,6 @@ def keep_counter(user: Person, system: System, known: Known, given: schemas.Coun
 
 def keep_zero(user: Person, system: System, band: str, given: schemas.ZeroCheckIn) -> ZeroCheck:
     """Keeps what a machine showed with nothing on it, and whether that lies within its band."""
-    there = ZeroCheck.objects.filter(id=given.id).first()
-    if there:
-        if there.system_id != system.id:
-            raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])
-        return there
     try:
         read = quantity(as_in_a_file(given.text, "mass", given.unit or "kg"), "mass")
     except NotAQuantity as unread:
@@ -136,7 +131,12 @@ def keep_zero(user: Person, system: System, band: str, given: schemas.ZeroCheckI
     holds = not band or abs(read.si) <= quantity(band, "mass").si * (1 + 1e-9)
     now = timezone.now()
     at = min(given.at or now, now)
-    return ZeroCheck.objects.create(id=given.id, system=system, text=read.text[:40], holds=holds, at=at, who=user)
+    # The same sent twice at once is kept once.
+    said = {"system": system, "text": read.text[:40], "holds": holds, "at": at, "who": user}
+    kept, _ = ZeroCheck.objects.get_or_create(id=given.id, defaults=said)
+    if kept.system_id != system.id:
+        raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])
+    return kept
 
 
 def keep_plan(system: System, given: schemas.PlanIn, today: datetime.date) -> None:

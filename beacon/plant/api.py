@@ -1,5 +1,6 @@
 """Systems on record: adding one, and changing what is on record with a trail."""
 
+from copy import copy
 from uuid import UUID
 
 from django.db import transaction
@@ -18,6 +19,9 @@ from wary.machines import all_machines
 from wary.typed import as_in_a_file
 
 router = Router(tags=["plant"])
+SIMPLE = ("name", "material", "serial", "notes", "correction", "factor_name", "factor_decimals", "direction")
+FIELDS = (*SIMPLE, "nominal_factor", "interval_days", "plates", "lists", "reference_id", "instrument_id", "profile_id")
+"""What of a system is changed by hand."""
 
 
 @router.get("machines", response=list[schemas.MachineView])
@@ -51,18 +55,56 @@ def add_system(request: HttpRequest, given: schemas.NewSystem) -> tuple[int, Ans
     return 201, system_record(system)
 
 
-@router.patch("systems/{system_id}/record", response={200: schemas.SystemRecord, 422: ProblemDocument})
+@router.patch(
+    "systems/{system_id}/record",
+    response={200: schemas.SystemRecord, 409: ProblemDocument, 422: ProblemDocument},
+)
 @transaction.atomic
 def change_system(request: HttpRequest, system_id: UUID, given: schemas.SystemIn) -> Answer:
-    """Changes a system's record; what was there before stays in its trail."""
+    """Changes a system's record; what was there before stays in its trail.
+
+    What somebody else changed since the page was opened is not written over: it is said who typed what.
+    """
     user = person(request)
-    system = system_to_work_on(user, system_id)
+    system = system_to_work_on(user, system_id, lock=True)
+    channel = system.channels.select_for_update(of=("self",)).first()
+    shown = _shown(system, channel.factor if channel else "")
+    asked = given.model_dump(exclude_unset=True, exclude={"before", "plates", "lists"}) | {
+        f"plates.{key}": text for key, text in (given.plates or {}).items()
+    }
+    refuse_unseen(system, given.before or {}, shown, {key: str(text or "") for key, text in asked.items()})
     _change(user, system, given)
     return system_record(system)
 
 
+def _shown(system: System, factor: str) -> dict[str, str]:
+    """What a page shows of a system's record, by the paths under which it is changed."""
+    plain = {key: str(getattr(system, key)) for key in (*SIMPLE, "nominal_factor", "interval_days")}
+    named = {key: str(getattr(system, f"{key}_id") or "") for key in ("reference", "instrument")}
+    plates = {f"plates.{key}": str(text) for key, text in system.plates.items()}
+    return plain | named | plates | {"profile": system.profile.key, "factor": factor}
+
+
+def refuse_unseen(system: System, before: dict[str, str], now: dict[str, str], asked: dict[str, str]) -> None:
+    """Raises Problem where somebody changed what a page did not see before it changes it: with who typed what there."""
+    wrong = []
+    for path, text in asked.items():
+        there = now.get(path, "")
+        if path in before and there not in (before[path], text):
+            change = system.changes.filter(after=there).select_related("who").first()
+            who = f"{change.who} typed" if change else "Meanwhile there stands"
+            wrong.append(
+                {"path": path, "text": f"{who} “{there}” here since you opened this. Keep yours, or take theirs."}
+            )
+    if wrong:
+        raise Problem(
+            409, "Somebody changed this meanwhile", "Nothing was changed. Look at the fields named here.", wrong
+        )
+
+
 def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool = True) -> None:
-    asked = given.dict(exclude_unset=True)
+    asked = given.model_dump(exclude_unset=True)
+    held = {field: copy(getattr(system, field)) for field in FIELDS}
     of = system.site.organisation
     wrong: list[dict[str, str]] = []
     before = _trail_of(system)
@@ -73,6 +115,8 @@ def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool =
         found = Reference.objects.filter(organisation=of, id=given.reference).first() if given.reference else None
         if given.reference and found is None:
             wrong.append({"path": "reference", "text": "This reference is not in the list."})
+        elif found and found.system_id == system.pk:
+            wrong.append({"path": "reference", "text": "A system is no reference for itself. Name another."})
         system.reference = found
     if "instrument" in asked:
         system.instrument = (
@@ -96,11 +140,15 @@ def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool =
         raise Problem(422, "This cannot be kept yet", "Nothing was changed.", wrong)
     if given.lists is not None:
         system.lists = system.lists | own_rows(system, given.lists)
-    simple = ("name", "material", "serial", "notes", "correction", "factor_name", "factor_decimals", "direction")
-    for key in (*simple, "nominal_factor", "interval_days"):
+    for key in (*SIMPLE, "nominal_factor", "interval_days"):
         if asked.get(key) is not None:
             setattr(system, key, asked[key].strip() if isinstance(asked[key], str) else asked[key])
-    system.save()
+    changed = [field for field in FIELDS if getattr(system, field) != held[field]]
+    if not trail:
+        system.save()
+    elif changed:
+        # Only what was changed: a state or a due date that somebody else wrote stays.
+        system.save(update_fields=changed)
     if given.factor is not None and trail:
         channel = system.channels.first()
         if channel and channel.factor != given.factor.strip():

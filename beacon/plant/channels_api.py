@@ -10,6 +10,7 @@ from beacon.people.access import person, works_at
 from beacon.people.models import Person
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
+from beacon.plant.api import refuse_unseen
 from beacon.plant.models import Channel, PlateChange, System
 from beacon.plant.view import Answer, channel_view
 from beacon.problems import Problem, ProblemDocument
@@ -24,9 +25,8 @@ MOST_CHANNELS = 500
 def add_channel(request: HttpRequest, system_id: UUID, given: schemas.ChannelIn) -> tuple[int, Answer]:
     """A further channel; a copy begins with the figures of the one that it is of, under the next free number."""
     user = person(request)
-    system = system_to_work_on(user, system_id)
     # Locked, so that no two take the same number.
-    System.objects.select_for_update().get(pk=system.pk)
+    system = system_to_work_on(user, system_id, lock=True)
     there = list(system.channels.all())
     if len(there) >= MOST_CHANNELS:
         raise Problem(422, "There are too many", f"A system has at most {MOST_CHANNELS} of these.")
@@ -53,13 +53,19 @@ def add_channel(request: HttpRequest, system_id: UUID, given: schemas.ChannelIn)
     return 201, channel_view(channel)
 
 
-@router.patch("channels/{channel_id}", response={200: schemas.ChannelView, 422: ProblemDocument})
+@router.patch("channels/{channel_id}", response={200: schemas.ChannelView, 409: ProblemDocument, 422: ProblemDocument})
 @transaction.atomic
 def change_channel(request: HttpRequest, channel_id: UUID, given: schemas.ChannelIn) -> Answer:
     """Changes a channel's name or own figures; what stood there before stays in the trail."""
     user = person(request)
     channel = _channel(user, channel_id)
-    system = channel.system
+    # The system first, so that no two of its channels take the same name or number.
+    system = System.objects.select_for_update(of=("self",)).get(pk=channel.system_id)
+    Channel.objects.select_for_update(of=("self",)).get(pk=channel.pk)
+    channel.refresh_from_db(fields=["name", "figures"])
+    now = {f"figures.{key}": str(text) for key, text in channel.figures.items()} | {"name": channel.name}
+    asked = {f"figures.{key}": str(text) for key, text in given.figures.items()}
+    refuse_unseen(system, given.before or {}, now, asked | ({"name": given.name.strip()} if given.name else {}))
     name = (given.name or channel.name).strip()
     kept, wrong = _read(system, given, list(system.channels.exclude(pk=channel.pk)), name)
     if wrong:

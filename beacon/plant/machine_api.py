@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest
 from django.utils import timezone
 from ninja import Router
 
-from beacon.people.access import organisation, person
+from beacon.people.access import locked, organisation, person
 from beacon.people.models import Person, Role
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
@@ -34,7 +34,7 @@ def cells(request: HttpRequest, system_id: UUID) -> list[Answer]:
 def fit_cell(request: HttpRequest, system_id: UUID, given: schemas.CellIn) -> tuple[int, Answer]:
     """Fits a cell; one that takes another's place makes an event of it."""
     user = person(request)
-    system = system_to_work_on(user, system_id)
+    system = system_to_work_on(user, system_id, lock=True)
     texts, wrong = _cell_texts(given)
     old = None
     if given.instead_of:
@@ -101,7 +101,7 @@ def event_kinds(request: HttpRequest, system_id: UUID) -> list[Answer]:
 def log_event(request: HttpRequest, system_id: UUID, given: schemas.EventIn) -> tuple[int, Answer]:
     """Logs an event, and puts what it makes stale on the round."""
     user = person(request)
-    system = system_to_work_on(user, system_id)
+    system = system_to_work_on(user, system_id, lock=True)
     wrong = []
     known = system.machine.events
     if given.kind not in known:
@@ -133,9 +133,11 @@ def instruments(request: HttpRequest) -> list[Answer]:
 
 
 @router.post("instruments", response={200: schemas.InstrumentView, 422: ProblemDocument})
+@transaction.atomic
 def keep_instrument(request: HttpRequest, given: schemas.InstrumentIn) -> Answer:
     """Keeps a kind of instrument; only a lead may."""
-    led = organisation(person(request), Role.LEAD)
+    # One at a time, so that no two take the same name.
+    led = locked(organisation(person(request), Role.LEAD))
     found = InstrumentKind(organisation=led)
     if given.id:
         known = InstrumentKind.objects.filter(organisation=led, id=given.id).first()

@@ -2,12 +2,13 @@
 
 from uuid import UUID
 
+from django.db import transaction
 from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 from ninja import Router
 from pydantic import ValidationError
 
-from beacon.people.access import organisation, person, works_in
+from beacon.people.access import locked, organisation, person, works_in
 from beacon.people.models import Organisation, Role
 from beacon.plant import schemas
 from beacon.plant.models import CheckMass, LimitProfile, Reference, System
@@ -39,16 +40,21 @@ def reference_in(of: QuerySet[Organisation], reference_id: UUID) -> Reference:
 
 
 @router.post("references", response={201: schemas.ReferenceView, 422: ProblemDocument})
+@transaction.atomic
 def add_reference(request: HttpRequest, given: schemas.ReferenceIn) -> tuple[int, Answer]:
     """A new reference; only a lead may."""
-    reference = Reference(organisation=organisation(person(request), Role.LEAD))
+    # One at a time, so that no two stand for the same system.
+    reference = Reference(organisation=locked(organisation(person(request), Role.LEAD)))
     return 201, _keep_reference(reference, given)
 
 
 @router.put("references/{reference_id}", response={200: schemas.ReferenceView, 422: ProblemDocument})
+@transaction.atomic
 def change_reference(request: HttpRequest, reference_id: UUID, given: schemas.ReferenceIn) -> Answer:
     """Changes a reference, after it was checked again for one; only a lead may."""
-    return _keep_reference(reference_in(works_in(person(request), Role.LEAD), reference_id), given)
+    found = reference_in(works_in(person(request), Role.LEAD), reference_id)
+    locked(found.organisation)
+    return _keep_reference(Reference.objects.select_for_update(of=("self",)).get(pk=found.pk), given)
 
 
 NEEDED = {"scale": "division", "weights": "nominal", "container": "tare", "system": "system"}
@@ -122,11 +128,6 @@ def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.Che
     """
     user = person(request)
     reference = reference_in(works_in(user), reference_id)
-    there = CheckMass.objects.filter(id=given.id).first()
-    if there:
-        if there.reference_id != reference.id:
-            raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])
-        return 201, check_view(there)
     wrong, read = [], {}
     for key in ("mass", "shown"):
         try:
@@ -140,16 +141,21 @@ def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.Che
     off = read["shown"].si - read["mass"].si
     division = quantity(reference.division, "mass").si if reference.division else 0.0
     within = max(division, relative(reference.uncertainty) * read["mass"].si)
-    kept = CheckMass.objects.create(
+    # The same sent twice at once is kept once.
+    kept, _ = CheckMass.objects.get_or_create(
         id=given.id,
-        reference=reference,
-        mass=read["mass"].text,
-        shown=read["shown"].text,
-        off_kg=off,
-        holds=abs(off) <= within * (1 + 1e-9),
-        note=given.note.strip(),
-        who=user,
+        defaults={
+            "reference": reference,
+            "mass": read["mass"].text,
+            "shown": read["shown"].text,
+            "off_kg": off,
+            "holds": abs(off) <= within * (1 + 1e-9),
+            "note": given.note.strip(),
+            "who": user,
+        },
     )
+    if kept.reference_id != reference.id:
+        raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])
     return 201, check_view(kept)
 
 
@@ -161,10 +167,11 @@ def profiles(request: HttpRequest) -> list[Answer]:
 
 
 @router.put("profiles/{key}", response={200: schemas.ProfileView, 422: ProblemDocument})
+@transaction.atomic
 def change_profile(request: HttpRequest, key: str, given: schemas.ProfileIn) -> Answer:
     """Changes limits; only a lead may. Jobs that are closed keep those they were judged by."""
     led = organisation(person(request), Role.LEAD)
-    profile = LimitProfile.objects.filter(organisation=led, key=key).first()
+    profile = LimitProfile.objects.select_for_update(of=("self",)).filter(organisation=led, key=key).first()
     if profile is None:
         raise Http404
     profile.accept, profile.repeat = given.accept or None, given.repeat

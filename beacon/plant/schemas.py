@@ -58,6 +58,7 @@ class ChannelIn(BaseModel):
     name: str | None = Field(None, max_length=80)
     figures: dict[str, str | int | float] = {}
     copy_of: UUID | None = None
+    before: "Before | None" = None
 
 
 class ColumnOf(BaseModel):
@@ -118,6 +119,10 @@ class SystemRecord(BaseModel):
     changes: list[ChangeView]
 
 
+Before = dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=4000)]]
+"""What stood at each field when it was begun to be changed, by its path; where another stands by now, that is said."""
+
+
 class SystemIn(BaseModel):
     """A system's record; what is left out stays as it is."""
 
@@ -137,6 +142,7 @@ class SystemIn(BaseModel):
     interval_days: int | None = Field(None, ge=1, le=3650)
     lists: dict[str, list[dict[str, Annotated[str, Field(max_length=160)]]]] | None = None
     instrument: UUID | None = None
+    before: Before | None = None
 
 
 class NewSystem(SystemIn):

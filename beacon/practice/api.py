@@ -18,10 +18,11 @@ from beacon.bench.view import job_view
 from beacon.links.streams import given_back, streamed
 from beacon.people.access import organisation, person
 from beacon.people.models import Person
+from beacon.people.still import Listener, listener
 from beacon.practice import schemas
 from beacon.practice.machines import SEEDS, drawn, kinds, practice_channel
 from beacon.practice.models import Practice, Scenario
-from beacon.practice.scoring import Answer, scored, told
+from beacon.practice.scoring import Answer, score_of, told
 from beacon.practice.streams import clock, readings
 from beacon.problems import Problem, ProblemDocument
 from wary.live import Live
@@ -79,7 +80,7 @@ def begin(
 
 
 def _practice(user: Person, job_id: UUID, lock: bool = False) -> Practice:
-    job = job_of(user, job_id)
+    job = job_of(user, job_id, lock=lock)
     found = Practice.objects.filter(job=job)
     practice = (found.select_for_update() if lock else found).first()
     if practice is None:
@@ -149,10 +150,11 @@ def ticket(request: HttpRequest, job_id: UUID, scale: Annotated[str, Query(max_l
 async def live(request: HttpRequest, job_id: UUID) -> StreamingHttpResponse:
     """The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over."""
 
-    def found() -> tuple[Practice, StandIn]:
+    def found() -> tuple[Practice, StandIn, Listener]:
         try:
             practice = _practice(person(request), job_id)
-            return practice, practice.machine
+            of = practice.job.channel.system.site.organisation_id
+            return practice, practice.machine, listener(request, of)
         finally:
             given_back()
 
@@ -166,7 +168,7 @@ def truth(request: HttpRequest, job_id: UUID) -> Answer:
     if practice.job.is_open:
         raise Problem(409, "Not yet", "What was true is shown when the practice is closed.")
     true = practice.machine.truth(practice.done)
-    found, whole = scored(practice), told(practice)
+    found, whole = score_of(practice), told(practice)
     system = practice.job.channel.system
     keys = ("fault", "text", "sign", "right", "right_figure")
     return {key: getattr(true, key) for key in keys} | {

@@ -13,7 +13,7 @@ from beacon.people.models import Organisation, Person, Role
 from beacon.practice import schemas
 from beacon.practice.machines import SEEDS, drawn, kinds
 from beacon.practice.models import Practice, Scenario, ScenarioSet
-from beacon.practice.scoring import Answer, closed, fares, practices
+from beacon.practice.scoring import Answer, fares, kept_score, practices
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
 from wary.simulators import STAND_INS
@@ -26,7 +26,7 @@ MOST_COUNTED = 1000
 
 def _row(practice: Practice) -> Answer:
     job = practice.job
-    kept = practice.scored or {}
+    kept = {} if job.is_open else kept_score(practice)
     return {
         "job": job.id,
         "kind": job.channel.system.machine.title,
@@ -40,9 +40,7 @@ def _row(practice: Practice) -> Answer:
 
 
 def _mine(of: Organisation, who: Person) -> list[Practice]:
-    found = list(practices(of, who)[:MOST_COUNTED])
-    closed(found)
-    return found
+    return list(practices(of, who)[:MOST_COUNTED])
 
 
 @router.get("practice/page", response=schemas.PracticeView)
@@ -51,7 +49,7 @@ def page(request: HttpRequest) -> Answer:
     user = person(request)
     of = organisation(user)
     mine = _mine(of, user)
-    counted = {row["key"]: row for row in fares(one for one in mine if one.scored)["kinds"]}
+    counted = {row["key"]: row for row in fares(one for one in mine if not one.job.is_open)["kinds"]}
     listed = []
     for key in kinds():
         machine = STAND_INS[all_machines()[key].stand_in]
@@ -111,7 +109,7 @@ def how_one_fares(request: HttpRequest, username: str = "") -> Answer:
         of = organisation(user)
     mine = _mine(of, who)
     latest = [_row(one) for one in mine[:LATEST]]
-    return fares(one for one in mine if one.scored) | {"name": str(who), "latest": latest}
+    return fares(one for one in mine if not one.job.is_open) | {"name": str(who), "latest": latest}
 
 
 @router.get("practice/led", response=schemas.LedView)
@@ -119,14 +117,13 @@ def led(request: HttpRequest) -> Answer:
     """How the people of the organisation fare, and the sets that were given; only for leads."""
     of = organisation(person(request), Role.LEAD)
     found = list(practices(of).select_related("job__opened_by")[: 5 * MOST_COUNTED])
-    closed(found)
     people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING).order_by("name")
     by_person: dict[int, list[Practice]] = {}
     for practice in found:
         by_person.setdefault(practice.job.opened_by_id, []).append(practice)
     rows = []
     for one in people:
-        count = fares(practice for practice in by_person.get(one.pk, []) if practice.scored)
+        count = fares(practice for practice in by_person.get(one.pk, []) if not practice.job.is_open)
         keys = ("practices", "right", "missed")
         rows.append({"username": one.username, "name": str(one)} | {key: count[key] for key in keys})
     return {"people": rows, "sets": [_set_view(one, by_person) for one in _sets(of)]}
@@ -143,7 +140,7 @@ def _set_view(one: ScenarioSet, by_person: dict[int, list[Practice]]) -> Answer:
                 "username": who.username,
                 "name": str(who),
                 "done": len(done),
-                "right": sum(bool((practice.scored or {}).get("good")) for practice in done),
+                "right": sum(bool(kept_score(practice).get("good")) for practice in done),
                 "rows": [_row(practice) if practice else None for practice in found],
             }
         )

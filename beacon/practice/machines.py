@@ -4,6 +4,7 @@ import random
 
 from django.http import Http404
 
+from beacon.people.access import locked
 from beacon.people.models import Organisation
 from beacon.plant.models import Cell, Channel, LimitProfile, Reference, Site, System
 from wary.machines import all_machines
@@ -16,6 +17,8 @@ SEEDS = 1 << 31
 def practice_channel(of: Organisation, kind: str) -> Channel:
     """The organisation's practice machine of a kind, made when it is first wanted, with the plates that it has today."""
     machine = all_machines()[kind]
+    # One at a time, so that there is one machine of each kind.
+    locked(of)
     known = STAND_INS[machine.stand_in].on_record()
     system = System.objects.filter(site__organisation=of, practice=True, kind=kind).first()
     if system is None:

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from beacon.bench.models import Entry
+from beacon.bench.models import Entry, Job
 from beacon.bench.standing import day_of, standing_of, subject_of
 from beacon.people.models import Organisation, Person
 from beacon.practice.models import Practice
@@ -49,16 +49,29 @@ def _readings(practice: Practice) -> int:
     return len(rows)
 
 
-def scored(practice: Practice) -> Score:
-    """The score of a closed practice; what it came to is kept, so that lists need not work it out again."""
+def score_of(practice: Practice) -> Score:
+    """The score of a closed practice."""
     standing = standing_of(practice.job)
     machine = practice.machine
-    found = score(machine.truth(practice.done), facts(practice, standing), machine.minutes)
-    kept = {"good": found.good, "verdict": found.verdict, "judged": {one.decision: one.right for one in found.judged}}
-    if practice.scored != kept:
-        practice.scored = kept
+    return score(machine.truth(practice.done), facts(practice, standing), machine.minutes)
+
+
+def kept_score(practice: Practice) -> Answer:
+    """What a closed practice came to, as it was kept when it was closed; worked out for one that is older than that."""
+    return practice.scored or _as_kept(score_of(practice))
+
+
+def _as_kept(found: Score) -> Answer:
+    return {"good": found.good, "verdict": found.verdict, "judged": {one.decision: one.right for one in found.judged}}
+
+
+def keep_score(job: Job) -> None:
+    """Keeps what a practice came to, once its job is closed and within the same transaction."""
+    practice = Practice.objects.select_for_update(of=("self",)).filter(job=job).first()
+    if practice is not None:
+        practice.job = job
+        practice.scored = _as_kept(score_of(practice))
         practice.save(update_fields=["scored"])
-    return found
 
 
 def told(practice: Practice) -> Story:
@@ -76,15 +89,6 @@ def practices(of: Organisation, who: Person | None = None) -> QuerySet[Practice]
     return found.select_related("job__channel__system", "scenario__of").order_by("-started_at")
 
 
-def closed(found: Iterable[Practice]) -> list[Practice]:
-    """Those that are closed, each with its score."""
-    done = [practice for practice in found if not practice.job.is_open]
-    for practice in done:
-        if practice.scored is None:
-            scored(practice)
-    return done
-
-
 def fares(done: Iterable[Practice]) -> Answer:
     """How somebody fares: by decision and by kind of machine, how often right of how often asked; and what is missed most."""
     asked: Counter[str] = Counter()
@@ -92,7 +96,7 @@ def fares(done: Iterable[Practice]) -> Answer:
     kinds: Counter[str] = Counter()
     good: Counter[str] = Counter()
     for practice in done:
-        kept = practice.scored or {}
+        kept = kept_score(practice)
         kind = practice.job.channel.system.kind
         kinds[kind] += 1
         good[kind] += bool(kept.get("good"))

@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from beacon.links.streams import EVERY, RETRY, SECONDS_OPEN, event, given_back
 from beacon.observed import STREAMS
+from beacon.people.still import Listener, listening_as
 from beacon.practice.models import Practice
 from beacon.problems import AWAY
 from wary.live import Live
@@ -105,8 +106,8 @@ def _changed(turns: dict[UUID, int]) -> dict[UUID, Practice | None]:
 _WATCHES: WeakKeyDictionary[asyncio.AbstractEventLoop, _Watch] = WeakKeyDictionary()
 
 
-async def readings(practice: Practice, machine: StandIn) -> AsyncIterator[bytes]:
-    """A stand-in's readings, until the reader goes away or ten minutes are over."""
+async def readings(practice: Practice, machine: StandIn, to: Listener) -> AsyncIterator[bytes]:
+    """A stand-in's readings, until the reader goes away or may not listen any more, or ten minutes are over."""
     STREAMS.inc()
     watch = _WATCHES.setdefault(asyncio.get_running_loop(), _Watch())
     seen = watch.seen.get(practice.pk)
@@ -120,9 +121,10 @@ async def readings(practice: Practice, machine: StandIn) -> AsyncIterator[bytes]
     try:
         yield RETRY
         until = time.monotonic() + SECONDS_OPEN
-        while time.monotonic() < until and not seen.gone:
-            yield await seen.said()
-            await asyncio.sleep(EVERY)
+        with listening_as(to):
+            while to.may and time.monotonic() < until and not seen.gone:
+                yield await seen.said()
+                await asyncio.sleep(EVERY)
     finally:
         seen.watchers -= 1
         STREAMS.dec()

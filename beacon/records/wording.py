@@ -19,7 +19,7 @@ from wary.fields import limit
 from wary.job.file import Refused, read
 from wary.job.places import joined, split
 from wary.job.titles import WORDS
-from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, lists_on_the_way, words_now
+from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, lists_on_the_way, words_of
 from wary.methods import all_methods
 from wary.methods.method import Seen
 from wary.methods.within import drawn
@@ -32,9 +32,8 @@ BEFORE = Path(__file__).with_name("words_before.json")
 UNTITLED = ("references.", "plates.", "profile.", "tick.", "caution.", "loose.")
 
 
-def paper_of(content: Content, job: Job, words: Words | None = None) -> Content:
+def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
     """What the papers of a job say that is being sealed, or was sealed before; `words` are today's unless given."""
-    words = words if words is not None else words_now()
     closing, system = content["closing"], content["system"]
     zone = ZoneInfo(job.channel.system.site.time_zone)
     summary = job.summary or {}
@@ -42,7 +41,7 @@ def paper_of(content: Content, job: Job, words: Words | None = None) -> Content:
     parts = [_part(content, key, part, part["method"] == decides, words) for key, part in parts_of(content)]
     return {
         "zone": zone.key,
-        "title": words[decides].title,
+        "title": words(decides).title,
         "plates": [[key.replace("_", " "), str(value)] for key, value in system.get("plates", {}).items()],
         "against": [list(one) for one in _against(content, words)],
         "parts": parts,
@@ -64,7 +63,7 @@ def paper_in(record: Record) -> tuple[Content, Content]:
     content = json.loads(record.content)
     if "paper" in content:
         return content, content["paper"]
-    paper = paper_of(content, record.job, words_before())
+    paper = paper_of(content, record.job, lambda key: words_before()[key])
     due = record.job.channel.system.due
     return content, paper | {"due": due.isoformat() if due else ""}
 
@@ -133,7 +132,7 @@ def _places(content: Content, words: Words) -> Iterator[str]:
     counts: dict[str, int] = {}
     for entry in content["trail"]:
         part, rest = split(entry["path"])
-        yield _place(words[methods[part]] if part in methods else None, part, rest, numbers, counts)
+        yield _place(words(methods[part]) if part in methods else None, part, rest, numbers, counts)
 
 
 def _place(
@@ -167,21 +166,21 @@ def _sections(content: Content, words: Words) -> Iterator[Content]:
     """The parts under which the work sheet lists the entries, each with its title and the places of its entries."""
     visit = content.get("visit") or []
     methods = {one["part"]: one["method"] for one in visit} | {"": content["method"]}
-    titles = {one["part"]: one.get("title") or words[one["method"]].title for one in visit}
+    titles = {one["part"]: one.get("title") or words(one["method"]).title for one in visit}
     found: dict[str, list[int]] = {}
     for number, entry in enumerate(content["trail"]):
         part, _ = split(entry["path"])
         found.setdefault(part if part in methods else "", []).append(number)
     order = [key for key, _ in parts_of(content)]
     for key in sorted(found, key=lambda key: order.index(key) if key in order else len(order)):
-        yield {"title": titles.get(key) or words[methods[key]].title, "entries": found[key]}
+        yield {"title": titles.get(key) or words(methods[key]).title, "entries": found[key]}
 
 
 def _against(content: Content, words: Words) -> Iterator[tuple[str, str]]:
     """What it was compared with, as each method names it."""
     said = set()
     for _, part in parts_of(content):
-        for key, title in words[part["method"]].against:
+        for key, title in words(part["method"]).against:
             line = (title, str(part["inputs"].get(key, "")))
             if line[1] and line not in said:
                 said.add(line)
@@ -209,7 +208,7 @@ def _part(content: Content, key: str, part: Content, whole: bool, words: Words) 
     stages = [("As found", found, part["inputs"].get("runs", []))]
     if answer.get("as_found"):
         stages.append(("As left", answer, part["inputs"].get("as_left", [])))
-    method = words[part["method"]]
+    method = words(part["method"])
     compares_runs = "runs" in answer["results"]
     line = [(name.replace("_", " "), figure_text(answer["results"].get(name), name)) for name in method.line]
     adjustment, differs = _adjustment(content, key, part, found)

@@ -30,7 +30,7 @@ CORE = [
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
-    "backups", "problems", "entering", "observed", "people", "plant", "links", "bench", "papers", "records", "loads", "planner",
+    "whole", "backups", "problems", "entering", "observed", "people", "plant", "links", "bench", "papers", "records", "loads", "planner",
     "practice", "demo",
 ]  # fmt: skip
 OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}

@@ -104,7 +104,7 @@ class LoadLog(PlantTestCase):
         again = self.client.post(f"/api/systems/{other.id}/loads.csv", text, content_type="text/csv")
         self.assertEqual((again.status_code, len(again.json()["errors"])), (422, 2))
         self.assertEqual(Load.objects.filter(channel__system=other).count(), 2)
-        wrong = self.client.post(f"{self.url}.csv", b"start,indicated\n2031-05-04,7 m\n", content_type="text/csv")
+        wrong = self.client.post(f"{self.url}.csv", b"start,indicated\n2026-05-04,7 m\n", content_type="text/csv")
         self.assertEqual((wrong.status_code, wrong.json()["errors"][0]["path"]), (422, "line 2, indicated"))
 
     def test_only_machines_that_keep_loads_have_a_log(self) -> None:

@@ -279,7 +279,10 @@ class Chain(Sealed):
             for number, statement in (
                 (2, f"update records_record set content = replace(content, 'belt', 'felt') where {mine}"),
                 (3, f"delete from records_record where {mine}"),
-                (5, f"update bench_job set call = 'adjust' where id = (select job_id from records_record where {mine})"),
+                (
+                    5,
+                    f"update bench_job set call = 'adjust' where id = (select job_id from records_record where {mine})",
+                ),
             ):
                 cursor.execute(statement, [self.plant.organisation.id, number])
         lead = self.signed_in(self.plant.lead)

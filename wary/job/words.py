@@ -4,7 +4,7 @@ Paper is written with these words when a job is sealed. They can be written down
 that a record of before is printed with the words of its day whatever its method is called since.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 
 from pydantic import BaseModel, TypeAdapter
@@ -52,26 +52,25 @@ class MethodWords(BaseModel):
     tables: tuple[TableWords, ...]
 
 
-Words = Mapping[str, MethodWords]
+Words = Callable[[str], MethodWords]
+"""The words of a method by its key."""
 WRITTEN: TypeAdapter[dict[str, MethodWords]] = TypeAdapter(dict[str, MethodWords])
 
 
-@lru_cache(maxsize=1)
-def words_now() -> dict[str, MethodWords]:
-    """The words of every method as they are today."""
-    found = {}
-    for key, method in all_methods().items():
-        inputs = tuple(_input(one) for one in spec(method.inputs))
-        known = {one.key: one for one in inputs}
-        found[key] = MethodWords(
-            title=method.title,
-            against=tuple((name, known[name].title.lower()) for name in method.against),
-            line=method.line,
-            inputs=inputs,
-            steps={step.key: step.title for step in method.steps},
-            tables=tuple(_table(step.title, step.rows, known) for step in method.steps if isinstance(step, Listed)),
-        )
-    return found
+@lru_cache(maxsize=256)
+def words_of(key: str) -> MethodWords:
+    """The words of a method as they are today."""
+    method = all_methods()[key]
+    inputs = tuple(_input(one) for one in spec(method.inputs))
+    known = {one.key: one for one in inputs}
+    return MethodWords(
+        title=method.title,
+        against=tuple((name, known[name].title.lower()) for name in method.against),
+        line=method.line,
+        inputs=inputs,
+        steps={step.key: step.title for step in method.steps},
+        tables=tuple(_table(step.title, step.rows, known) for step in method.steps if isinstance(step, Listed)),
+    )
 
 
 def _input(one: Input) -> InputWords:

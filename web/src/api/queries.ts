@@ -1,5 +1,6 @@
 import { QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
 import { api, asked, Problem, type Schemas } from "./client";
+import { meet } from "./session";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -17,7 +18,11 @@ const forGood = { staleTime: Infinity, gcTime: Infinity };
 
 export const meQuery = queryOptions({
   queryKey: ["me"],
-  queryFn: () => asked(api.GET("/api/me")),
+  queryFn: async () => {
+    const me = await asked(api.GET("/api/me"));
+    meet(me.id);
+    return me;
+  },
   staleTime: 60_000,
 });
 export const unitsQuery = queryOptions({

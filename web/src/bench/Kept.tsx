@@ -1,3 +1,5 @@
+import { useState } from "react";
+import Button from "react-bootstrap/Button";
 import { Link } from "react-router";
 import { useBench } from "../job/useJob";
 import { usePapers } from "../papers/papers";
@@ -12,9 +14,35 @@ const WHY = {
 
 /** “14 entries kept”, or what waits and why. It says kept only of what the server has. */
 export function Kept() {
-  const { job, box, open } = useBench();
+  const { job, box, open, own } = useBench();
+  const papers = usePapers();
   const waiting = box.waiting.length;
-  const photographs = usePapers()?.waiting.length ?? 0;
+  const photographs = papers?.waiting.length ?? 0;
+  const refused = papers?.refused.length ?? 0;
+  const [notMine, setNotMine] = useState(false);
+  const unowned = notMine ? 0 : box.unowned.length + (papers?.unowned.length ?? 0);
+  if (unowned)
+    return (
+      <span className="kept kept-late" role="status">
+        <i aria-hidden="true" />
+        <span>
+          {counted(unowned, "thing")} typed or photographed here earlier {unowned === 1 ? "waits" : "wait"}
+          <small>nobody knows any more by whom</small>
+        </span>
+        <Button
+          variant="link"
+          onClick={() => {
+            own();
+            papers?.own();
+          }}
+        >
+          By me: send
+        </Button>
+        <Button variant="link" onClick={() => setNotMine(true)}>
+          Not by me
+        </Button>
+      </span>
+    );
   if (!open) return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
   const text =
@@ -27,6 +55,7 @@ export function Kept() {
       <span>
         {text}
         {photographs > 0 && `, ${counted(photographs, "photograph")} waiting`}
+        {refused > 0 && `, ${counted(refused, "photograph")} not taken`}
         {late && <small>{WHY[box.held]}</small>}
       </span>
       {box.held === "signed-out" && <Link to="/sign-in">Sign in</Link>}

@@ -1,13 +1,14 @@
 /**
- * What was typed and is not kept yet.
+ * What was typed and is not kept yet, by one person into one job.
  *
- * An entry is written to IndexedDB and sent at the same time; it leaves the box only when the server
+ * It is sent in that person's session and in no other. An entry is written to IndexedDB and sent at the same time; it leaves the box only when the server
  * has said that it is kept, or that it cannot be. A closed tab, a restart of the server or a lost
  * connection therefore lose nothing: what is in the box is sent again, under the same ids, which is
  * harmless.
  */
 import { api, asProblem, type EntryIn, type Schemas } from "../api/client";
-import { opened, type Waiting } from "./shelf";
+import { signedIn } from "../api/session";
+import { NOBODY, opened, type Waiting } from "./shelf";
 
 export type { Waiting };
 
@@ -20,6 +21,8 @@ export interface Refused {
 export interface BoxState {
   waiting: Waiting[];
   refused: Refused[];
+  /** Entries that wait since before the device knew who typed them. */
+  unowned: Waiting[];
   /** Why nothing goes out at present: out of reach, or signed out. */
   held: "" | "offline" | "signed-out" | "gone";
 }
@@ -39,15 +42,24 @@ function batchOf(waiting: Waiting[]): Waiting[] {
   return end < 0 ? waiting : waiting.slice(0, end);
 }
 
+/** So many times an entry is sent that the server cannot work with; then it is put aside, and the others go on. */
+const MOST_FAULTS = 3;
+const DAY = 86_400_000;
+
+/** How far the clock of this device is off, in ms, as the last answer showed. */
+let clockOff = 0;
+
 export class Outbox {
-  state: BoxState = { waiting: [], refused: [], held: "" };
+  state: BoxState = { waiting: [], refused: [], unowned: [], held: "" };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
+  private faults = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private loading: Promise<void> | null;
 
   constructor(
+    readonly person: string,
     readonly job: string,
     /** How many entries of the job the page holds: the answer says what is other than then. */
     private holds: () => number | undefined,
@@ -71,17 +83,29 @@ export class Outbox {
 
   private async load() {
     const db = await opened();
-    const left = (await db?.getAllFromIndex("waiting", "job", this.job)) ?? [];
+    const all = (await db?.getAllFromIndex("waiting", "job", this.job)) ?? [];
+    const left = all.filter((entry) => entry.person === this.person);
+    const unowned = all.filter((entry) => entry.person === NOBODY);
+    if (unowned.length) this.set({ unowned });
     const known = new Set(this.state.waiting.map((entry) => entry.id));
     const waiting = [...left.filter((entry) => !known.has(entry.id)), ...this.state.waiting];
     if (left.length) this.set({ waiting: waiting.sort((a, b) => a.order - b.order) });
     if (left.length) void this.send();
   }
 
+  /** What nobody was known to have typed is this person's: they said so. */
+  async own() {
+    const mine = this.state.unowned.map((entry) => ({ ...entry, person: this.person }));
+    const db = await opened();
+    await Promise.all(mine.map((entry) => db?.put("waiting", entry)));
+    this.set({ unowned: [], waiting: [...mine, ...this.state.waiting].sort((a, b) => a.order - b.order) });
+    void this.send();
+  }
+
   /** Takes entries in and sends them. */
   add(entries: EntryIn[]) {
     const taken = entries.map(
-      (entry) => ({ ...entry, text: entry.text ?? "", job: this.job, order: order++ }) as Waiting,
+      (entry) => ({ ...entry, text: entry.text ?? "", job: this.job, order: order++, person: this.person }) as Waiting,
     );
     const paths = new Set(taken.map((entry) => entry.path));
     this.state = {
@@ -100,13 +124,16 @@ export class Outbox {
 
   /** Sends what waits, in its order, until the box is empty or the server cannot be reached. */
   send = async () => {
-    if (this.sending) return;
+    // Whoever is signed in by now sends what is theirs, and nothing else.
+    if (this.sending || signedIn() !== this.person) return;
     this.sending = true;
     clearTimeout(this.timer);
     try {
       if (this.loading) await this.loading;
       while (this.state.waiting.length) {
-        if (!(await this.sendBatch(batchOf(this.state.waiting)))) break;
+        // After a fault one entry goes out alone, so that one that cannot be worked with holds none of the others up.
+        const batch = this.faults ? this.state.waiting.slice(0, 1) : batchOf(this.state.waiting);
+        if (signedIn() !== this.person || !(await this.sendBatch(batch))) break;
       }
     } finally {
       this.sending = false;
@@ -115,20 +142,25 @@ export class Outbox {
 
   private async sendBatch(batch: Waiting[]): Promise<boolean> {
     const body = batch.map(({ id, path, text, unit, source, steady, raw, supersedes, undoes, at }) => ({
-      ...{ id, path, text, unit, source, steady, raw: raw ?? "", supersedes, undoes, at },
+      ...{ id, path, text, unit, source, steady, raw: raw ?? "", supersedes, undoes },
+      // A device whose clock is days off does not say when: the server's clock does.
+      at: Math.abs(clockOff) < DAY ? at : null,
     }));
     let answer;
     try {
       answer = await api.POST("/api/jobs/{job_id}/entries", {
         params: { path: { job_id: this.job }, query: { after: this.holds() } },
+        headers: { "X-Person": this.person },
         body,
       });
     } catch {
       return this.hold("offline");
     }
     const status = answer.response.status;
+    const date = Date.parse(answer.response.headers.get("date") ?? "");
+    if (date) clockOff = Date.now() - date;
     if (answer.data) {
-      this.failures = 0;
+      this.failures = this.faults = 0;
       const { kept, refused } = answer.data;
       const gone = new Set([...kept, ...refused.map((one) => one.id)]);
       // What is kept is shown before what waited is let go, so that no field is empty in between.
@@ -143,9 +175,18 @@ export class Outbox {
     }
     if (status === 401) return this.hold("signed-out");
     if (status === 404 || status === 403) return this.hold("gone");
-    if (status === 422 || status === 413) {
-      // The server cannot read the batch: said at each field, and the text stays to be seen.
-      const said = asProblem(status, answer.error).errors[0]?.text ?? "The server could not read this entry.";
+    const faulty = status === 500 && batch.length === 1 && ++this.faults >= MOST_FAULTS;
+    if (status === 500 && !faulty) {
+      this.faults = Math.max(1, this.faults);
+      return this.hold("offline");
+    }
+    if (status === 422 || status === 413 || faulty) {
+      // The server cannot work with the batch: said at each field, and the text stays to be seen.
+      const problem = asProblem(status, answer.error);
+      const said = faulty
+        ? "The server could not work with this; it was noted. Type it another way."
+        : (problem.errors[0]?.text ?? "The server could not read this entry.");
+      this.faults = 0;
       await this.discard(new Set(batch.map((entry) => entry.id)));
       this.set({
         waiting: this.state.waiting.filter((entry) => !batch.includes(entry)),
@@ -171,16 +212,17 @@ export class Outbox {
 
 const boxes = new Map<string, Outbox>();
 
-/** The one box of a job in this window. */
+/** The one box of a person and a job in this window. */
 export function boxOf(
+  person: string,
   job: string,
   holds: () => number | undefined,
   onKept: (answer: Schemas["KeptView"]) => void,
 ): Outbox {
-  let box = boxes.get(job);
+  let box = boxes.get(`${person} ${job}`);
   if (!box) {
-    box = new Outbox(job, holds, onKept);
-    boxes.set(job, box);
+    box = new Outbox(person, job, holds, onKept);
+    boxes.set(`${person} ${job}`, box);
     const again = box.send;
     addEventListener("online", () => void again());
     document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && void again());

@@ -1,6 +1,14 @@
-/** The browser's own store, where what was typed or photographed waits until the server has it. */
+/**
+ * The browser's own store, where what was typed or photographed waits until the server has it.
+ *
+ * Several people may use one device: what waits belongs to whoever typed it, is shown to nobody else,
+ * and is sent in nobody else's session.
+ */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import type { EntryIn } from "../api/client";
+
+/** Whoever something belongs to that waits since before a device knew that. */
+export const NOBODY = "";
 
 export interface Waiting extends EntryIn {
   id: string;
@@ -8,9 +16,10 @@ export interface Waiting extends EntryIn {
   text: string;
   job: string;
   order: number;
+  person: string;
 }
 
-/** A photograph or PDF that waits: its bytes, and where it belongs. */
+/** A photograph or PDF that waits: its bytes, where it belongs, and why the server did not take it, if it did not. */
 export interface WaitingPaper {
   id: string;
   job: string;
@@ -19,6 +28,8 @@ export interface WaitingPaper {
   at: string;
   sha256: string;
   file: Blob;
+  person: string;
+  refused?: string;
 }
 
 interface Shelf extends DBSchema {
@@ -39,10 +50,19 @@ export function opened() {
 }
 
 function begun() {
-  return openDB<Shelf>("wary-beacon", 2, {
-    upgrade(db, before) {
+  return openDB<Shelf>("wary-beacon", 3, {
+    async upgrade(db, before, _, change) {
       if (before < 1) db.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
       if (before < 2) db.createObjectStore("papers", { keyPath: "id" }).createIndex("job", "job");
+      if (before === 1 || before === 2)
+        for (const name of before < 2 ? (["waiting"] as const) : (["waiting", "papers"] as const)) {
+          // Nobody knows any more who typed what waits since before: it is asked for, and never sent unasked.
+          let one = await change.objectStore(name).openCursor();
+          while (one) {
+            await one.update({ ...one.value, person: NOBODY } as never);
+            one = await one.continue();
+          }
+        }
     },
     // A window with an older page lets go, so that a newer one can begin.
     blocking: (_, __, event) => (event.target as IDBDatabase).close(),

@@ -11,6 +11,7 @@ import {
   type Schemas,
 } from "../api/client";
 import { jobQuery, useMe, useUnits } from "../api/queries";
+import { signedIn } from "../api/session";
 import { type BoxState, boxOf } from "./outbox";
 import { emptyRow, patched } from "./patches";
 import { rowOf } from "./path";
@@ -49,6 +50,8 @@ export interface Bench {
   method: (part: PartView) => MethodView;
   enter: (...typed: Typed[]) => void;
   undo: () => Promise<string | null>;
+  /** What waits since before the device knew by whom is this person's: they said so. */
+  own: () => void;
   /** Takes in what changed, or the job whole. */
   take: (answer: Schemas["ChangedView"]) => void;
   fresh: (view: JobView) => void;
@@ -60,6 +63,7 @@ interface Done {
   id: string;
   path: string;
 }
+/** What each person did last in each job: undo takes back one's own. */
 const history = new Map<string, Done[]>();
 
 export function useJob(id: string) {
@@ -84,7 +88,8 @@ export function useJob(id: string) {
     },
     [cache, id],
   );
-  const box = boxOf(id, holds, take);
+  const person = me?.id ?? signedIn();
+  const box = boxOf(person, id, holds, take);
   const state = useSyncExternalStore(box.subscribe, box.snapshot);
   const job = query.data;
   const open = !!job && isOpen(job.state);
@@ -127,12 +132,12 @@ export function useJob(id: string) {
         supersedes: waiting.get(path)?.id ?? job.fields[path]?.id ?? null,
         at: new Date().toISOString(),
       }));
-      const done = history.get(id) ?? [];
-      history.set(id, [...done, ...entries.map(({ id, path }) => ({ id, path }))].slice(-200));
+      const done = history.get(`${person} ${id}`) ?? [];
+      history.set(`${person} ${id}`, [...done, ...entries.map(({ id, path }) => ({ id, path }))].slice(-200));
       box.add(entries);
     };
     const undo = async () => {
-      const last = history.get(id)?.pop() ?? (await lastOf(id, job.entries, me?.name ?? ""));
+      const last = history.get(`${person} ${id}`)?.pop() ?? (await lastOf(id, job.entries));
       if (!last) return null;
       const entry = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
       box.add([{ ...entry, unit: "", source: "typed", steady: null, raw: "", at: new Date().toISOString() }]);
@@ -161,16 +166,17 @@ export function useJob(id: string) {
       method: (part) => job.methods.find((method) => method.key === part.method)!,
       enter,
       undo,
+      own: () => void box.own(),
       take,
       fresh,
     };
-  }, [box, fresh, id, job, me?.name, open, state, take, units]);
+  }, [box, fresh, id, job, open, person, state, take, units]);
 
   return { bench, error: query.error };
 }
 
 /** The last thing this person typed into the job, from its trail: undo after a reload. */
-async function lastOf(id: string, entries: number, name: string): Promise<Done | null> {
+async function lastOf(id: string, entries: number): Promise<Done | null> {
   const trail = await asked(
     api.GET("/api/jobs/{job_id}/entries", {
       params: { path: { job_id: id }, query: { after: Math.max(0, entries - 200) } },
@@ -178,8 +184,7 @@ async function lastOf(id: string, entries: number, name: string): Promise<Done |
   ).catch(() => []);
   const undone = new Set(trail.filter((entry) => entry.undoes).map((entry) => entry.supersedes));
   const own = trail.filter(
-    (entry) =>
-      entry.who === name && ["typed", "captured"].includes(entry.source) && !entry.undoes && !undone.has(entry.id),
+    (entry) => entry.own && ["typed", "captured"].includes(entry.source) && !entry.undoes && !undone.has(entry.id),
   );
   return own.at(-1) ?? null;
 }

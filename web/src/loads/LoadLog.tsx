@@ -5,6 +5,7 @@ import Table from "react-bootstrap/Table";
 import { Link, useNavigate } from "react-router";
 import { api, asFile, asked, Problem, type Schemas, type SystemView } from "../api/client";
 import { OfSystem } from "../plant/OfSystem";
+import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
 import { Page } from "../ui/Layout";
@@ -15,6 +16,9 @@ import { Totals } from "./Totals";
 
 type Load = Schemas["LoadView"];
 type Patch = Schemas["LoadPatch"];
+
+/** How often the log is asked for while a live weight keeps it, in ms. */
+const EVERY = 2_000;
 
 /** What was loaded, where did it go, and does it agree with the tickets? */
 export function LoadLog() {
@@ -35,6 +39,8 @@ function Whole({ system }: { system: SystemView }) {
     },
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.earlier,
+    // A load that a live weight began or stored is seen within seconds.
+    refetchInterval: (query) => (query.state.data?.pages[0]?.watch ? EVERY : false),
   });
   const again = () => cache.invalidateQueries({ queryKey: key });
   const params = { path: { system_id: system.id } };
@@ -61,7 +67,7 @@ function Whole({ system }: { system: SystemView }) {
   const pages = log.data?.pages ?? [];
   const loads = pages.flatMap((page) => page.loads);
   const unit = pages[0]?.unit ?? "";
-  const open = find ? undefined : loads.find((load) => load.state !== "stored");
+  const open = find ? undefined : loads.find((load) => load.state !== "stored" && !load.taken_out);
   const ready = pages[0]?.to_compare ?? 0;
   return (
     <Page title={`Load log, ${system.name}`}>
@@ -86,7 +92,9 @@ function Whole({ system }: { system: SystemView }) {
         </select>
       )}
       <Fault of={begin.error ?? compare.error ?? bring.error ?? log.error} />
-      <ByItself system={system} channel={channel} onLoads={again} />
+      {log.isSuccess && (
+        <ByItself system={system} channel={channel} watch={pages[0]?.watch ?? null} onChanged={again} />
+      )}
       {log.isSuccess &&
         (open ? (
           <InHand key={open.id} load={open} unit={unit} onChanged={again} />
@@ -273,10 +281,10 @@ function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
     else setTicket(null);
   };
   return (
-    <tr>
+    <tr className={load.taken_out ? "taken-out" : undefined}>
       <td className="text-nowrap">
         <b>{load.number}</b>
-        <div className="soft">{moment(load.start, zone)}</div>
+        <div className="soft">{load.start ? moment(load.start, zone) : "a time that no clock shows"}</div>
         <div className="soft load-where">{load.destination}</div>
       </td>
       <td className="num figure-text text-nowrap">
@@ -293,6 +301,8 @@ function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
       <td className="num">
         {load.job ? (
           <Link to={`/jobs/${load.job}`}>{load.ticket}</Link>
+        ) : load.taken_out ? (
+          load.ticket
         ) : (
           <input
             className="form-control load-ticket"
@@ -316,7 +326,46 @@ function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
         {load.destination || "–"}
         <div className="soft">{load.material}</div>
       </td>
-      <td>{load.operator}</td>
+      <td>
+        {load.operator}
+        {load.taken_out ? (
+          <div className="soft">taken out: {load.taken_out}</div>
+        ) : (
+          !load.job && load.state === "stored" && <TakeOut load={load} onChanged={onChanged} />
+        )}
+      </td>
     </tr>
+  );
+}
+
+/** A load that should not be in the log is taken out of it, with why; it stays to be seen. */
+function TakeOut({ load, onChanged }: { load: Load; onChanged: () => unknown }) {
+  const [why, setWhy] = useState<string | null>(null);
+  const keep = async () => {
+    const params = { path: { load_id: load.id } };
+    await asked(api.POST("/api/loads/{load_id}/take-out", { params, body: { why: why ?? "" } }));
+    await onChanged();
+  };
+  return (
+    <>
+      <Button
+        variant="link"
+        className="p-0 d-block"
+        aria-label={`Take load ${load.number} out`}
+        onClick={() => setWhy("")}
+      >
+        Take out
+      </Button>
+      {why !== null && (
+        <DialogForm
+          title={`Take load ${load.number} out of the log`}
+          keep="Take it out"
+          onKeep={keep}
+          onDone={() => setWhy(null)}
+        >
+          {(problem) => <TextField name="why" label="Why" long={200} value={why} onChange={setWhy} problem={problem} />}
+        </DialogForm>
+      )}
+    </>
   );
 }

@@ -27,11 +27,21 @@ export function Chain() {
             it, so that none can be changed, taken out or put in without it being seen.
           </p>
           {chain.walked_at ? (
-            <div className={`say${chain.why ? " fault" : ""}`} role="status">
-              <strong>{chain.why ? `Record ${chain.broken_at} does not fit` : "Every link fits"}</strong>
+            <div className={`say${chain.breaks.length ? " fault" : ""}`} role="status">
+              <strong>
+                {chain.breaks.length ? `${counted(chain.breaks.length, "thing")} that does not fit` : "Every link fits"}
+              </strong>
+              {chain.breaks.map((one) => (
+                <p key={`${one.number} ${one.system} ${one.why}`} className="mb-1">
+                  {one.number > 0 && <b>Record {one.number}</b>}
+                  {one.system && ` ${one.system}`}
+                  {(one.number > 0 || one.system) && ": "}
+                  {one.why}.
+                </p>
+              ))}
               <p>
-                {chain.why || `${counted(chain.walked, "record")}, their entries, files and what they handed on.`}{" "}
-                Walked {moment(chain.walked_at)}
+                {counted(chain.walked, "record")}, their entries, files and what they handed on. Walked{" "}
+                {moment(chain.walked_at)}
                 {chain.walked_by && ` by ${chain.walked_by}`}.
               </p>
             </div>

@@ -1,8 +1,9 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import { Link, useLocation, useNavigate, useParams } from "react-router";
-import { api, asked } from "../api/client";
+import { api, asked, type Schemas } from "../api/client";
 import { useMe, useRecord } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
@@ -85,8 +86,24 @@ export function RecordPage() {
         <a className="btn btn-outline-primary" href={`/api/records/${id}/record.json`} download>
           The sealed job file
         </a>
-        <a className="btn btn-outline-primary" href={`/api/records/${id}/work-sheet.pdf`}>
-          Work sheet
+        {record.sheets > 1 ? (
+          <Dropdown>
+            <Dropdown.Toggle variant="outline-primary">Work sheets</Dropdown.Toggle>
+            <Dropdown.Menu>
+              {Array.from({ length: record.sheets }, (_, sheet) => (
+                <Dropdown.Item key={sheet} href={`/api/records/${id}/work-sheet.pdf?sheet=${sheet + 1}`}>
+                  Sheet {sheet + 1} of {record.sheets}
+                </Dropdown.Item>
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+        ) : (
+          <a className="btn btn-outline-primary" href={`/api/records/${id}/work-sheet.pdf`}>
+            Work sheet
+          </a>
+        )}
+        <a className="btn btn-outline-primary" href={`/api/records/${id}/readings.csv`} download>
+          Readings, CSV
         </a>
         <Dropdown>
           <Dropdown.Toggle variant="outline-primary">Sticker</Dropdown.Toggle>
@@ -127,6 +144,9 @@ export function RecordPage() {
           </div>
         </>
       )}
+      {record.late.map((one) => (
+        <Late key={one.id} record={id} paper={one} zone={record.time_zone} leads={me?.leads ?? false} />
+      ))}
       <h2>Seal</h2>
       {handed && handed !== record.sha256 && (
         <div className="say fault" role="alert">
@@ -159,7 +179,7 @@ export function RecordPage() {
             <tr key={entry.id} className={superseded.has(entry.id) || entry.undoes ? "soft" : undefined}>
               <td className="text-nowrap">{moment(entry.at, record.time_zone)}</td>
               <td>{entry.who}</td>
-              <td>{entry.path}</td>
+              <td>{entry.where}</td>
               <td>
                 {entry.undoes ? (
                   "taken back"
@@ -184,6 +204,55 @@ const SOURCE: Record<string, string | undefined> = {
   imported: "from a file",
   captured: "captured",
 };
+
+interface LateProps {
+  record: string;
+  paper: Schemas["LatePaperView"];
+  zone: string;
+  leads: boolean;
+}
+
+/** A photograph that came in after the seal is no part of the record: a lead says so, and it is not in its way any more. */
+function Late({ record, paper, zone, leads }: LateProps) {
+  const cache = useQueryClient();
+  const [why, setWhy] = useState<string | null>(null);
+  const keep = async () => {
+    const params = { path: { record_id: record, paper_id: paper.id } };
+    const body = { why: why ?? "" };
+    const view = await asked(api.POST("/api/records/{record_id}/late-papers/{paper_id}", { params, body }));
+    cache.setQueryData(["record", record], view);
+  };
+  return (
+    <div className={`say${paper.set_apart_at ? "" : " fault"}`}>
+      <strong>
+        “{paper.name}” came in after the seal{paper.set_apart_at ? " and was set apart" : ""}
+      </strong>
+      <p>
+        From {paper.who}, {moment(paper.at, zone)}. It is no part of this record.
+        {paper.set_apart_at && ` ${paper.set_apart_by}, ${moment(paper.set_apart_at, zone)}: ${paper.why}`}
+      </p>
+      {leads && !paper.set_apart_at && (
+        <Button variant="outline-primary" onClick={() => setWhy("")}>
+          Set it apart
+        </Button>
+      )}
+      {why !== null && (
+        <DialogForm title={`Set “${paper.name}” apart`} keep="Set it apart" onKeep={keep} onDone={() => setWhy(null)}>
+          {(problem) => (
+            <TextField
+              name="why"
+              label="Why, for the record"
+              long={300}
+              value={why}
+              onChange={setWhy}
+              problem={problem}
+            />
+          )}
+        </DialogForm>
+      )}
+    </div>
+  );
+}
 
 /** A mistake is put right by a further record that points back; this one stays as it is. */
 function PutRight({ id, number }: { id: string; number: number }) {

@@ -82,7 +82,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
   const take = (files: FileList | null) => {
     if (files?.length) papers.add([...files], chosen.path);
   };
-  if (!bench.open && !mine.length) return null;
+  if (!bench.open && !mine.length && !papers.refused.length) return null;
   return (
     <section
       className={whole ? "papers" : "papers papers-small"}
@@ -137,12 +137,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
         </div>
       )}
       {papers.refused.map((one) => (
-        <p key={one.id} className="say fault" role="alert">
-          <strong>{one.name} is not kept</strong> {one.text}{" "}
-          <Button variant="link" onClick={() => papers.forget(one.id)}>
-            Seen
-          </Button>
-        </p>
+        <NotTaken key={one.id} paper={one} />
       ))}
     </section>
   );
@@ -230,6 +225,30 @@ function Waits({ paper }: { paper: WaitingPaper }) {
       {paper.file.type.startsWith("image/") && url ? <img src={url} alt="" /> : <span className="paper-pdf">PDF</span>}
       <figcaption>{papers.held ? "waiting" : "on the way"}</figcaption>
     </figure>
+  );
+}
+
+/** A file that the server did not take: it stays here, to be sent again or kept elsewhere, until it is thrown away. */
+function NotTaken({ paper }: { paper: WaitingPaper }) {
+  const papers = usePapers()!;
+  const url = useWaiting(paper.file);
+  const [sure, setSure] = useState(false);
+  return (
+    <div className="say fault not-taken" role="alert">
+      <strong>{paper.name} is not kept on the server</strong>
+      <p>{paper.refused} It stays on this device.</p>
+      <div className="begin">
+        <Button variant="outline-primary" onClick={() => papers.again(paper.id)}>
+          Send it again
+        </Button>
+        <a className="btn btn-outline-primary" href={url || undefined} download={paper.name}>
+          Save a copy
+        </a>
+        <Button variant="link" onClick={() => (sure ? papers.forget(paper.id) : setSure(true))}>
+          {sure ? "Yes, throw it away" : "Throw it away"}
+        </Button>
+      </div>
+    </div>
   );
 }
 

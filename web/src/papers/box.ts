@@ -1,38 +1,37 @@
 /**
- * Photographs and papers that are not kept yet.
+ * Photographs and papers that are not kept yet, by one person in one job.
  *
- * Like an entry, a file is written to the browser's store and sent at the same time; it leaves the box
- * only when the server has said that it is kept, or why it is not. Its id is chosen here, so that
+ * Like an entry, a file is written to the browser's store and sent at the same time, in its person's own
+ * session; it leaves the box only when the server has said that it is kept. One that the server refuses
+ * stays on the device with the reason, until the person throws it away. Its id is chosen here, so that
  * sending it again is harmless.
  */
 import { api, asFile, asProblem, type Schemas } from "../api/client";
-import { opened, type WaitingPaper } from "../job/shelf";
+import { signedIn } from "../api/session";
+import { NOBODY, opened, type WaitingPaper } from "../job/shelf";
 
 export type Paper = Schemas["PaperView"];
 
-export interface RefusedPaper {
-  id: string;
-  name: string;
-  path: string;
-  text: string;
-}
-
 export interface PapersState {
   waiting: WaitingPaper[];
-  refused: RefusedPaper[];
+  /** Those that the server did not take, each with why. */
+  refused: WaitingPaper[];
+  /** Those that wait since before the device knew whose they are. */
+  unowned: WaitingPaper[];
   held: boolean;
 }
 
 const RETRY = [1_000, 3_000, 8_000, 15_000];
 
 export class PaperBox {
-  state: PapersState = { waiting: [], refused: [], held: false };
+  state: PapersState = { waiting: [], refused: [], unowned: [], held: false };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
+    readonly person: string,
     readonly job: string,
     private onKept: (paper: Paper) => void,
   ) {
@@ -53,11 +52,25 @@ export class PaperBox {
 
   private async load() {
     const db = await opened();
-    const left = (await db?.getAllFromIndex("papers", "job", this.job)) ?? [];
-    const known = new Set(this.state.waiting.map((one) => one.id));
-    const found = left.filter((one) => !known.has(one.id));
-    if (!found.length) return;
-    this.set({ waiting: [...found, ...this.state.waiting] });
+    const all = (await db?.getAllFromIndex("papers", "job", this.job)) ?? [];
+    const unowned = all.filter((one) => one.person === NOBODY);
+    const known = new Set([...this.state.waiting, ...this.state.refused].map((one) => one.id));
+    const found = all.filter((one) => one.person === this.person && !known.has(one.id));
+    if (!found.length && !unowned.length) return;
+    this.set({
+      unowned,
+      waiting: [...found.filter((one) => !one.refused), ...this.state.waiting],
+      refused: [...this.state.refused, ...found.filter((one) => one.refused)],
+    });
+    void this.send();
+  }
+
+  /** What nobody was known to have taken is this person's: they said so. */
+  async own() {
+    const mine = this.state.unowned.map((one) => ({ ...one, person: this.person }));
+    const db = await opened();
+    await Promise.all(mine.map((one) => db?.put("papers", one)));
+    this.set({ unowned: [], waiting: [...mine, ...this.state.waiting] });
     void this.send();
   }
 
@@ -72,6 +85,7 @@ export class PaperBox {
         at: new Date().toISOString(),
         sha256: await digest(file),
         file,
+        person: this.person,
       };
       const db = await opened();
       await db?.put("papers", one).catch(() => undefined);
@@ -80,17 +94,32 @@ export class PaperBox {
     void this.send();
   }
 
-  /** Puts a refusal out of sight, once it was read. */
-  forget(id: string) {
+  /** Throws a file away that was not taken, once whoever took it said so. */
+  async forget(id: string) {
     this.set({ refused: this.state.refused.filter((one) => one.id !== id) });
+    await (await opened())?.delete("papers", id);
+  }
+
+  /** Sends a file again that was not taken. */
+  async again(id: string) {
+    const found = this.state.refused.find((one) => one.id === id);
+    if (!found) return;
+    const one: WaitingPaper = { ...found, refused: undefined };
+    await (await opened())?.put("papers", one);
+    this.set({
+      refused: this.state.refused.filter((other) => other.id !== id),
+      waiting: [...this.state.waiting, one],
+    });
+    void this.send();
   }
 
   send = async () => {
-    if (this.sending) return;
+    if (this.sending || signedIn() !== this.person) return;
     this.sending = true;
     clearTimeout(this.timer);
     try {
-      for (let one = this.state.waiting[0]; one; one = this.state.waiting[0]) if (!(await this.sendOne(one))) break;
+      for (let one = this.state.waiting[0]; one; one = this.state.waiting[0])
+        if (signedIn() !== this.person || !(await this.sendOne(one))) break;
     } finally {
       this.sending = false;
     }
@@ -99,9 +128,14 @@ export class PaperBox {
   private async sendOne(one: WaitingPaper): Promise<boolean> {
     const { id, path, name, sha256, at } = one;
     const params = { path: { job_id: this.job }, query: { id, path, name, sha256, at } };
+    const sent = asFile(one.file as File);
     let answer;
     try {
-      answer = await api.POST("/api/jobs/{job_id}/papers", { params, ...asFile(one.file as File) });
+      answer = await api.POST("/api/jobs/{job_id}/papers", {
+        params,
+        ...sent,
+        headers: { ...sent.headers, "X-Person": this.person },
+      });
     } catch {
       return this.hold();
     }
@@ -112,10 +146,12 @@ export class PaperBox {
     const problem = answer.data ? null : asProblem(status, answer.error);
     const text = problem?.errors[0]?.text ?? problem?.message ?? "";
     const db = await opened();
-    await db?.delete("papers", id);
+    const refused = problem ? { ...one, refused: text } : null;
+    if (refused) await db?.put("papers", refused).catch(() => undefined);
+    else await db?.delete("papers", id);
     this.set({
       waiting: this.state.waiting.filter((waiting) => waiting.id !== id),
-      refused: problem ? [...this.state.refused, { id, name, path, text }] : this.state.refused,
+      refused: refused ? [...this.state.refused, refused] : this.state.refused,
       held: false,
     });
     return true;
@@ -138,12 +174,12 @@ async function digest(file: Blob): Promise<string> {
 
 const boxes = new Map<string, PaperBox>();
 
-/** The one box of a job in this window. */
-export function paperBoxOf(job: string, onKept: (paper: Paper) => void): PaperBox {
-  let box = boxes.get(job);
+/** The one box of a person and a job in this window. */
+export function paperBoxOf(person: string, job: string, onKept: (paper: Paper) => void): PaperBox {
+  let box = boxes.get(`${person} ${job}`);
   if (!box) {
-    box = new PaperBox(job, onKept);
-    boxes.set(job, box);
+    box = new PaperBox(person, job, onKept);
+    boxes.set(`${person} ${job}`, box);
   }
   return box;
 }

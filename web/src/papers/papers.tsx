@@ -1,18 +1,23 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { api, asked } from "../api/client";
-import { type Paper, paperBoxOf, type RefusedPaper } from "./box";
+import { useMe } from "../api/queries";
+import { signedIn } from "../api/session";
+import { type Paper, paperBoxOf } from "./box";
 import type { WaitingPaper } from "../job/shelf";
 
 /** The photographs and papers of a job: those that are kept, those that wait, and which one is looked at. */
 export interface Papers {
   kept: Paper[];
   waiting: WaitingPaper[];
-  refused: RefusedPaper[];
+  refused: WaitingPaper[];
+  unowned: WaitingPaper[];
   held: boolean;
   add: (files: File[], path: string) => void;
   change: (id: string, given: { on_certificate?: boolean; set_aside?: string }) => Promise<void>;
   forget: (id: string) => void;
+  again: (id: string) => void;
+  own: () => void;
   shown: Paper | null;
   show: (paper: Paper | null) => void;
 }
@@ -23,7 +28,8 @@ const EVERY = 15_000;
 export function PapersOf({ job, open, children }: { job: string; open: boolean; children: ReactNode }) {
   const cache = useQueryClient();
   const key = useMemo(() => ["papers", job], [job]);
-  const box = paperBoxOf(job, (paper) =>
+  const person = useMe().data?.id ?? signedIn();
+  const box = paperBoxOf(person, job, (paper) =>
     cache.setQueryData<Paper[]>(key, (held = []) => [...held.filter((one) => one.id !== paper.id), paper]),
   );
   const state = useSyncExternalStore(box.subscribe, box.snapshot);
@@ -39,6 +45,7 @@ export function PapersOf({ job, open, children }: { job: string; open: boolean; 
       kept: kept ?? [],
       waiting: state.waiting,
       refused: state.refused,
+      unowned: state.unowned,
       held: state.held,
       add: (files, path) => void box.add(files, path),
       change: async (id, body) => {
@@ -46,7 +53,9 @@ export function PapersOf({ job, open, children }: { job: string; open: boolean; 
         const paper = await asked(api.PATCH("/api/papers/{paper_id}", { params: { path: { paper_id: id } }, body }));
         cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? paper : one)));
       },
-      forget: (id) => box.forget(id),
+      forget: (id) => void box.forget(id),
+      again: (id) => void box.again(id),
+      own: () => void box.own(),
       shown,
       show,
     }),

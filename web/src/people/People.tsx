@@ -55,11 +55,15 @@ function Everyone() {
         <tbody>
           {found.data?.map((one) => (
             <tr key={one.username}>
-              <td>{one.name}</td>
+              <td>{one.invited ? <span className="soft">invited</span> : one.name}</td>
               <td>{one.username}</td>
               <td>{ROLES[one.role]}</td>
               <td className="num">
-                <Button variant="link" onClick={() => setChanging(one)} aria-label={`Change ${one.name}`}>
+                <Button
+                  variant="link"
+                  onClick={() => setChanging(one)}
+                  aria-label={`Change ${one.name || one.username}`}
+                >
                   Change
                 </Button>
               </td>
@@ -80,7 +84,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
   const sites = useRound().data?.sites ?? [];
   const [given, setGiven] = useState({
     username: person.username ?? "",
-    name: person.name ?? "",
+    name: person.name || (person.invited ? (person.username ?? "") : ""),
     role: person.role ?? "technician",
     sites: person.sites ?? [],
     password: "",
@@ -105,18 +109,20 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
     setGiven({ ...given, sites: on ? [...given.sites, site] : given.sites.filter((one) => one !== site) });
   return (
     <DialogForm
-      title={person.name ?? "Add someone"}
+      title={person.name || person.username || "Add someone"}
       keep="Keep"
       onKeep={keep}
       onDone={onDone}
       beside={
         person.username && (
           <>
-            <Button variant="link" onClick={() => unlock.mutate()} disabled={unlock.isSuccess}>
-              {unlock.isSuccess ? "May sign in again" : "Let sign in again at once"}
-            </Button>
+            {!person.invited && (
+              <Button variant="link" onClick={() => unlock.mutate()} disabled={unlock.isSuccess}>
+                {unlock.isSuccess ? "May sign in again" : "Let sign in again at once"}
+              </Button>
+            )}
             <Button variant="link" onClick={() => part.mutate()}>
-              Take out of the organisation
+              {person.invited ? "Take the invitation back" : "Take out of the organisation"}
             </Button>
           </>
         )
@@ -138,9 +144,14 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
               disabled={!!person.username}
               {...common("username")}
             />
-            <TextField label="Name" {...common("name")} />
+            {!person.invited && <TextField label="Name" {...common("name")} />}
             {!person.username && (
-              <TextField label="First password, ten characters or more" type="password" {...common("password")} />
+              <TextField
+                label="First password, ten characters or more"
+                hint="someone who signs in here already for others is invited instead, and keeps their own"
+                type="password"
+                {...common("password")}
+              />
             )}
             <ChoiceField label="Role" options={Object.entries(ROLES)} {...common("role")} />
             {given.role === "reader" &&

@@ -4,6 +4,7 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { useLocation, useNavigate } from "react-router";
 import { api, asked } from "../api/client";
+import { meet } from "../api/session";
 import { Fault } from "../ui/Fault";
 import { Mark } from "../ui/Layout";
 
@@ -17,8 +18,10 @@ export function SignIn() {
 
   const submit = async (event: React.FormEvent) => {
     event.preventDefault();
+    meet("");
     try {
       const me = await asked(api.POST("/api/sign-in", { body: { username, password } }));
+      meet(me.id);
       cache.clear();
       cache.setQueryData(["me"], me);
       navigate(back, { replace: true });

@@ -3,7 +3,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { api, asked, Problem, type SystemView } from "../api/client";
-import { useInstruments, useProfiles, useReferences } from "../api/queries";
+import { systemQuery, useInstruments, useProfiles, useReferences } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { ChoiceField, TextField } from "../ui/TextField";
 
@@ -52,7 +52,12 @@ function changesIn(given: Given, was: Given) {
     NUMBERS.includes(key) ? Number(given[key]) : NAMED.includes(key) ? given[key] || null : given[key]!;
   const rest = changed.filter((key) => !key.startsWith(PLATES)).map((key) => [key, asIs(key)]);
   const typed = plates.map((key) => [key.slice(PLATES.length), given[key]!]);
-  return { ...Object.fromEntries(rest), ...(typed.length ? { plates: Object.fromEntries(typed) } : {}) };
+  return {
+    ...Object.fromEntries(rest),
+    ...(typed.length ? { plates: Object.fromEntries(typed) } : {}),
+    // What stood there when the form was opened: what somebody else typed meanwhile is not written over unseen.
+    before: Object.fromEntries(changed.map((key) => [key, was[key] ?? ""])),
+  };
 }
 
 /** Everything that is on record of a system; each change is kept in its trail. */
@@ -62,20 +67,35 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
   const profiles = useProfiles().data ?? [];
   const instruments = useInstruments().data ?? [];
   const [given, setGiven] = useState<Given>(() => begin(system));
+  const [was, setWas] = useState<Given>(() => begin(system));
   const [fault, setFault] = useState<unknown>(null);
+  /** What somebody else typed meanwhile in the fields that this form would change. */
+  const [theirs, setTheirs] = useState<Given | null>(null);
   const problem = fault instanceof Problem ? fault : null;
 
   const keep = async (event: React.FormEvent) => {
     event.preventDefault();
     const params = { path: { system_id: system.id } };
     try {
-      await asked(api.PATCH("/api/systems/{system_id}/record", { params, body: changesIn(given, begin(system)) }));
+      await asked(api.PATCH("/api/systems/{system_id}/record", { params, body: changesIn(given, was) }));
       void cache.invalidateQueries({ queryKey: ["round"] });
       await cache.invalidateQueries({ queryKey: ["system", system.id] });
       onDone();
     } catch (raised) {
       setFault(raised);
+      if (raised instanceof Problem && raised.status === 409) {
+        // What the other one typed is seen now: kept once more, one's own takes its place.
+        const fresh = begin(await cache.fetchQuery({ ...systemQuery(system.id), staleTime: 0 }));
+        const seen = raised.errors.map(({ path }) => [path, fresh[path] ?? ""]);
+        setWas({ ...was, ...Object.fromEntries(seen) });
+        setTheirs(Object.fromEntries(seen) as Given);
+      }
     }
+  };
+  const takeTheirs = () => {
+    setGiven({ ...given, ...theirs });
+    setTheirs(null);
+    setFault(null);
   };
   const common = (key: string) => ({
     name: key,
@@ -130,7 +150,12 @@ export function PlateForm({ system, onDone }: { system: SystemView; onDone: () =
         />
       </Form.Group>
       <div className="d-flex gap-3 mt-3">
-        <Button type="submit">Keep</Button>
+        <Button type="submit">{theirs ? "Keep mine" : "Keep"}</Button>
+        {theirs && (
+          <Button variant="outline-primary" onClick={takeTheirs}>
+            Take theirs
+          </Button>
+        )}
         <Button variant="link" onClick={onDone}>
           Leave as it was
         </Button>

@@ -2,7 +2,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
-import { api, asked, type Schemas, type SystemView } from "../api/client";
+import { api, asked, Problem, type Schemas, type SystemView } from "../api/client";
+import { systemQuery } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { TextField } from "../ui/TextField";
 import { day } from "../ui/words";
@@ -85,17 +86,40 @@ function RecipeForm({ system, asked: { of, copy }, onDone }: { system: SystemVie
   const cache = useQueryClient();
   const fields = system.channel_fields.filter((field) => !(copy && field.key === "number"));
   const [name, setName] = useState(copy ? "" : of.name);
+  const [was] = useState(() => Object.fromEntries(fields.map(({ key }) => [key, String(of.figures[key] ?? "")])));
+  const [seen, setSeen] = useState<Record<string, string>>({});
   const [figures, setFigures] = useState<Record<string, string>>(() =>
     Object.fromEntries(fields.map((field) => [field.key, String(of.figures[field.key] ?? "")])),
   );
   const keep = async () => {
     // Of a copy only what was typed otherwise is sent: the machine knows what follows for another size.
     const changed = Object.entries(figures).filter(([key, text]) => text !== String(of.figures[key] ?? ""));
-    const body = { name, figures: copy ? Object.fromEntries(changed) : figures, copy_of: copy ? of.id : null };
+    const before = {
+      name: of.name,
+      ...Object.fromEntries(fields.map(({ key }) => [`figures.${key}`, was[key] ?? ""])),
+    };
+    const body = {
+      ...{ name, figures: copy ? Object.fromEntries(changed) : figures },
+      ...(copy ? { copy_of: of.id } : { before: { ...before, ...seen } }),
+    };
     const kept = copy
       ? api.POST("/api/systems/{system_id}/channels", { params: { path: { system_id: system.id } }, body })
       : api.PATCH("/api/channels/{channel_id}", { params: { path: { channel_id: of.id } }, body });
-    await asked<Channel>(kept);
+    try {
+      await asked<Channel>(kept);
+    } catch (raised) {
+      // What somebody else typed meanwhile is said at its field; kept once more, one's own takes its place.
+      if (raised instanceof Problem && raised.status === 409) {
+        const fresh = await cache.fetchQuery({ ...systemQuery(system.id), staleTime: 0 });
+        const now = fresh.channels.find((one) => one.id === of.id);
+        const there = raised.errors.map(({ path }) => [
+          path,
+          path === "name" ? (now?.name ?? "") : String(now?.figures[path.replace("figures.", "")] ?? ""),
+        ]);
+        setSeen(Object.fromEntries(there) as Record<string, string>);
+      }
+      throw raised;
+    }
     await cache.invalidateQueries({ queryKey: ["system", system.id] });
   };
   const what = system.channel_name;

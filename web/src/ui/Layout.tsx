@@ -5,6 +5,8 @@ import Dropdown from "react-bootstrap/Dropdown";
 import { Link, NavLink, useNavigate } from "react-router";
 import { api, asked } from "../api/client";
 import { useMe } from "../api/queries";
+import { meet } from "../api/session";
+import { Invitations } from "../people/Invitations";
 
 export const PAGES: { to: string; name: string; works: boolean; reads?: boolean }[] = [
   { to: "/", name: "Round", works: true },
@@ -71,6 +73,7 @@ function Who() {
   };
   const leave = async (everywhere: boolean) => {
     await asked(everywhere ? api.POST("/api/sign-out-everywhere") : api.POST("/api/sign-out"));
+    meet("");
     cache.clear();
     navigate("/sign-in");
   };
@@ -110,6 +113,7 @@ export function Page({ children, title }: { children: ReactNode; title: string }
     <>
       <title>{`${title} · Wary Beacon`}</title>
       <Top />
+      <Invitations />
       <main className="page">{children}</main>
     </>
   );

@@ -50,7 +50,7 @@ const SILENT = 1_700;
 const LOOK = 200;
 
 /** Events of readings from an address, as long as it is given; what was heard last, and whether it fell silent. */
-export function useStream(address: string | null, onLoads?: () => void) {
+export function useStream(address: string | null) {
   const [reading, setReading] = useState<Reading | null>(null);
   const [silent, setSilent] = useState(false);
   useEffect(() => {
@@ -64,7 +64,6 @@ export function useStream(address: string | null, onLoads?: () => void) {
       setReading(said);
       setSilent(!said.readouts.length);
     };
-    if (onLoads) source.addEventListener("loads", onLoads);
     const watch = setInterval(() => setSilent(Date.now() - heard > SILENT), LOOK);
     return () => {
       source.close();
@@ -72,7 +71,7 @@ export function useStream(address: string | null, onLoads?: () => void) {
       setReading(null);
       setSilent(false);
     };
-  }, [address, onLoads]);
+  }, [address]);
   return { reading, silent };
 }
 

@@ -7,6 +7,7 @@ import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { at } from "../../job/path";
 import { type Bench, useBench } from "../../job/useJob";
+import { usePapers } from "../../papers/papers";
 import { Said } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { EntryField } from "../entry/EntryField";
@@ -54,6 +55,8 @@ function Closing() {
   const chosen = outcome || job.ways.find((way) => way.spoken_for)?.outcome;
   const open = job.loose_ends.filter((end) => !end.done);
   const waiting = bench.box.waiting.length;
+  const papers = usePapers();
+  const photographs = papers?.waiting.length ?? 0;
   const aside = setAside(bench);
   const text = (key: keyof typeof given, label: string, long = 1000) => (
     <Form.Group controlId={`close-${key}`} className="mb-2">
@@ -161,12 +164,18 @@ function Closing() {
       {chosen && chosen !== "complete" && chosen !== "left-for-repair" && text("reason", "Why")}
       <div className="sign">
         {text("signed", "Your name, to sign", 120)}
-        <Button type="submit" className="mb-2" disabled={busy || waiting > 0}>
+        <Button type="submit" className="mb-2" disabled={busy || waiting + photographs > 0}>
           {job.practice ? "Close the practice" : "Close and seal"}
         </Button>
       </div>
       {waiting > 0 && (
         <p className="asks">{counted(waiting, "entry", "entries")} must be kept first: the server is out of reach.</p>
+      )}
+      {photographs > 0 && (
+        <p className="asks">
+          {counted(photographs, "photograph")} must be kept first, since none comes in after the seal
+          {papers?.held ? ": the server is out of reach." : "."}
+        </p>
       )}
       {problem && !problem.errors.length && <p className="wrong-text">{problem.message}</p>}
     </Form>
