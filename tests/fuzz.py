@@ -1,6 +1,6 @@
 """Requests made up from the OpenAPI document, with identifiers that exist, by everyone who may ask: none may be a fault.
 
-`./run fuzz MINUTES` makes more of them than the tests have time for, and mangled job files too.
+`./run fuzz MINUTES` makes more of them than the tests have time for, mangled job files too, and changes of sealed rows.
 """
 
 import os
@@ -109,6 +109,7 @@ def main(minutes: float) -> int:
 
     os.environ["BEACON_EXAMPLES"] = "20000"
     os.environ["BEACON_FUZZ"] = "60"
+    os.environ["BEACON_CHANGES"] = "1000"
     django.setup()
     from django.test.runner import DiscoverRunner
 
@@ -118,7 +119,9 @@ def main(minutes: float) -> int:
         rounds += 1
         settings.register_profile("fuzz", derandomize=False, database=None)
         settings.load_profile("fuzz")
-        if DiscoverRunner(verbosity=0, interactive=False).run_tests(["tests.core.test_mangled", "tests.fuzz"]):
+        if DiscoverRunner(verbosity=0, interactive=False).run_tests(
+            ["tests.core.test_mangled", "tests.fuzz", "tests.server.test_tampering"]
+        ):
             return 1
     print(f"{rounds} rounds, no fault.")
     return 0

@@ -127,7 +127,8 @@ def import_job(user: Person, channel: Channel, document: Any) -> Kept:
     """
     if not isinstance(document, dict):
         raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
-    read(document)
+    if read(document).method is None:
+        raise Refused([Refusal("method", "which method is it? Expected a job file that names one")])
     now = timezone.now()
     probe = Job(channel=channel, method=str(document.get("method", "")), opened_by=user, opened_at=now, touched_at=now)
     taken = taken_in(document, subject_of(probe))

@@ -177,6 +177,7 @@ def sealed_papers(job: Job, papers: Iterable[Paper] | None = None) -> list[dict[
             "kind": paper.kind,
             "size": paper.size,
             "sha256": paper.sha256,
+            "sent_sha256": paper.sent_sha256,
             "who": str(paper.who),
             "person": str(paper.who_id),
             "at": paper.at.isoformat(),

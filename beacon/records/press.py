@@ -11,6 +11,7 @@ import struct
 import subprocess
 import sys
 import time
+import traceback
 from contextlib import suppress
 from threading import Lock
 from typing import IO
@@ -20,7 +21,7 @@ MEMORY = 1536 * 1024 * 1024
 PAGES_EACH = 200
 """After so many pages a process is let go, with whatever it has gathered."""
 _HEAD = struct.Struct(">cQ")
-PRINTED, REFUSED = b"p", b"r"
+PRINTED, REFUSED, FAULT = b"p", b"r", b"f"
 
 
 class TooMuch(Exception):
@@ -37,7 +38,7 @@ class Press:
         self._printed = 0
 
     def pdf(self, page: str) -> bytes:
-        """A page as PDF, readable by a screen reader. Raises TooMuch."""
+        """A page as PDF, readable by a screen reader. Raises TooMuch, and RuntimeError for a fault in the page."""
         with self._lock:
             process = self._running()
             try:
@@ -74,6 +75,8 @@ class Press:
         self._printed += 1
         if kind == REFUSED:
             raise EOFError(content.decode(errors="replace"))
+        if kind == FAULT:
+            raise RuntimeError(content.decode(errors="replace"))
         return content
 
 
@@ -113,6 +116,8 @@ def main(memory: int) -> None:
             )
         except MemoryError:
             kind, content = REFUSED, b"out of memory"
+        except Exception:
+            kind, content = FAULT, traceback.format_exc().encode()
         said.write(_HEAD.pack(kind, len(content)) + content)
         said.flush()
 

@@ -75,7 +75,7 @@ class Isolation(PlantTestCase):
         link.systems.add(self.cart)
         scenarios = ScenarioSet.objects.create(organisation=self.other.organisation, name="theirs", given_by=self.other.lead)  # fmt: skip
         device = Device.objects.create(person=self.other.technician, session_key="theirs")
-        invited = Invitation.objects.create(person=self.other.technician, organisation=self.plant.organisation, role="reader", by=self.plant.lead)  # fmt: skip
+        invited = Invitation.objects.create(person=self.other.technician, organisation=self.other.organisation, role="reader", by=self.other.lead)  # fmt: skip
         self.ids = {
             "invitation_id": str(invited.id),
             "feed_id": feed["id"],

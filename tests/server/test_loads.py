@@ -119,7 +119,7 @@ class LoadLog(PlantTestCase):
                  destination=f"yard {n % 7}", by=self.plant.technician)
             for n in range(1, 10_001)
         )  # fmt: skip
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             page = self.client.get(self.url).json()
         self.assertEqual((len(page["loads"]), page["loads"][0]["number"], page["earlier"]), (100, 10_000, 9_901))
         earlier = self.client.get(f"{self.url}?before={page['earlier']}").json()

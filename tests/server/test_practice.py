@@ -9,6 +9,7 @@ from django.test import Client
 
 from beacon.bench.models import Entry, Job
 from beacon.people.models import Membership, Role
+from beacon.people.still import Listener
 from beacon.plant.models import Reference, System
 from beacon.practice.models import Practice, Scenario
 from beacon.practice.streams import Seen, readings
@@ -341,7 +342,7 @@ class Watching(PracticeTestCase):
 
         async def first_two() -> list[bytes]:
             found = []
-            stream = readings(practice, machine)
+            stream = readings(practice, machine, Listener("", 0, self.plant.organisation.id))
             async for one in stream:
                 found.append(one)
                 if len(found) == 2:
