@@ -1,6 +1,8 @@
 """The application as it is served for real, on the tests' database."""
 
+import ctypes
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -11,10 +13,41 @@ from urllib.request import urlopen
 
 from django.conf import settings
 
+_kept: list[tuple[str, "subprocess.Popen[bytes]"]] = []
+
+
+def server_that_streams() -> str:
+    """The address of a real server process that goes on for all tests of this process, until `end_servers`."""
+    if not _kept:
+        _kept.append(_begun())
+    return _kept[0][0]
+
+
+def end_servers() -> None:
+    """Ends what goes on, so that nobody holds the tests' database any more."""
+    while _kept:
+        _, server = _kept.pop()
+        server.kill()
+        server.wait()
+
+
+def _dies_with_us() -> None:
+    """The server of a test process that ends in any way ends with it."""
+    ctypes.CDLL(None).prctl(1, signal.SIGKILL)
+
 
 @contextmanager
 def served() -> Iterator[str]:
     """A server process of its own; gives its address. Streams work here, as they do not in a threaded one."""
+    address, server = _begun()
+    try:
+        yield address
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def _begun() -> tuple[str, "subprocess.Popen[bytes]"]:
     name = settings.DATABASES["default"]["NAME"]
     address = os.environ["DATABASE_URL"].rpartition("/")[0]
     with socket.socket() as free:
@@ -36,13 +69,10 @@ def served() -> Iterator[str]:
         "--log-level",
         "warning",
     ]
-    server = subprocess.Popen([*command, "--timeout-graceful-shutdown", "1"], env=environment)
-    try:
-        for _ in range(300):
-            with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
-                break
-            time.sleep(0.1)
-        yield f"http://127.0.0.1:{port}"
-    finally:
-        server.terminate()
-        server.wait()
+    command += ["--timeout-graceful-shutdown", "1"]
+    server = subprocess.Popen(command, env=environment, preexec_fn=_dies_with_us)
+    for _ in range(300):
+        with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
+            break
+        time.sleep(0.1)
+    return f"http://127.0.0.1:{port}", server

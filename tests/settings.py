@@ -11,5 +11,8 @@ STORAGES["default"]["OPTIONS"]["location"] = FILES  # noqa: F405
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
+MIDDLEWARE = ["tests.underway.counted", *MIDDLEWARE]  # noqa: F405
+
+TEST_RUNNER = "tests.runner.Runner"
 REQUEST_LOG = False
 LOGGING["loggers"]["django.request"] = {"level": "CRITICAL"}  # noqa: F405

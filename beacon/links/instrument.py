@@ -52,10 +52,13 @@ def troubled(readouts: list[Readout], trouble: Trouble) -> list[Readout]:
 
 
 class Instrument:
-    """A server that sends a stand-in's readings to whoever connects. `trouble` may be changed while it runs."""
+    """A server that sends a stand-in's readings to whoever connects. `trouble` may be changed while it runs.
 
-    def __init__(self, player: Player, speech: Speech = "simple", trouble: Trouble = "") -> None:
-        self.player, self.speech, self.trouble = player, SPEECHES[speech], trouble
+    Its stand-in begins at `began`, and goes through its script `pace` times as fast as the clock.
+    """
+
+    def __init__(self, player: Player, speech: Speech = "simple", trouble: Trouble = "", pace: float = 1.0) -> None:
+        self.player, self.speech, self.trouble, self.pace = player, SPEECHES[speech], trouble, pace
         self.began = time.monotonic()
         self.connections = 0
 
@@ -65,7 +68,8 @@ class Instrument:
             return "\x00\xff~~ ## 12..34 ###\r\n"
         if self.trouble == "over":
             return "weight=over\n"
-        shown = troubled(self.player.shows(time.monotonic() - self.began), self.trouble)
+        now = max(0.0, time.monotonic() - self.began) * self.pace
+        shown = troubled(self.player.shows(now), self.trouble)
         text = "".join(f"{line}\r\n" for line in self.speech(shown))
         return text[: len(text) // 2] if self.trouble == "half" else text * (20_000 if self.trouble == "flood" else 1)
 

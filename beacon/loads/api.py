@@ -66,7 +66,19 @@ def _load(user: Person, load_id: UUID) -> Load:
 
 
 def _view(load: Load) -> Answer:
-    keys = ("id", "number", "state", "how", "indicated", "operator", "destination", "material", "ticket", "moved", "taken_out")
+    keys = (
+        "id",
+        "number",
+        "state",
+        "how",
+        "indicated",
+        "operator",
+        "destination",
+        "material",
+        "ticket",
+        "moved",
+        "taken_out",
+    )
     changes = [
         {key: getattr(c, key) for key in ("field", "before", "after", "at")} | {"who": str(c.who)}
         for c in load.changes.all()

@@ -1,34 +1,47 @@
-"""The real interface in one headless Chromium, kept open for all browser tests."""
+"""The real interface in one headless Chromium, kept open for all browser tests of a process.
+
+So is the server, and so are the browser's contexts: what a browser would keep of a page (its scripts) is kept
+from test to test, and what people leave in it (cookies, its store) is cleared before each.
+"""
 
 import atexit
 import os
 import time
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from django.test import LiveServerTestCase
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from django.conf import settings
+from django.core.handlers.wsgi import WSGIHandler
+from django.test import Client, LiveServerTestCase
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, ViewportSize, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 
 from beacon.people.models import Person
+from tests.served import server_that_streams
 from tests.server.plant import PASSWORD, Plant
+from tests.underway import none_under_way
 
-CHROMIUM = os.environ.get("BEACON_CHROMIUM", "/usr/bin/chromium")
+CHROMIUM = os.environ.get("BEACON_CHROMIUM", "/usr/bin/chromium-headless-shell")
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
+LEFT = "file_systems,indexeddb,local_storage,service_workers"
+"""What a test may leave in a browser, beside cookies."""
 
 _playwright: Playwright | None = None
 _browser: Browser | None = None
+_contexts: dict[str, list[BrowserContext]] = {}
+_server: Any = None
 
 expect.set_options(timeout=20_000)
 
 
 def browser() -> Browser:
-    """The one browser of this test run."""
+    """The one browser of this process."""
     global _playwright, _browser
     if _browser is None:
         _playwright = sync_playwright().start()
@@ -39,24 +52,69 @@ def browser() -> Browser:
 
 
 class BrowserTestCase(LiveServerTestCase):
-    """A plant, and a page on which its technician is signed in."""
+    """A plant, and a page on which its technician is signed in; a real server process where it `streams`."""
 
-    size = {"width": 1280, "height": 800}
+    size: ViewportSize = {"width": 1280, "height": 800}
+    streams = False
+
+    @staticmethod
+    def static_handler(application: WSGIHandler) -> WSGIHandler:
+        """Static files are served as they are for real, by the application itself."""
+        return application
+
+    @classmethod
+    def _start_server_thread(cls) -> None:
+        global _server
+        if _server is None:
+            super()._start_server_thread()  # type: ignore[misc]
+            _server = cls.server_thread
+        cls.server_thread = _server
+
+    @classmethod
+    def _terminate_thread(cls) -> None:
+        """It goes on for the tests after this class."""
+
+    @property
+    def live_server_url(self) -> str:  # type: ignore[override]
+        return server_that_streams() if self.streams else f"http://127.0.0.1:{_server.port}"
 
     def setUp(self) -> None:
+        self.faults: list[str] = []
+        self.taken = 0
         self.plant = Plant("Gannet Ness")
         self.context = self.new_context()
         self.page = self.signed_in(self.context, self.plant.technician)
 
     def new_context(self) -> BrowserContext:
-        context = browser().new_context(viewport=self.size, base_url=self.live_server_url)
-        self.addCleanup(context.close)
+        """A browser of somebody's own, in which nobody is signed in and nothing was left."""
+        kept = _contexts.setdefault(f"{self.live_server_url} {self.size}", [])
+        if self.taken == len(kept):
+            kept.append(browser().new_context(viewport=self.size, base_url=self.live_server_url))
+        context = kept[self.taken]
+        self.taken += 1
+        context.clear_cookies()
+        page = context.new_page()
+        session = context.new_cdp_session(page)
+        session.send("Storage.clearDataForOrigin", {"origin": self.live_server_url, "storageTypes": LEFT})
+        page.close()
         return context
 
-    def signed_in(self, context: BrowserContext, person: Person, sees: str = "Systems") -> Page:
+    def signed_in(self, context: BrowserContext, person: Person) -> Page:
+        """A page of somebody who is signed in, by the session's cookie; where it goes first is up to the test."""
+        client = Client()
+        client.force_login(person)
+        session = {"name": settings.SESSION_COOKIE_NAME, "value": client.cookies[settings.SESSION_COOKIE_NAME].value}
+        context.add_cookies([{**session, "url": self.live_server_url}])  # type: ignore[typeddict-item]
+        return self.new_page(context)
+
+    def new_page(self, context: BrowserContext) -> Page:
+        """A page whose faults fail the test."""
         page = context.new_page()
-        self.faults: list[str] = []
         page.on("pageerror", lambda error: self.faults.append(str(error)))
+        return page
+
+    def sign_in(self, page: Page, person: Person, sees: str = "Systems") -> Page:
+        """Signs somebody in by hand, as people do."""
         page.goto("/sign-in")
         page.get_by_label("Address").fill(person.username)
         page.get_by_label("Password").fill(PASSWORD)
@@ -66,12 +124,22 @@ class BrowserTestCase(LiveServerTestCase):
 
     def tearDown(self) -> None:
         # Requests still under way would meet the emptying of the database.
-        for context in browser().contexts:
-            for page in context.pages:
-                with suppress(PlaywrightError):
-                    page.goto("about:blank")
-        time.sleep(0.3)
+        for contexts in _contexts.values():
+            for context in contexts:
+                for page in context.pages:
+                    with suppress(PlaywrightError):
+                        page.goto("about:blank")
+                        page.close()
+                context.set_offline(False)
+        none_under_way()
         self.assertEqual(self.faults, [])
+
+    def wait_until(self, so: Callable[[], bool], seconds: float = 20) -> None:
+        """Waits until something in the database is so."""
+        until = time.monotonic() + seconds
+        while not so():
+            self.assertLess(time.monotonic(), until, "it never came to be so")
+            self.page.wait_for_timeout(50)
 
     def open_bench(self, page: Page | None = None, **job: Any) -> Page:
         """A fresh job's bench, at its first step."""

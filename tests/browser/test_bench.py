@@ -12,6 +12,7 @@ from tests.browser.base import BrowserTestCase
 class WholeTest(BrowserTestCase):
     def test_a_full_test_from_the_round_to_the_record(self) -> None:
         page = self.page
+        page.goto("/")
         page.get_by_role("button", name="Begin").click()
         expect(page.get_by_text("Not ready yet").first).to_be_visible()
         for box in page.locator(".look > div:first-child input").all():

@@ -169,7 +169,7 @@ class SmallScreens(BrowserTestCase):
         page.goto(f"/jobs/{job.id}")
         steps = page.get_by_label("Step", exact=True)
         steps.select_option(label=steps.locator("option", has_text="As found").inner_text())
-        page.wait_for_timeout(300)
+        expect(page.locator(".tally-run")).to_have_count(4)
         self.no_wider(page)
         for reading in page.locator(".tally .reading").all():
             box = reading.bounding_box()

@@ -53,8 +53,8 @@ class LoadLog(BrowserTestCase):
         expect(page.get_by_text("No load yet: begin one, or bring in a file.")).to_be_visible()
         self.bring(
             HEADER
-            + "2031-05-04 08:00,2031-05-04 08:12,7420 kg,Ada,Drying House,kelp,7400 kg,\n"
-            + "2031-05-04 09:00,,5180,Ada,Packing Loft,dulse,,yes\n"
+            + "2026-05-04 08:00,2026-05-04 08:12,7420 kg,Ada,Drying House,kelp,7400 kg,\n"
+            + "2026-05-04 09:00,,5180,Ada,Packing Loft,dulse,,yes\n"
         )
         rows = page.locator(".load-table tbody tr")
         expect(rows).to_have_count(2)
@@ -71,14 +71,14 @@ class LoadLog(BrowserTestCase):
     def test_a_file_with_a_bad_line_is_refused_whole_and_says_which(self) -> None:
         page = self.page
         page.goto(self.url)
-        self.bring(HEADER + "2031-05-04 08:00,,7420 kg,,,,,\nyesterday,,heavy,,,,,\n")
+        self.bring(HEADER + "2026-05-04 08:00,,7420 kg,,,,,\nyesterday,,heavy,,,,,\n")
         alert = page.get_by_role("alert")
         expect(alert).to_contain_text("line 3, start")
         expect(alert).to_contain_text("“yesterday” is no time")
         expect(alert).to_contain_text("line 3, indicated")
         self.assertFalse(Load.objects.exists())
         # Put right and brought in again: the alert goes.
-        self.bring(HEADER + "2031-05-04 08:00,,7420 kg,,,,,\n")
+        self.bring(HEADER + "2026-05-04 08:00,,7420 kg,,,,,\n")
         expect(page.locator(".load-table tbody tr")).to_have_count(1)
         expect(alert).to_have_count(0)
 

@@ -37,6 +37,7 @@ class Pages(BrowserTestCase):
             "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/fares": "how i fare", "/practice/led": "give a set",
             "/line": "the simple format",
         }  # fmt: skip
+        page.goto("/sums")
         for theme in ("light", "dark"):
             page.evaluate(f"localStorage.setItem('theme', '{theme}')")
             for path, words in paths.items():

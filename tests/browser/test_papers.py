@@ -68,8 +68,8 @@ class OnTheBench(BrowserTestCase):
             page.get_by_label("What the photograph belongs to").select_option(label=words)
             self.take(photograph((100 + number, 80)))
             expect(page.locator(".paper-waits")).to_have_count(0)
-            page.wait_for_timeout(200)
-            self.assertEqual(Paper.objects.filter(job=self.job).order_by("-at")[0].path, path)
+            with_it = Paper.objects.filter(job=self.job, path=path)
+            self.wait_until(with_it.exists)
 
     def test_it_is_pasted_and_dropped(self) -> None:
         page = self.page
@@ -105,9 +105,19 @@ class OnTheBench(BrowserTestCase):
         self.go("As found")
         self.take(b"MZ this is a program", "ticket.jpg")
         alert = self.page.locator(".papers [role=alert]")
-        expect(alert).to_contain_text("ticket.jpg is not kept")
+        expect(alert).to_contain_text("ticket.jpg is not kept on the server")
         expect(alert).to_contain_text("no photograph and no PDF")
-        alert.get_by_role("button", name="Seen").click()
+        # It stays on this device until it is thrown away, also over a reload.
+        self.page.reload()
+        expect(alert).to_contain_text("no photograph and no PDF")
+        with self.page.expect_download() as copy:
+            alert.get_by_role("link", name="Save a copy").click()
+        self.assertEqual(copy.value.suggested_filename, "ticket.jpg")
+        alert.get_by_role("button", name="Throw it away").click()
+        alert.get_by_role("button", name="Yes, throw it away").click()
+        expect(alert).to_have_count(0)
+        self.page.reload()
+        expect(self.page.get_by_role("button", name="Photograph", exact=True)).to_be_visible()
         expect(alert).to_have_count(0)
         self.take(document(script="app.alert(1)"), "plate.pdf", "application/pdf")
         expect(self.page.locator(".papers [role=alert]")).to_contain_text("a script")

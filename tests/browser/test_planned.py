@@ -271,7 +271,7 @@ class Someone(WithHistory):
         other = Plant("Far Skerry")
         Membership.objects.create(person=self.plant.technician, organisation=other.organisation, role=Role.TECHNICIAN)
         page = self.page
-        page.reload()
+        page.goto("/")
         page.locator(".who-menu").get_by_role("button").click()
         page.get_by_role("button", name="Gannet Ness").click()
         expect(page.locator(".stop h2")).to_contain_text("Gannet Ness yard")
@@ -280,8 +280,8 @@ class Someone(WithHistory):
         expect(page.locator(".stop h2")).to_contain_text("Far Skerry yard")
 
     def test_signs_another_device_out(self) -> None:
-        there = self.signed_in(self.new_context(), self.plant.technician)
-        page = self.page
+        there = self.sign_in(self.new_page(self.new_context()), self.plant.technician)
+        page = self.sign_in(self.new_page(self.new_context()), self.plant.technician)
         page.goto("/people")
         expect(page.get_by_text("this one")).to_be_visible()
         page.get_by_role("button", name=re.compile("^Sign out")).last.click()
@@ -290,7 +290,8 @@ class Someone(WithHistory):
 
     def test_who_only_reads_sees_due_dates_and_nothing_of_the_round(self) -> None:
         self.closed(runs(IN_ORDER), 5)
-        page = self.signed_in(self.new_context(), self.plant.people[Role.READER], sees="Log")
+        page = self.signed_in(self.new_context(), self.plant.people[Role.READER])
+        page.goto("/")
         page.get_by_role("link", name="Due dates").click()
         expect(page.locator("tbody tr")).to_contain_text("Conveyor")
         self.assert_accessible(page)

@@ -7,29 +7,21 @@ from playwright.sync_api import Page, expect
 from beacon.bench.models import Entry, Job
 from beacon.practice.models import Practice
 from tests.browser.base import BrowserTestCase
-from tests.served import served
 
 
 class AtStandIns(BrowserTestCase):
     """Against a real server process, since readings are streamed."""
 
-    def setUp(self) -> None:
-        server = served()
-        self.url = server.__enter__()
-        self.addCleanup(server.__exit__, None, None, None)
-        super().setUp()
-
-    @property
-    def live_server_url(self) -> str:
-        return self.url
+    streams = True
 
     def begin(self, kind: str, fault: str) -> str:
         """A practice with a known state, its bench open and its readings coming."""
         page = self.page
-        page.request.get("/api/me")
+        page.request.get("/")
         token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
         answer = page.request.post(
-            f"/api/practice?kind={kind}&seed=3&fault={fault}", headers={"X-CSRFToken": token, "Origin": self.url}
+            f"/api/practice?kind={kind}&seed=3&fault={fault}",
+            headers={"X-CSRFToken": token, "Origin": self.live_server_url},
         )
         job = str(answer.json()["id"])
         page.goto(f"/jobs/{job}")
@@ -51,8 +43,18 @@ class AtStandIns(BrowserTestCase):
 
     def settled(self, text: str = "steady") -> None:
         """Waits until what is shown is that of now, and stands."""
-        self.page.wait_for_timeout(1000)
+        for _ in range(2):
+            self.next_reading()
         expect(self.stand_in).to_contain_text(text)
+
+    def next_reading(self) -> None:
+        """Waits until another reading came than those that had come by now."""
+        self.page.evaluate(
+            """() => new Promise((done) => {
+              const source = new EventSource(location.pathname.replace("/jobs/", "/api/jobs/") + "/live");
+              source.onmessage = () => { source.close(); setTimeout(done, 450); };
+            })"""
+        )
 
     def capture(self, field: str) -> None:
         """Captures the live reading into a field by its key."""
@@ -122,7 +124,8 @@ class AtStandIns(BrowserTestCase):
             self.act(name)
         expect(self.stand_in).to_contain_text("steady")
         # Some readings more, so that the total shown is that of after the last wait.
-        page.wait_for_timeout(1500)
+        for _ in range(2):
+            self.next_reading()
         self.capture("Total at end")
         self.act("Weigh the lorry")
         expect(page.locator(".tally-run").last.locator(".tally-error")).to_contain_text("%")
@@ -272,11 +275,11 @@ class AtStandIns(BrowserTestCase):
 
     def test_when_it_falls_silent_the_page_says_so_and_typing_goes_on(self) -> None:
         page = self.page
-        page.request.get("/api/me")
+        page.request.get("/")
         token = next(c["value"] for c in self.context.cookies() if c["name"] == "csrftoken")
         page.route("**/live", lambda route: route.abort())
         answer = page.request.post(
-            "/api/practice?kind=belt&seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.url}
+            "/api/practice?kind=belt&seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.live_server_url}
         )
         page.goto(f"/jobs/{answer.json()['id']}")
         expect(page.get_by_text("The stand-in is silent.")).to_be_visible(timeout=4000)

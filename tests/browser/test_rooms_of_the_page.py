@@ -94,7 +94,7 @@ class LogAndRecord(WithHistory):
         expect(page.get_by_role("heading", name="Material test: Leave it alone")).to_be_visible()
         expect(page.get_by_text("What was read back, 1.1250, is not what was worked out, 1.1260.")).to_be_visible()
         expect(page.get_by_text("The record fits its seal")).to_be_visible()
-        expect(page.locator("tbody")).to_contain_text("runs.r1.gross")
+        expect(page.locator("tbody")).to_contain_text("Runs 1, gross")
         with page.expect_download() as download:
             page.get_by_role("link", name="The sealed job file").click()
         self.assertTrue(download.value.suggested_filename.endswith(".json"))

@@ -108,7 +108,8 @@ class Round(BrowserTestCase):
         expect(beside).not_to_contain_text("Far bridge")
 
     def test_a_reader_begins_with_the_log_and_a_machine_is_not_theirs_to_see(self) -> None:
-        page = self.signed_in(self.new_context(), self.plant.people["reader"], "Log")
+        page = self.signed_in(self.new_context(), self.plant.people["reader"])
+        page.goto("/")
         expect(page.get_by_text("Nothing here yet: a job stands here once it is closed.")).to_be_visible()
         expect(page.get_by_role("link", name="Systems")).to_have_count(0)
         page.goto(f"/systems/{self.plant.system.id}")

@@ -1,6 +1,5 @@
 """The ten rules of the call, each at and beside its edge."""
 
-import math
 import unittest
 
 from hypothesis import given, settings
@@ -99,11 +98,15 @@ class KeepTesting(unittest.TestCase):
         self.assertEqual(figure(answer, "runs_needed"), 4)
 
     def test_runs_needed_grows_with_the_scatter(self) -> None:
-        # Errors 0.1, 0.9, 1.0 with a repeat limit of 2 %: mean 0.6667, s 0.4933.
-        wide = belt([("100", "100.1"), ("100", "100.9"), ("100", "101.0")], job_profile={"repeat": "2 %"})
-        answer = assess(wide)
-        self.assertEqual(codes(answer), ["chance"])
-        self.assertEqual(figure(answer, "runs_needed"), max(4, math.ceil(4 * 0.24333 / 0.44444)))
+        needed = []
+        for shown in (("100.9", "100.3", "100.6"), ("101.4", "99.8", "100.6"), ("101.9", "99.7", "100.2")):
+            # Errors of 0.6 % in the mean each time, more and more apart, with a repeat limit of 5 %.
+            wide = belt([("100", one) for one in shown], job_profile={"repeat": "5 %"})
+            answer = assess(wide)
+            self.assertEqual(codes(answer), ["chance"])
+            needed.append(figure(answer, "runs_needed"))
+        # s² = 0.09, 0.64, 1.33: 4·s²/0.36 = 1, 7.1, 14.8, and at least one more than the three there are.
+        self.assertEqual(needed, [4, 8, 15])
 
     def test_a_coarse_weighbridge_asks_for_more_weight_where_a_mass_limit_hides_it(self) -> None:
         small = [("0.500", "0.510"), ("0.500", "0.511"), ("0.500", "0.510")]

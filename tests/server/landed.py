@@ -6,16 +6,15 @@ import json
 import os
 import re
 import subprocess
-import sys
 import tarfile
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
 from urllib.parse import urlsplit
 
 from django.conf import settings
+from django.core.management import call_command
 from django.db import connections
 
 LANDED = Path(__file__).resolve().parents[1] / "landed"
@@ -57,11 +56,8 @@ def brought_up(version: int) -> Iterator[None]:
         program("createdb", name)
         try:
             program("pg_restore", "--no-owner", "--exit-on-error", "-d", name, str(dump))
-            address = os.environ["DATABASE_URL"].rpartition("/")[0]
-            environment: dict[str, Any] = os.environ | {"DATABASE_URL": f"{address}/{name}"}
-            migrate = [sys.executable, "manage.py", "migrate", "-v", "0"]
-            subprocess.run(migrate, env=environment, cwd=settings.ROOT, check=True, capture_output=True)
             _turn(name)
+            call_command("migrate", verbosity=0, interactive=False)
             location = settings.STORAGES["default"]["OPTIONS"]["location"]
             if (files / "files").exists():
                 subprocess.run(["cp", "-r", f"{files / 'files'}/.", location], check=True)

@@ -10,9 +10,11 @@ from wary.simulators.scripts import Player
 
 
 @contextmanager
-def on_the_line(name: str = "platform", speech: Speech = "simple", trouble: Trouble = "") -> Iterator[tuple[Instrument, int]]:  # fmt: skip
+def on_the_line(
+    name: str = "platform", speech: Speech = "simple", trouble: Trouble = "", pace: float = 1.0
+) -> Iterator[tuple[Instrument, int]]:
     """An instrument that sends, and its port."""
-    instrument = Instrument(Player(name), speech, trouble)
+    instrument = Instrument(Player(name), speech, trouble, pace)
     ready, done = threading.Event(), threading.Event()
     found: list[int] = []
 

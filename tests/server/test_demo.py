@@ -17,8 +17,11 @@ from beacon.records.verifying import Broken, verify
 
 
 class Demo(TestCase):
-    def test_it_is_filled_in_once_and_its_records_fit(self) -> None:
+    @classmethod
+    def setUpTestData(cls) -> None:
         seed()
+
+    def test_it_is_filled_in_once_and_its_records_fit(self) -> None:
         jobs = Job.objects.count()
         seed()
         self.assertEqual(Job.objects.count(), jobs)
@@ -26,7 +29,6 @@ class Demo(TestCase):
         self.assertFalse([row for row in verify() if isinstance(row, Broken)])
 
     def test_it_has_a_test_under_way_one_with_a_run_that_stood_apart_and_one_left_alone(self) -> None:
-        seed()
         self.assertTrue(Job.objects.filter(closed_at=None, method="belt-material-test", state="as-found").exists())
         contents = [record.content for record in Record.objects.all()]
         self.assertTrue(any("hatch was left open" in content for content in contents))

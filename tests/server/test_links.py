@@ -389,11 +389,14 @@ class LoadsByThemselves(TransactionTestCase):
         client = Client()
         client.force_login(self.plant.technician)
         url = f"/api/systems/{self.cart.id}/loads"
-        # It stands empty at first, is filled from the sixth second on, and stands again by the twentieth.
-        with on_the_line("cart") as (_, port):
+        # It stands empty until it is begun, is filled then, and stands again.
+        with on_the_line("cart", pace=4) as (instrument, port):
+            instrument.began = float("inf")
             body = json.dumps({"link": str(self.link(port).id)})
             begun = client.post(f"{url}/watch", body, content_type="application/json")
             self.assertEqual((begun.status_code, begun.json()["name"]), (201, "Trailer"))
+            self.watched_until(Watch.objects.exclude(base=None).exists)
+            instrument.began = time.monotonic()
             self.watched_until(lambda: Load.objects.filter(state="open").exists())
             self.assertEqual(Watch.objects.get().held_by, "one")
             self.assertIsNotNone(Watch.objects.get().base)

@@ -351,7 +351,7 @@ function TakeOut({ load, onChanged }: { load: Load; onChanged: () => unknown }) 
       <Button
         variant="link"
         className="p-0 d-block"
-        aria-label={`Take load ${load.number} out`}
+        aria-label={`Take out load ${load.number}`}
         onClick={() => setWhy("")}
       >
         Take out

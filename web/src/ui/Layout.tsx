@@ -32,23 +32,26 @@ export function Mark() {
 export function Top({ children, nav = true }: { children?: ReactNode; nav?: boolean }) {
   const me = useMe().data;
   return (
-    <header className="top">
-      <Link to="/" className="top-mark" aria-label="Wary Beacon: to the round">
-        <Mark />
-        {nav && "Wary Beacon"}
-      </Link>
-      {nav && (
-        <nav className="top-nav" aria-label="Pages">
-          {PAGES.filter((page) => (me?.works ? !page.reads : !page.works)).map((page) => (
-            <NavLink key={page.to} to={page.to} end={page.to === "/"}>
-              {page.name}
-            </NavLink>
-          ))}
-        </nav>
-      )}
-      {children}
-      <Who />
-    </header>
+    <>
+      <header className="top">
+        <Link to="/" className="top-mark" aria-label="Wary Beacon: to the round">
+          <Mark />
+          {nav && "Wary Beacon"}
+        </Link>
+        {nav && (
+          <nav className="top-nav" aria-label="Pages">
+            {PAGES.filter((page) => (me?.works ? !page.reads : !page.works)).map((page) => (
+              <NavLink key={page.to} to={page.to} end={page.to === "/"}>
+                {page.name}
+              </NavLink>
+            ))}
+          </nav>
+        )}
+        {children}
+        <Who />
+      </header>
+      {nav && <Invitations />}
+    </>
   );
 }
 
@@ -113,7 +116,6 @@ export function Page({ children, title }: { children: ReactNode; title: string }
     <>
       <title>{`${title} · Wary Beacon`}</title>
       <Top />
-      <Invitations />
       <main className="page">{children}</main>
     </>
   );

@@ -1,0 +1,219 @@
+"""Several people on one device: what each typed waits for them alone, and is sent as theirs and nobody else's."""
+
+import json
+
+from playwright.sync_api import Page, expect
+
+from beacon.bench.models import Entry, Job
+from beacon.papers.models import Paper
+from tests.browser.base import BrowserTestCase
+from tests.browser.test_papers import file
+from tests.server.pictures import photograph
+from tests.server.plant import enter, runs
+from tests.server.test_closing import IN_ORDER
+
+
+class OneDevice(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.plant.job()
+        self.bench = f"/jobs/{self.job.id}"
+
+    def away(self, page: Page) -> None:
+        """The server takes nothing in; who is signed in can still change."""
+        page.route("**/api/jobs/*/entries*", lambda route: route.abort())
+        page.route("**/api/jobs/*/papers?*", lambda route: route.abort())
+
+    def back(self, page: Page) -> None:
+        page.unroute("**/api/jobs/*/entries*")
+        page.unroute("**/api/jobs/*/papers?*")
+
+    def open(self, page: Page) -> None:
+        page.goto(self.bench)
+        expect(page.get_by_role("complementary", name="The call")).to_be_visible()
+
+    def note(self, text: str) -> None:
+        self.go("Close")
+        self.page.get_by_label("Note for the record").fill(text)
+        self.page.get_by_label("Note for the record").press("Enter")
+
+    def sign_out(self, page: Page) -> None:
+        page.locator(".top-who button").click()
+        page.get_by_role("button", name="Sign out", exact=True).click()
+        expect(page.get_by_label("Address")).to_be_visible()
+
+    def test_what_waits_is_sent_in_its_author_s_session_and_shown_to_nobody_else(self) -> None:
+        page = self.page
+        self.open(page)
+        self.away(page)
+        self.note("typed by the technician")
+        page.locator(".papers input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
+        expect(page.locator(".kept")).to_contain_text("1 waiting to be sent, 1 photograph waiting")
+        self.sign_out(page)
+        self.back(page)
+        # Somebody else signs in on the same device, and works on the same job.
+        self.sign_in(page, self.plant.lead)
+        self.open(page)
+        self.go("Close")
+        expect(page.locator(".kept")).not_to_contain_text("wait")
+        expect(page.get_by_label("Note for the record")).to_have_value("")
+        expect(page.locator(".paper")).to_have_count(0)
+        page.get_by_label("Conditions").fill("dry")
+        page.get_by_label("Conditions").press("Enter")
+        self.wait_until(Entry.objects.filter(job=self.job, path="conditions").exists)
+        self.assertEqual(
+            set(Entry.objects.filter(path="conditions").values_list("who", flat=True)), {self.plant.lead.pk}
+        )
+        self.assertFalse(Entry.objects.filter(path="note").exists())
+        self.assertFalse(Paper.objects.exists())
+        # Undo takes back one's own: the lead's, and nothing of the technician's.
+        page.locator("body").press("Control+z")
+        self.wait_until(Entry.objects.filter(path="conditions", undoes=True).exists)
+        self.sign_out(page)
+        self.sign_in(page, self.plant.technician)
+        self.open(page)
+        self.wait_until(Entry.objects.filter(job=self.job, path="note").exists)
+        self.assertEqual(Entry.objects.get(path="note").who, self.plant.technician)
+        self.wait_until(Paper.objects.filter(job=self.job).exists)
+        self.assertEqual(Paper.objects.get().who, self.plant.technician)
+        expect(page.locator(".kept")).not_to_contain_text("wait")
+
+    def test_a_window_of_one_person_sends_nothing_once_another_signed_in_in_the_same_browser(self) -> None:
+        self.open(self.page)
+        other = self.new_page(self.context)
+        self.sign_in(other, self.plant.lead)
+        self.note("typed in the old window")
+        # It is not kept as the lead's: the page asks who is there.
+        expect(self.page.locator(".kept, input[type=email]").first).to_be_visible()
+        self.page.wait_for_function(
+            "() => document.querySelector('input[type=email]') || document.body.innerText.includes('sign in again')"
+        )
+        self.assertFalse(Entry.objects.filter(path="note").exists())
+        self.sign_in(other, self.plant.technician)
+        self.open(other)
+        self.wait_until(Entry.objects.filter(path="note").exists)
+        self.assertEqual(Entry.objects.get(path="note").who, self.plant.technician)
+
+    def test_what_waits_since_before_is_asked_for_and_sent_as_whose_it_is_said_to_be(self) -> None:
+        page = self.page
+        page.goto("/sums")
+        entry = {"id": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a", "path": "note", "text": "from before", "job": str(self.job.id), "order": 1}  # fmt: skip
+        # The store as an older page left it: its entries say of nobody who typed them.
+        page.evaluate(
+            """async (entry) => {
+              const gone = indexedDB.deleteDatabase("wary-beacon");
+              await new Promise((done) => { gone.onsuccess = done; gone.onerror = done; gone.onblocked = done; });
+              const asked = indexedDB.open("wary-beacon", 2);
+              asked.onupgradeneeded = () => {
+                for (const name of ["waiting", "papers"])
+                  asked.result.createObjectStore(name, { keyPath: "id" }).createIndex("job", "job");
+              };
+              const db = await new Promise((done, failed) => {
+                asked.onsuccess = () => done(asked.result); asked.onerror = () => failed(asked.error);
+              });
+              const change = db.transaction("waiting", "readwrite");
+              change.objectStore("waiting").put(entry);
+              await new Promise((done) => { change.oncomplete = done; });
+              db.close();
+            }""",
+            entry,
+        )
+        self.open(page)
+        expect(page.locator(".kept")).to_contain_text("nobody knows any more by whom")
+        self.assertFalse(Entry.objects.filter(path="note").exists())
+        page.get_by_role("button", name="By me: send").click()
+        self.wait_until(Entry.objects.filter(path="note").exists)
+        self.assertEqual(Entry.objects.get(path="note").text, "from before")
+
+    def test_an_entry_that_the_server_cannot_work_with_holds_none_of_the_others_up(self) -> None:
+        page = self.page
+        self.open(page)
+        bad: list[str] = []
+
+        def answer(route) -> None:  # type: ignore[no-untyped-def]
+            sent = route.request.post_data_json
+            if any(one["path"] == "note" for one in sent):
+                bad.append(str(len(sent)))
+                route.fulfill(status=500, content_type="application/problem+json", body=json.dumps({"title": "x"}))
+            else:
+                route.fallback()
+
+        page.route("**/api/jobs/*/entries*", answer)
+        self.note("odd")
+        page.get_by_label("Conditions").fill("dry")
+        page.get_by_label("Conditions").press("Enter")
+        expect(page.get_by_text("The server could not work with this")).to_be_visible()
+        self.wait_until(Entry.objects.filter(job=self.job, path="conditions").exists)
+        self.assertGreaterEqual(bad.count("1"), 3)
+
+    def test_closing_waits_for_photographs_as_it_does_for_entries(self) -> None:
+        enter(self.job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        page = self.page
+        self.open(page)
+        self.go("Close")
+        close = page.get_by_role("button", name="Close and seal")
+        expect(close).to_be_enabled()
+        page.route("**/api/jobs/*/papers?*", lambda route: route.abort())
+        page.locator(".papers input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
+        expect(page.get_by_text("1 photograph must be kept first")).to_be_visible()
+        expect(close).to_be_disabled()
+        page.unroute("**/api/jobs/*/papers?*")
+        expect(close).to_be_enabled(timeout=30_000)
+        page.get_by_label("Your name, to sign").fill("Ines Marrow")
+        close.click()
+        expect(page.get_by_text("Closed as")).to_be_visible()
+        self.assertEqual(Paper.objects.get(job=self.job).job.state, "closed")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).record.number, 1)
+
+
+class TwoOfAPlate(BrowserTestCase):
+    def test_the_second_is_shown_what_the_first_typed_and_chooses(self) -> None:
+        page = self.page
+        page.goto(f"/systems/{self.plant.system.id}")
+        page.get_by_role("button", name="Change").first.click()
+        speed = page.get_by_label("Belt speed")
+        expect(speed).to_have_value("2 m/s")
+        system = self.plant.system
+        lead = self.signed_in(self.new_context(), self.plant.lead)
+        lead.goto(f"/systems/{system.id}")
+        lead.get_by_role("button", name="Change").first.click()
+        lead.get_by_label("Belt speed").fill("2.2 m/s")
+        lead.get_by_label("Serial number").fill("GN-7")
+        lead.get_by_role("button", name="Keep", exact=True).click()
+        expect(lead.get_by_label("Belt speed")).to_have_count(0)
+        speed.fill("2.4 m/s")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        expect(page.get_by_text("Lead typed “2.2 m/s” here since you opened this")).to_be_visible()
+        # What was typed is still there, and nothing was changed.
+        expect(speed).to_have_value("2.4 m/s")
+        system.refresh_from_db()
+        self.assertEqual(system.plates["belt_speed"], "2.2 m/s")
+        page.get_by_role("button", name="Keep mine").click()
+        expect(speed).to_have_count(0)
+        system.refresh_from_db()
+        self.assertEqual((system.plates["belt_speed"], system.serial), ("2.4 m/s", "GN-7"))
+
+
+class Invited(BrowserTestCase):
+    def test_somebody_of_another_organisation_accepts_on_their_own_page(self) -> None:
+        from tests.server.plant import Plant
+
+        other = Plant("Far Skerry")
+        lead = self.signed_in(self.new_context(), self.plant.lead)
+        lead.goto("/people")
+        lead.get_by_role("button", name="Add someone").click()
+        lead.get_by_label("Address that they sign in with").fill(other.technician.username)
+        lead.get_by_label("Name", exact=True).fill("Somebody")
+        lead.get_by_role("button", name="Keep", exact=True).click()
+        row = lead.locator("tbody tr", has_text=other.technician.username)
+        expect(row).to_contain_text("invited")
+        self.assert_accessible(lead)
+        theirs = self.signed_in(self.new_context(), other.technician)
+        theirs.goto("/")
+        asked = theirs.locator(".invitation")
+        expect(asked).to_contain_text("Lead invites you to Gannet Ness as technician.")
+        self.assert_accessible(theirs)
+        asked.get_by_role("button", name="Accept").click()
+        expect(asked).to_have_count(0)
+        theirs.locator(".top-who button").click()
+        expect(theirs.get_by_role("button", name="Gannet Ness")).to_be_visible()
