@@ -14,6 +14,7 @@ from beacon.links.api import router as links
 from beacon.loads.api import router as loads
 from beacon.papers.api import router as papers
 from beacon.people.api import router as people
+from beacon.people.invitations_api import router as invitations
 from beacon.people.models import Organisation
 from beacon.planner.api import router as planner
 from beacon.plant.api import router as plant
@@ -23,6 +24,7 @@ from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.records.api import router as records
+from beacon.records.paper_api import router as paper
 from wary.fields import Kind
 from wary.machines import all_machines
 from wary.methods import all_methods
@@ -80,6 +82,7 @@ api = DocumentedAPI(title="Wary Beacon", version="1", auth=OwnSession(csrf=True)
 problems.install(api)
 for router in (
     people,
+    invitations,
     plant,
     references,
     machine,
@@ -88,6 +91,7 @@ for router in (
     bench,
     papers,
     records,
+    paper,
     loads,
     planner,
     practice,

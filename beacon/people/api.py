@@ -1,7 +1,7 @@
 """Signing in and out, who one is, and the people of an organisation."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 from uuid import UUID
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
@@ -13,75 +13,22 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
-from beacon.people.access import WORKING, at_hand, is_lead, locked, organisation, person
+from beacon.people.access import is_lead, locked, organisation, person
 from beacon.people.devices import end_device, living, note_device, seen
 from beacon.people.locking import failed, forget, may_try
+from beacon.people.me import Me, RoleWord, SheetWord, me_view
 from beacon.people.models import Device, Invitation, Membership, Person, Role
 from beacon.people.origin import from_here
 from beacon.people.rates import spend
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
-RoleWord = Literal["technician", "lead", "reader"]
-SheetWord = Literal["steps", "whole"]
 Nothing = tuple[int, None]
 
 
 class SignIn(Schema):
     username: str = Field(max_length=150)
     password: str = Field(max_length=200)
-
-
-class MembershipView(Schema):
-    """An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of."""
-
-    id: UUID
-    organisation: str
-    role: RoleWord
-    at_hand: bool
-
-
-class InvitationView(Schema):
-    """That an organisation would like to take somebody in, in a role; `by` is who asked."""
-
-    id: UUID
-    organisation: str
-    role: RoleWord
-    by: str
-
-
-class Me(Schema):
-    """Who is signed in, and what they may do in the organisation at hand; `id` is theirs whatever they are called."""
-
-    id: str
-    name: str
-    username: str
-    sheet: SheetWord
-    works: bool
-    leads: bool
-    memberships: list[MembershipView]
-    invitations: list[InvitationView]
-
-
-def _me(user: Person) -> dict[str, Any]:
-    memberships = list(user.memberships.select_related("organisation").order_by("organisation__name"))
-    here = at_hand(memberships, user)
-    return {
-        "id": str(user.pk),
-        "name": str(user),
-        "username": user.username,
-        "sheet": user.sheet,
-        "works": bool(here and here.role in WORKING),
-        "leads": bool(here and here.role == Role.LEAD),
-        "memberships": [
-            {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "at_hand": m == here}
-            for m in memberships
-        ],
-        "invitations": [
-            {"id": one.id, "organisation": str(one.organisation), "role": one.role, "by": str(one.by)}
-            for one in user.invitations.select_related("organisation", "by")
-        ],
-    }
 
 
 @router.post("sign-in", response={200: Me, 401: ProblemDocument, 403: ProblemDocument, 429: ProblemDocument}, auth=None)
@@ -102,7 +49,7 @@ def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
     login(request, user)
     get_token(request)
     note_device(request, user)
-    return _me(user)
+    return me_view(user)
 
 
 @router.post("sign-out", response={204: None})
@@ -128,7 +75,7 @@ def me(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in, and what they may do."""
     user = person(request)
     seen(request, user)
-    return _me(user)
+    return me_view(user)
 
 
 class Preferences(Schema):
@@ -153,7 +100,7 @@ def prefer(request: HttpRequest, given: Preferences) -> dict[str, Any]:
         changed.append("at_hand")
     if changed:
         user.save(update_fields=changed)
-    return _me(user)
+    return me_view(user)
 
 
 class DeviceView(Schema):
@@ -327,28 +274,3 @@ def part_with(request: HttpRequest, username: str) -> Nothing:
         if one is not None:
             one.delete()
     return 204, None
-
-
-@router.post("invitations/{invitation_id}/accept", response={200: Me})
-@transaction.atomic
-def accept(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
-    """Accepts an invitation: from now on this person belongs to that organisation as well."""
-    user = person(request)
-    found = user.invitations.select_for_update(of=("self",)).filter(id=invitation_id).first()
-    if found is None:
-        raise Http404
-    membership, _ = Membership.objects.update_or_create(
-        person=user, organisation=found.organisation, defaults={"role": found.role}
-    )
-    membership.sites.set(found.sites.all())
-    found.delete()
-    return _me(user)
-
-
-@router.post("invitations/{invitation_id}/decline", response={200: Me})
-def decline(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
-    """Declines an invitation."""
-    user = person(request)
-    if not user.invitations.filter(id=invitation_id).delete()[0]:
-        raise Http404
-    return _me(user)

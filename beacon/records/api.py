@@ -1,7 +1,7 @@
 """Closing jobs, the log of sealed records, the papers made from them, and the history of a channel."""
 
 import json
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 from uuid import UUID
 
 from django.db import transaction
@@ -18,22 +18,19 @@ from beacon.bench.view import job_view
 from beacon.entering import Moment, Whole
 from beacon.papers.models import LatePaper, Paper
 from beacon.people.access import is_lead, organisation, person, works_in
-from beacon.people.models import Organisation, Person, Role
+from beacon.people.models import Organisation, Role
 from beacon.people.rates import limited
-from beacon.plant.access import own_systems, system_to_work_on
-from beacon.plant.models import Channel
 from beacon.plant.references_api import reference_in
 from beacon.plant.view import Answer
 from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas, tables
-from beacon.records.card import card
-from beacon.records.certificate import certificate
+from beacon.records.asked import as_file, channel_of, record_of
 from beacon.records.done import title_of
 from beacon.records.history import as_csv, as_xlsx, history, visits_table
-from beacon.records.log import COLUMNS, ROW, Sought, page, row_of, sought, to_take_away, visible
+from beacon.records.log import COLUMNS, OF_SYSTEM, ROW, Sought, page, row_of, sought, to_take_away
 from beacon.records.models import Record, Walk
 from beacon.records.sealing import close, job_content, put_right, seals
-from beacon.records.sheets import READINGS, label, readings, sheets_of, sticker, work_sheet
+from beacon.records.sheets import sheets_of
 from beacon.records.verifying import MOST_SAID, walk, why_broken
 from beacon.records.wording import paper_in
 from wary.job.closing import Asked
@@ -53,17 +50,11 @@ def end(request: HttpRequest, job_id: UUID, given: CloseIn) -> Answer:
 
 
 @router.get("jobs/{job_id}/job.json", response=BYTES)
+@limited("tables to take away")
 def file_out(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The job as a job file, with its assessment and trail."""
     job = job_of(person(request), job_id)
     return download(job_content(job, standing_of(job)), f"job-{job.id}.json")
-
-
-def _record(user: Person, record_id: UUID) -> Record:
-    found = visible(user).select_related("job__channel__system__site").filter(id=record_id).first()
-    if found is None:
-        raise Http404
-    return found
 
 
 @router.get("log", response=schemas.LogPage)
@@ -77,7 +68,7 @@ def log(request: HttpRequest, asked: Annotated[Sought, Query()], before: str = "
 def log_csv(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
     """What is looked for in the log, as CSV."""
     rows = to_take_away(sought(person(request), asked))
-    return _file(tables.as_csv([title for _, title in COLUMNS], rows), tables.CSV, "log.csv")
+    return as_file(tables.as_csv([title for _, title in COLUMNS], rows), tables.CSV, "log.csv")
 
 
 @router.get("log.xlsx", response=BYTES)
@@ -85,20 +76,24 @@ def log_csv(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResp
 def log_xlsx(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpResponse:
     """What is looked for in the log, as a workbook."""
     rows = to_take_away(sought(person(request), asked))
-    return _file(tables.as_xlsx("Log", [title for _, title in COLUMNS], rows), tables.XLSX, "log.xlsx")
+    return as_file(tables.as_xlsx("Log", [title for _, title in COLUMNS], rows), tables.XLSX, "log.xlsx")
 
 
 @router.get("records/{record_id}", response=schemas.RecordView)
 def one_record(request: HttpRequest, record_id: UUID) -> Answer:
     """A sealed record: what each part came to, whether its seal fits, and every entry that led to it."""
     user = person(request)
-    record = _record(user, record_id)
+    record = record_of(user, record_id)
     content, paper = paper_in(record)
     parts = paper["parts"]
-    row = Record.objects.values_list(*ROW).get(pk=record.pk)
+    row = dict(zip(ROW, Record.objects.values_list(*ROW).get(pk=record.pk), strict=True))
+    # What was sealed says what the machine was called and what it came to, whatever stands elsewhere by now.
+    row["job__summary"] = content["sealed"]["summary"] if "sealed" in content else row["job__summary"]
+    for key, said in ((f"{OF_SYSTEM}__name", "name"), (f"{OF_SYSTEM}__site__name", "site")):
+        row[key] = content["system"].get(said) or row[key]
     by = getattr(record, "superseded_by", None)
     works = works_in(user).filter(pk=record.organisation_id).exists()
-    return row_of(*row) | {
+    return row_of(*row.values()) | {
         "title": paper["title"],
         "sha256": record.sha256,
         "previous": record.previous,
@@ -161,14 +156,6 @@ def set_apart(request: HttpRequest, record_id: UUID, paper_id: UUID, given: sche
     return one_record(request, record_id)
 
 
-@router.get("records/{record_id}/readings.csv", response=BYTES)
-@limited("tables to take away")
-def readings_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
-    """Every entry of a record as CSV: where it stands in words, what was typed, by whom and when."""
-    record = _record(person(request), record_id)
-    return _file(tables.as_csv(READINGS, readings(record)), tables.CSV, f"readings-{record.number}.csv")
-
-
 @router.post("records/{record_id}/put-right", response={201: JobView, 409: ProblemDocument, 422: ProblemDocument})
 def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.PutRightIn) -> tuple[int, Answer]:
     """Opens a job that says again what a sealed one said, to be put right; only a lead may."""
@@ -182,32 +169,6 @@ def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.Pu
         )
     done = put_right(user, record, given.reason.strip())
     return 201, job_view(user, done.job, done.after)
-
-
-@router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
-@limited("papers to print")
-def work_sheet_file(
-    request: HttpRequest, record_id: UUID, sheet: Annotated[int, Query(ge=1, le=1000)] = 1
-) -> HttpResponse:
-    """Every reading of a record, with who and when; of a long job the sheet of this number."""
-    record = _record(person(request), record_id)
-    return _file(work_sheet(record, sheet), "application/pdf", f"work-sheet-{record.number}.pdf", "inline")
-
-
-@router.get("records/{record_id}/sticker.pdf", response=BYTES)
-@limited("papers to print")
-def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "a7"] = "62x29") -> HttpResponse:
-    """The sticker of a record, in one of two sizes."""
-    record = _record(person(request), record_id)
-    return _file(sticker(record, size), "application/pdf", f"sticker-{record.number}.pdf", "inline")
-
-
-@router.get("systems/{system_id}/label.pdf", response=BYTES)
-@limited("papers to print")
-def label_file(request: HttpRequest, system_id: UUID) -> HttpResponse:
-    """The label of a system, whose QR code opens its page."""
-    system = system_to_work_on(person(request), system_id)
-    return _file(label(system), "application/pdf", "label.pdf", "inline")
 
 
 @router.get("chain", response=schemas.ChainView)
@@ -258,37 +219,14 @@ def _chain(of: Organisation) -> Answer:
 def seals_file(request: HttpRequest) -> HttpResponse:
     """Every seal of the organisation, to be kept elsewhere: a chain made anew or shortened does not have them."""
     of = organisation(person(request), Role.LEAD)
-    return _file(seals(of), tables.CSV, f"seals-{timezone.now():%Y-%m-%d}.csv")
+    return as_file(seals(of), tables.CSV, f"seals-{timezone.now():%Y-%m-%d}.csv")
 
 
 @router.get("records/{record_id}/record.json", response=BYTES)
 def record_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """The very bytes that were sealed: a job file, whose SHA-256 is the seal."""
-    record = _record(person(request), record_id)
-    return _file(record.content.encode(), "application/json", f"record-{record.number}.json")
-
-
-@router.get("records/{record_id}/certificate.pdf", response=BYTES)
-@limited("papers to print")
-def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
-    """The certificate of a record."""
-    record = _record(person(request), record_id)
-    name = f"certificate-{record.number}.pdf"
-    return _file(certificate(record), "application/pdf", name, "inline")
-
-
-@router.get("channels/{channel_id}/card.pdf", response=BYTES)
-@limited("papers to print")
-def card_file(request: HttpRequest, channel_id: UUID) -> HttpResponse:
-    """The card for the cab: how to weigh with this machine, and when it was last proven."""
-    channel = _channel(request, channel_id)
-    if not channel.system.machine.card:
-        raise Http404
-    return _file(card(channel), "application/pdf", "card.pdf", "inline")
-
-
-def _file(content: bytes, kind: str, name: str, how: str = "attachment") -> HttpResponse:
-    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'{how}; filename="{name}"'})
+    record = record_of(person(request), record_id)
+    return as_file(record.content.encode(), "application/json", f"record-{record.number}.json")
 
 
 @router.get("references/{reference_id}/jobs", response=list[schemas.UsedIn])
@@ -327,36 +265,28 @@ def _use(job: Job) -> Answer:
     }
 
 
-def _channel(request: HttpRequest, channel_id: UUID) -> Channel:
-    systems = own_systems(person(request))
-    found = Channel.objects.filter(id=channel_id, system__in=systems).select_related("system__profile").first()
-    if found is None:
-        raise Http404
-    return found
-
-
 @router.get("channels/{channel_id}/history", response=schemas.HistoryView)
 def one_history(request: HttpRequest, channel_id: UUID) -> Answer:
     """The history of a channel: points, events, drift."""
-    channel = _channel(request, channel_id)
+    channel = channel_of(request, channel_id)
     return history(channel.system, channel)
 
 
 @router.get("channels/{channel_id}/visits", response=list[schemas.VisitRow])
 def visits(request: HttpRequest, channel_id: UUID, before: Moment | None = None) -> list[Answer]:
     """The visits of a channel as a table, a hundred at a time, the latest first."""
-    return visits_table(_channel(request, channel_id), before, TRACED)
+    return visits_table(channel_of(request, channel_id), before, TRACED)
 
 
 @router.get("channels/{channel_id}/history.csv", response=BYTES)
 @limited("tables to take away")
 def history_csv(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as CSV."""
-    return _file(as_csv(_channel(request, channel_id)), tables.CSV, "history.csv")
+    return as_file(as_csv(channel_of(request, channel_id)), tables.CSV, "history.csv")
 
 
 @router.get("channels/{channel_id}/history.xlsx", response=BYTES)
 @limited("tables to take away")
 def history_xlsx(request: HttpRequest, channel_id: UUID) -> HttpResponse:
     """The history's table as a workbook."""
-    return _file(as_xlsx(_channel(request, channel_id)), tables.XLSX, "history.xlsx")
+    return as_file(as_xlsx(channel_of(request, channel_id)), tables.XLSX, "history.xlsx")

@@ -13,9 +13,9 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
+from beacon.records.figures import figure_text, figures, limits_in_words, number_in, same_decimals
 from beacon.records.models import Record
 from wary.drawings import RateTable
-from wary.fields import limit
 from wary.job.file import Refused, read
 from wary.job.places import joined, split
 from wary.job.titles import WORDS
@@ -23,7 +23,6 @@ from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, list
 from wary.methods import all_methods
 from wary.methods.method import Seen
 from wary.methods.within import drawn
-from wary.quantities import percent_shown, shown
 from wary.rules.call import HEADLINES
 from wary.rules.correction import as_keyed
 
@@ -45,7 +44,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "plates": [[key.replace("_", " "), str(value)] for key, value in system.get("plates", {}).items()],
         "against": [list(one) for one in _against(content, words)],
         "parts": parts,
-        "limits": _limits(content["profile"]),
+        "limits": limits_in_words(content["profile"]),
         "conditions": typed(content, "conditions"),
         "note": typed(content, "note"),
         "opened": when(closing["opened_at"], zone),
@@ -187,20 +186,6 @@ def _against(content: Content, words: Words) -> Iterator[tuple[str, str]]:
                 yield line
 
 
-def figure_text(result: Any, name: str = "error") -> str:
-    """A result for reading, an error or a change in per cent with its sign; empty for what is no figure."""
-    if not isinstance(result, dict) or "value" not in result:
-        return ""
-    number = result["value"]
-    if isinstance(number, bool):
-        return "yes" if number else "no"
-    if not isinstance(number, (int, float)):
-        return str(number)
-    if result["unit"] == "%":
-        return percent_shown(number / 100, sign="error" in name or "change" in name)
-    return f"{shown(number, 5)} {result['unit']}".strip()
-
-
 def _part(content: Content, key: str, part: Content, whole: bool, words: Words) -> Content:
     """One method of the visit: in full where it decides the closing, else in a line."""
     answer = part["assessment"]
@@ -220,7 +205,7 @@ def _part(content: Content, key: str, part: Content, whole: bool, words: Words) 
         "reasons": [reason["text"] for reason in answer["reasons"]],
         "line": [[name, text] for name, text in line if text],
         "tables": [*_tables(method, part["inputs"])] if whole else [],
-        "figures": _figures(answer) if whole else [],
+        "figures": figures(answer) if whole else [],
         "adjustment": adjustment,
         "differs": differs,
     }
@@ -284,7 +269,7 @@ def _stage(name: str, stage: Content, runs: list[Content]) -> Content:
             }
         )
     for column in ("reference", "indicated"):
-        _same_decimals(rows, column)
+        same_decimals(rows, column)
     return {
         "name": name,
         "call": stage.get("headline") or HEADLINES[stage["call"]],
@@ -296,38 +281,6 @@ def _stage(name: str, stage: Content, runs: list[Content]) -> Content:
         "coverage": figure_text(results.get("coverage_factor")),
         "budget": stage.get("budget", []),
     }
-
-
-def _same_decimals(rows: list[Content], column: str) -> None:
-    """Gives the masses of a column as many decimals as the one with most."""
-    most = max((len(row[column].partition(" ")[0].partition(".")[2]) for row in rows), default=0)
-    for row in rows:
-        number, space, unit = row[column].partition(" ")
-        whole, _, decimals = number.partition(".")
-        if most and number:
-            row[column] = f"{whole}.{decimals:0<{most}}{space}{unit}"
-
-
-def _in_words(result: Any, key: str) -> str:
-    """A result, or what it is made of, for reading."""
-    if isinstance(result, list):
-        return ", ".join(_in_words(one, key) for one in result)
-    if isinstance(result, dict) and "value" not in result:
-        return ", ".join(f"{name.replace('_', ' ')} {figure_text(one, name)}" for name, one in result.items())
-    return figure_text(result, key)
-
-
-def _figures(answer: Content) -> list[list[str]]:
-    """The results of a method that compares no runs, each with its figure."""
-    if "runs" in answer["results"]:
-        return []
-    rows = []
-    for key, result in answer["results"].items():
-        words = key.replace("_", " ")
-        text = "; ".join(_in_words(one, key) for one in result) if isinstance(result, list) else _in_words(result, key)
-        if text:
-            rows.append([words, text])
-    return rows
 
 
 def _adjustment(content: Content, key: str, part: Content, found: Content) -> tuple[list[list[str]], str]:
@@ -348,24 +301,6 @@ def _adjustment(content: Content, key: str, part: Content, found: Content) -> tu
     rows.append(["read back from the instrument", read_back or "nothing"])
     differs = ""
     latest = (part["assessment"].get("key_in") or {}).get("factor", worked_out)
-    if read_back and worked_out and not {_number(worked_out), _number(latest)} & {_number(read_back)}:
+    if read_back and worked_out and not {number_in(worked_out), number_in(latest)} & {number_in(read_back)}:
         differs = f"What was read back, {read_back}, is not what was worked out, {worked_out}."
     return rows, differs
-
-
-def _number(text: str) -> float | None:
-    try:
-        return float(text.replace(",", "."))
-    except ValueError:
-        return None
-
-
-def _limits(profile: Content) -> str:
-    words = []
-    if profile.get("accept"):
-        words.append(f"accept {limit(profile['accept'])}")
-    if profile.get("repeat"):
-        words.append(f"repeat {profile['repeat']} for three runs")
-    if profile.get("minimum_runs"):
-        words.append(f"at least {profile['minimum_runs']} runs")
-    return " · ".join(words)

@@ -1,5 +1,6 @@
 """Server and database are killed while people type, backups are made and put back: nothing that was kept is lost."""
 
+import fcntl
 import os
 import subprocess
 import sys
@@ -18,6 +19,7 @@ from django.test import Client, TransactionTestCase
 from beacon import backups
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import SHELF, fold_of
+from beacon.records.models import Restored
 from beacon.records.sealing import close
 from beacon.records.verifying import verify
 from tests.endure import Typist, endured, restart_database
@@ -208,13 +210,54 @@ class Backups(TransactionTestCase):
             backups.put(self.file)
         self.assertIn("connections are open", str(why.exception))
 
-    def test_records_that_do_not_fit_are_not_put_in_the_place_of_others(self) -> None:
+    def test_records_that_do_not_fit_are_named_and_put_back_only_where_somebody_says_why(self) -> None:
+        self.sealed()
         self.sealed()
         Job.objects.update(closing={"words": "something else"})
         backups.make(self.file)
         with self.assertRaises(backups.Unfit) as why:
             self.put(self.file)
-        self.assertIn("do not fit", str(why.exception))
+        for words in ("do not fit", "record 1 (Conveyor)", "record 2 (Conveyor)", "--although"):
+            self.assertIn(words, str(why.exception))
+        self.assertFalse(Restored.objects.exists())
+        connections.close_all()
+        self.assertEqual(backups.main(["put", str(self.file), "--although", "12"]), 1)
+        self.assertEqual(backups.main(["put", str(self.file), "--although", "the disk died, it is all there is"]), 0)
+        noted = Restored.objects.get()
+        self.assertEqual((noted.why, len(noted.breaks) >= 2), ("the disk died, it is all there is", True))
+        self.assertIn("put a backup back although", str(list(verify())[-1]))
+
+    def test_where_the_second_name_cannot_be_given_the_first_is_there_still(self) -> None:
+        self.sealed()
+        backups.make(self.file)
+        jobs = Job.objects.count()
+        name = settings.DATABASES["default"]["NAME"]
+        connections.close_all()
+        with self.assertRaises(backups.Unfit):
+            # There is no such database to be put in its place.
+            backups._exchange(name, f"{name}_before", f"{name}_nowhere")
+        self.assertEqual(Job.objects.count(), jobs)
+
+    def test_a_damaged_file_on_the_disk_is_replaced_by_the_one_of_the_backup(self) -> None:
+        self.sealed()
+        backups.make(self.file)
+        held = {path: path.read_bytes() for path in Path(settings.FILES).rglob("*") if path.is_file()}
+        for path in held:
+            path.write_bytes(path.read_bytes()[:50])
+        self.assertIn("every link fits", self.put(self.file))
+        self.assertEqual({path: path.read_bytes() for path in held}, held)
+
+    def test_what_a_backup_that_was_killed_left_behind_is_cleared_by_the_next(self) -> None:
+        left = self.folder / ".wary-beacon-backup-left"
+        left.mkdir()
+        (left / "database.dump").write_bytes(b"half")
+        busy = self.folder / ".wary-beacon-backup-busy"
+        busy.mkdir()
+        with (busy / "held").open("a") as held:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            backups.make(self.file)
+            # One that is being made by somebody else is left to them.
+            self.assertEqual(sorted(path.name for path in self.folder.iterdir()), [busy.name, self.file.name])
 
     def test_the_command_says_in_a_sentence_what_hindered_it(self) -> None:
         command = [sys.executable, "-m", "beacon.backups", "put", str(self.folder / "nothing.tar")]

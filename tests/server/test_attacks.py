@@ -115,7 +115,9 @@ class Malformed(PlantTestCase):
                 self.assertIn(answer.status_code, (200, 404, 409, 422), f"{path} {content[:30]!r}")
 
     def test_a_word_longer_than_what_is_kept_of_it_is_said(self) -> None:
-        with mock.patch("beacon.people.api._me", side_effect=lambda user: Organisation.objects.create(name="x" * 500)):
+        with mock.patch(
+            "beacon.people.api.me_view", side_effect=lambda user: Organisation.objects.create(name="x" * 500)
+        ):
             answer = self.client.get("/api/me")
         self.assertEqual((answer.status_code, answer.json()["title"]), (422, "This cannot be kept"))
 

@@ -50,6 +50,11 @@ class Sets(PlantTestCase):
         self.assertEqual(fields["references.r1.due"]["text"], SET[0]["due"])
         self.assertEqual(fields["references.r1.certificate"]["text"], "GN-M-1")
 
+    def test_a_set_and_those_used_may_be_named_in_one_batch(self) -> None:
+        view = self.name({"references.r1.id": self.set["id"], "references.r1.used": "a, C"})
+        self.assertEqual(view["refused"], [])
+        self.assertEqual(view["job"]["fields"]["inputs.test_load"]["text"], "30 kg")
+
     def test_a_weight_that_is_out_of_date_is_found(self) -> None:
         self.name({"references.r1.id": self.set["id"]})
         view = self.name({"references.r1.used": "A,B"})["job"]

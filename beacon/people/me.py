@@ -1,0 +1,64 @@
+"""Who is signed in, as every page asks for it."""
+
+from typing import Any, Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from beacon.people.access import WORKING, at_hand
+from beacon.people.models import Person, Role
+
+RoleWord = Literal["technician", "lead", "reader"]
+SheetWord = Literal["steps", "whole"]
+
+
+class MembershipView(Schema):
+    """An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of."""
+
+    id: UUID
+    organisation: str
+    role: RoleWord
+    at_hand: bool
+
+
+class InvitationView(Schema):
+    """That an organisation would like to take somebody in, in a role; `by` is who asked."""
+
+    id: UUID
+    organisation: str
+    role: RoleWord
+    by: str
+
+
+class Me(Schema):
+    """Who is signed in, and what they may do in the organisation at hand; `id` is theirs whatever they are called."""
+
+    id: str
+    name: str
+    username: str
+    sheet: SheetWord
+    works: bool
+    leads: bool
+    memberships: list[MembershipView]
+    invitations: list[InvitationView]
+
+
+def me_view(user: Person) -> dict[str, Any]:
+    memberships = list(user.memberships.select_related("organisation").order_by("organisation__name"))
+    here = at_hand(memberships, user)
+    return {
+        "id": str(user.pk),
+        "name": str(user),
+        "username": user.username,
+        "sheet": user.sheet,
+        "works": bool(here and here.role in WORKING),
+        "leads": bool(here and here.role == Role.LEAD),
+        "memberships": [
+            {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "at_hand": m == here}
+            for m in memberships
+        ],
+        "invitations": [
+            {"id": one.id, "organisation": str(one.organisation), "role": one.role, "by": str(one.by)}
+            for one in user.invitations.select_related("organisation", "by")
+        ],
+    }

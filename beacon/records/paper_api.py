@@ -1,0 +1,72 @@
+"""The papers of a record over HTTP: certificate, work sheets, readings, stickers; labels and cards of machines."""
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Query, Router
+
+from beacon.people.access import person
+from beacon.people.rates import limited
+from beacon.plant.access import system_to_work_on
+from beacon.records import tables
+from beacon.records.asked import as_file, channel_of, record_of
+from beacon.records.card import card
+from beacon.records.certificate import certificate
+from beacon.records.sheets import READINGS, label, readings, sticker, work_sheet
+
+router = Router(tags=["records"])
+BYTES = {200: bytes}
+
+
+@router.get("records/{record_id}/readings.csv", response=BYTES)
+@limited("tables to take away")
+def readings_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
+    """Every entry of a record as CSV: where it stands in words, what was typed, by whom and when."""
+    record = record_of(person(request), record_id)
+    return as_file(tables.as_csv(READINGS, readings(record)), tables.CSV, f"readings-{record.number}.csv")
+
+
+@router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
+@limited("papers to print")
+def work_sheet_file(
+    request: HttpRequest, record_id: UUID, sheet: Annotated[int, Query(ge=1, le=1000)] = 1
+) -> HttpResponse:
+    """Every reading of a record, with who and when; of a long job the sheet of this number."""
+    record = record_of(person(request), record_id)
+    return as_file(work_sheet(record, sheet), "application/pdf", f"work-sheet-{record.number}.pdf", "inline")
+
+
+@router.get("records/{record_id}/sticker.pdf", response=BYTES)
+@limited("papers to print")
+def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "a7"] = "62x29") -> HttpResponse:
+    """The sticker of a record, in one of two sizes."""
+    record = record_of(person(request), record_id)
+    return as_file(sticker(record, size), "application/pdf", f"sticker-{record.number}.pdf", "inline")
+
+
+@router.get("systems/{system_id}/label.pdf", response=BYTES)
+@limited("papers to print")
+def label_file(request: HttpRequest, system_id: UUID) -> HttpResponse:
+    """The label of a system, whose QR code opens its page."""
+    system = system_to_work_on(person(request), system_id)
+    return as_file(label(system), "application/pdf", "label.pdf", "inline")
+
+
+@router.get("records/{record_id}/certificate.pdf", response=BYTES)
+@limited("papers to print")
+def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
+    """The certificate of a record."""
+    record = record_of(person(request), record_id)
+    name = f"certificate-{record.number}.pdf"
+    return as_file(certificate(record), "application/pdf", name, "inline")
+
+
+@router.get("channels/{channel_id}/card.pdf", response=BYTES)
+@limited("papers to print")
+def card_file(request: HttpRequest, channel_id: UUID) -> HttpResponse:
+    """The card for the cab: how to weigh with this machine, and when it was last proven."""
+    channel = channel_of(request, channel_id)
+    if not channel.system.machine.card:
+        raise Http404
+    return as_file(card(channel), "application/pdf", "card.pdf", "inline")
