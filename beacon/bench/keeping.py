@@ -66,7 +66,7 @@ def job_of(user: Person, job_id: uuid.UUID, lock: bool = False) -> Job:
     jobs = Job.objects.filter(id=job_id, channel__system__site__organisation__in=works_in(user)).defer("fold")
     jobs = jobs.select_related("channel__system__site__organisation", "channel__system__profile")
     if lock:
-        jobs = jobs.select_for_update(of=("self",))
+        jobs = jobs.select_for_update(of=("self",), no_key=True)
     else:
         jobs = jobs.select_related("channel__system__reference", "opened_by")
     found = jobs.order_by().first()
@@ -79,7 +79,7 @@ def job_of(user: Person, job_id: uuid.UUID, lock: bool = False) -> Job:
 def enter(user: Person, job_id: uuid.UUID, sent: list[Sent]) -> Kept:
     """Keeps entries in a job that this person may work on. Raises Http404 otherwise."""
     jobs = Job.objects.filter(id=job_id, **works_at("channel__system__site__organisation", user)).defer("fold")
-    found = list(jobs.annotate(plant=versions("channel")).order_by().select_for_update(of=("self",)))
+    found = list(jobs.annotate(plant=versions("channel")).order_by().select_for_update(of=("self",), no_key=True))
     if not found:
         raise Http404
     job = found[0]

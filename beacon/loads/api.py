@@ -59,7 +59,7 @@ def _channel(system: System, channel: UUID | None) -> Channel:
 
 def _load(user: Person, load_id: UUID) -> Load:
     loads = Load.objects.filter(id=load_id, **works_at("channel__system__site__organisation", user))
-    found = readable(loads).select_related("channel__system").select_for_update(of=("self",)).first()
+    found = readable(loads).select_related("channel__system").select_for_update(of=("self",), no_key=True).first()
     if found is None:
         raise Http404
     return found
@@ -284,7 +284,7 @@ def compare(request: HttpRequest, system_id: UUID, given: schemas.CompareIn) -> 
     wanted = readable(_to_compare(of))
     if given.loads:
         wanted = wanted.filter(id__in=given.loads)
-    loads = list(wanted.select_for_update(of=("self",))[:MOST_COMPARED])
+    loads = list(wanted.select_for_update(of=("self",), no_key=True)[:MOST_COMPARED])
     if not loads:
         text = "No stored load has a ticket that was not compared yet. Type a ticket first."
         raise Problem(422, "Nothing to compare", text, [{"path": "loads", "text": text}])

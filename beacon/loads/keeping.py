@@ -26,7 +26,7 @@ def unit_of(system: System) -> str:
 
 def locked(channel: Channel) -> Channel:
     """The channel's row is locked, so that no two loads take the same number."""
-    Channel.objects.select_for_update().get(pk=channel.pk)
+    Channel.objects.select_for_update(no_key=True).get(pk=channel.pk)
     return channel
 
 

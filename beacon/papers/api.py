@@ -138,9 +138,9 @@ def change_paper(request: HttpRequest, paper_id: UUID, given: PaperIn) -> dict[s
     paper = _paper(user, paper_id)
     if paper.reference_id:
         reference_in(works_in(user, Role.LEAD), paper.reference_id)
-    elif paper.job_id and not Job.objects.select_for_update(of=("self",)).get(pk=paper.job_id).is_open:
+    elif paper.job_id and not Job.objects.select_for_update(of=("self",), no_key=True).get(pk=paper.job_id).is_open:
         raise Problem(409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right.")
-    Paper.objects.select_for_update(of=("self",)).get(pk=paper.pk)
+    Paper.objects.select_for_update(of=("self",), no_key=True).get(pk=paper.pk)
     paper.refresh_from_db(fields=["on_certificate", "set_aside"])
     if given.on_certificate is not None:
         paper.on_certificate = given.on_certificate

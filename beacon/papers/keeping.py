@@ -99,7 +99,7 @@ def keep_paper(
     now = timezone.now()
     with transaction.atomic():
         # Whoever closes the job waits for this row, or this row waits for the seal and is refused.
-        locked: Job | Reference = type(of).objects.select_for_update(of=("self",)).get(pk=of.pk)
+        locked: Job | Reference = type(of).objects.select_for_update(of=("self",), no_key=True).get(pk=of.pk)
         there = _there(of, id, path, sent)
         if there:
             return there

@@ -57,5 +57,5 @@ def organisation(user: Person, *roles: Role) -> Organisation:
 
 
 def locked(of: Organisation) -> Organisation:
-    """An organisation whose row nobody else writes to until this transaction is over."""
-    return Organisation.objects.select_for_update().get(pk=of.pk)
+    """An organisation whose row nobody else writes to until this transaction is over; what belongs to it can still be added."""
+    return Organisation.objects.select_for_update(no_key=True).get(pk=of.pk)

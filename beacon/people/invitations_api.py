@@ -19,7 +19,7 @@ router = Router(tags=["people"])
 def accept(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
     """Accepts an invitation: from now on this person belongs to that organisation as well."""
     user = person(request)
-    found = user.invitations.select_for_update(of=("self",)).filter(id=invitation_id).first()
+    found = user.invitations.select_for_update(of=("self",), no_key=True).filter(id=invitation_id).first()
     if found is None:
         raise Http404
     membership, _ = Membership.objects.update_or_create(

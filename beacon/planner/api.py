@@ -210,7 +210,7 @@ def feeds(request: HttpRequest) -> list[Answer]:
 def make_feed(request: HttpRequest) -> tuple[int, Answer]:
     """A new calendar under a secret link, which is shown this once."""
     user = person(request)
-    Person.objects.select_for_update().get(pk=user.pk)
+    Person.objects.select_for_update(no_key=True).get(pk=user.pk)
     if user.feeds.filter(revoked_at=None).count() >= MOST_FEEDS:
         raise Problem(422, "There are many already", "Revoke one that is not used any more.")
     secret = secrets.token_urlsafe(32)

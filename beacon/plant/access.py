@@ -34,7 +34,7 @@ def own_systems(user: Person) -> QuerySet[System]:
 def system_to_work_on(user: Person, system_id: UUID, lock: bool = False) -> System:
     """The system, where this person may work on it. Raises Http404 otherwise. `lock` keeps others from writing to it."""
     systems = own_systems(user).filter(id=system_id)
-    found = (systems.select_for_update(of=("self",)) if lock else systems).first()
+    found = (systems.select_for_update(of=("self",), no_key=True) if lock else systems).first()
     if found is None:
         raise Http404
     return found

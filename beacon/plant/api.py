@@ -67,7 +67,7 @@ def change_system(request: HttpRequest, system_id: UUID, given: schemas.SystemIn
     """
     user = person(request)
     system = system_to_work_on(user, system_id, lock=True)
-    channel = system.channels.select_for_update(of=("self",)).first()
+    channel = system.channels.select_for_update(of=("self",), no_key=True).first()
     shown = _shown(system, channel.factor if channel else "")
     asked = given.model_dump(exclude_unset=True, exclude={"before", "plates", "lists"}) | {
         f"plates.{key}": text for key, text in (given.plates or {}).items()

@@ -60,8 +60,8 @@ def change_channel(request: HttpRequest, channel_id: UUID, given: schemas.Channe
     user = person(request)
     channel = _channel(user, channel_id)
     # The system first, so that no two of its channels take the same name or number.
-    system = System.objects.select_for_update(of=("self",)).get(pk=channel.system_id)
-    Channel.objects.select_for_update(of=("self",)).get(pk=channel.pk)
+    system = System.objects.select_for_update(of=("self",), no_key=True).get(pk=channel.system_id)
+    Channel.objects.select_for_update(of=("self",), no_key=True).get(pk=channel.pk)
     channel.refresh_from_db(fields=["name", "figures"])
     now = {f"figures.{key}": str(text) for key, text in channel.figures.items()} | {"name": channel.name}
     asked = {f"figures.{key}": str(text) for key, text in given.figures.items()}

@@ -54,7 +54,7 @@ def change_reference(request: HttpRequest, reference_id: UUID, given: schemas.Re
     """Changes a reference, after it was checked again for one; only a lead may."""
     found = reference_in(works_in(person(request), Role.LEAD), reference_id)
     locked(found.organisation)
-    return _keep_reference(Reference.objects.select_for_update(of=("self",)).get(pk=found.pk), given)
+    return _keep_reference(Reference.objects.select_for_update(of=("self",), no_key=True).get(pk=found.pk), given)
 
 
 NEEDED = {"scale": "division", "weights": "nominal", "container": "tare", "system": "system"}
@@ -171,7 +171,9 @@ def profiles(request: HttpRequest) -> list[Answer]:
 def change_profile(request: HttpRequest, key: str, given: schemas.ProfileIn) -> Answer:
     """Changes limits; only a lead may. Jobs that are closed keep those they were judged by."""
     led = organisation(person(request), Role.LEAD)
-    profile = LimitProfile.objects.select_for_update(of=("self",)).filter(organisation=led, key=key).first()
+    profile = (
+        LimitProfile.objects.select_for_update(of=("self",), no_key=True).filter(organisation=led, key=key).first()
+    )
     if profile is None:
         raise Http404
     profile.accept, profile.repeat = given.accept or None, given.repeat

@@ -67,7 +67,7 @@ def _as_kept(found: Score) -> Answer:
 
 def keep_score(job: Job) -> None:
     """Keeps what a practice came to, once its job is closed and within the same transaction."""
-    practice = Practice.objects.select_for_update(of=("self",)).filter(job=job).first()
+    practice = Practice.objects.select_for_update(of=("self",), no_key=True).filter(job=job).first()
     if practice is not None:
         practice.job = job
         practice.scored = _as_kept(score_of(practice))

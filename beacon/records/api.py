@@ -144,7 +144,11 @@ def _late(record: Record, content: Answer) -> list[Answer]:
 def set_apart(request: HttpRequest, record_id: UUID, paper_id: UUID, given: schemas.SetApartIn) -> Answer:
     """Sets a paper apart that came into a job after its seal, on the record; only a lead may."""
     user = person(request)
-    record = Record.objects.select_for_update().filter(id=record_id, organisation__in=works_in(user, Role.LEAD)).first()
+    record = (
+        Record.objects.select_for_update(no_key=True)
+        .filter(id=record_id, organisation__in=works_in(user, Role.LEAD))
+        .first()
+    )
     paper = Paper.objects.filter(job__record=record, id=paper_id).first() if record else None
     if record is None or paper is None:
         raise Http404

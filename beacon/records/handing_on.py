@@ -16,10 +16,10 @@ from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, sta
 def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome: Outcome) -> None:
     """Takes a closed job over into its system's record, as that is by now: it is locked, and read again."""
     job.channel.system = (
-        System.objects.select_for_update(of=("self",)).select_related("site").get(pk=job.channel.system_id)
+        System.objects.select_for_update(of=("self",), no_key=True).select_related("site").get(pk=job.channel.system_id)
     )
     system = job.channel.system
-    channel = Channel.objects.select_for_update(of=("self",)).get(pk=job.channel_id)
+    channel = Channel.objects.select_for_update(of=("self",), no_key=True).get(pk=job.channel_id)
     assert job.closed_at and job.summary
     system.state = state_after(standing, outcome, system.recorded_state)
     zone = ZoneInfo(system.site.time_zone)

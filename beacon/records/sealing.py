@@ -84,7 +84,7 @@ def job_content(job: Job, standing: Standing) -> dict[str, Any]:
 @transaction.atomic
 def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None) -> tuple[Job, Moment]:
     """Closes and seals. Raises Problem 409 where something is in the way, and says what. `at` is when, where not now."""
-    organisation = Organisation.objects.select_for_update().get(pk=job.channel.system.site.organisation_id)
+    organisation = Organisation.objects.select_for_update(no_key=True).get(pk=job.channel.system.site.organisation_id)
     job = job_of(user, job.pk, lock=True)
     if not job.is_open:
         raise Problem(409, "This job is closed already", "Its record is in the log.")
@@ -141,7 +141,7 @@ def put_right(user: Person, record: Record, why: str, at: datetime.datetime | No
     What was in force is entered as brought in; photographs and papers go with it. Raises Problem
     409 where the record was put right already.
     """
-    Record.objects.select_for_update().get(pk=record.pk)
+    Record.objects.select_for_update(no_key=True).get(pk=record.pk)
     _not_yet(record)
     before = Job.objects.select_related(*BEHIND).get(pk=record.job_id)
     now = at or timezone.now()
