@@ -19,6 +19,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Viewp
 from playwright.sync_api import Error as PlaywrightError
 
 from beacon.people.models import Person
+from tests.emptied import EmptiedTestCase
 from tests.served import server_that_streams
 from tests.server.plant import PASSWORD, Plant
 from tests.underway import none_under_way
@@ -51,7 +52,7 @@ def browser() -> Browser:
     return _browser
 
 
-class BrowserTestCase(LiveServerTestCase):
+class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     """A plant, and a page on which its technician is signed in; a real server process where it `streams`."""
 
     size: ViewportSize = {"width": 1280, "height": 800}

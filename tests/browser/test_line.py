@@ -98,7 +98,7 @@ class OnTheLine(BrowserTestCase):
             page = self.page
             expect(self.live).to_contain_text("steady")
             instrument.trouble = "silent"
-            expect(page.get_by_text("Floor display is silent.")).to_be_visible(timeout=3000)
+            expect(page.get_by_text("Floor display is silent.")).to_be_visible(timeout=10_000)
             self.in_dock("0.0", "400.0")
             expect(page.locator(".kept")).not_to_contain_text("on the way")
             self.assertEqual(Entry.objects.get(path__endswith=".span", path__startswith="passes").source, "typed")

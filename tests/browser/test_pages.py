@@ -10,6 +10,7 @@ from beacon.bench.models import Job
 from tests.browser.base import BrowserTestCase
 from tests.server.plant import AGREEING, enter, runs
 from tests.server.test_closing import IN_ORDER
+from tests.underway import none_under_way
 
 
 class Pages(BrowserTestCase):
@@ -43,7 +44,7 @@ class Pages(BrowserTestCase):
             for path, words in paths.items():
                 page.goto(path)
                 expect(page.locator("body")).to_contain_text(words, ignore_case=True)
-                page.wait_for_load_state("networkidle")
+                none_under_way()
                 self.assert_accessible(page)
 
     def test_every_step_of_the_bench_is_accessible(self) -> None:

@@ -5,12 +5,13 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from django.db import connection
-from django.test import Client, TransactionTestCase
+from django.test import Client
 from django.utils import timezone
 
 from beacon.bench.models import Job
 from beacon.bench.standing import standing_of
 from beacon.loads.models import Load, LoadChange
+from tests.emptied import EmptiedTestCase
 from tests.server.plant import Plant, PlantTestCase
 
 
@@ -129,7 +130,7 @@ class LoadLog(PlantTestCase):
         self.assertEqual(len(self.client.get(f"{self.url}/totals?by=destination").json()), 7)
 
 
-class ManyHands(TransactionTestCase):
+class ManyHands(EmptiedTestCase):
     def test_two_who_begin_at_once_take_two_numbers(self) -> None:
         plant = Plant("Gannet Ness")
         cart = plant.add_system("Trailer", "cart", "load-cart", {})

@@ -6,7 +6,7 @@ from typing import Any
 from unittest import mock
 
 from django.db import connections
-from django.test import Client, TransactionTestCase
+from django.test import Client
 from django.utils import timezone
 
 from beacon.bench.models import Job
@@ -19,6 +19,7 @@ from beacon.planner.models import Interval, ZeroCheck
 from beacon.plant.models import CheckMass, PlateChange, System
 from beacon.records import sealing
 from beacon.records.verifying import Broken, verify
+from tests.emptied import EmptiedTestCase
 from tests.server.pictures import photograph
 from tests.server.plant import Plant, enter, runs
 from tests.server.test_closing import IN_ORDER
@@ -27,7 +28,7 @@ from tests.server.together import at_once, send
 CLOSING = {"signed": "x", "outcome": "complete"}
 
 
-class Races(TransactionTestCase):
+class Races(EmptiedTestCase):
     def setUp(self) -> None:
         self.plant = Plant("Gannet Ness")
 

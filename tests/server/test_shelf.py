@@ -6,17 +6,18 @@ from typing import Any
 from unittest import mock
 
 from django.db import connection
-from django.test import Client, TransactionTestCase
+from django.test import Client
 
 from beacon.bench import standing as held
 from beacon.bench.models import Entry, Job
 from beacon.bench.standing import JOBS_HELD, MOMENTS_HELD, SHELF, moment_of
 from beacon.plant import at_hand
 from beacon.plant.at_hand import CHANNELS_HELD, channel_at_hand, versions
+from tests.emptied import EmptiedTestCase
 from tests.server.plant import AGREEING, BENCH, Plant, enter, entries, patched, runs, without_nothing
 
 
-class Shelf(TransactionTestCase):
+class Shelf(EmptiedTestCase):
     def setUp(self) -> None:
         SHELF.clear()
         self.plant = Plant("Gannet Ness")
@@ -190,7 +191,7 @@ class Shelf(TransactionTestCase):
         self.assertLess(len(small.content), len(plain.content) / 3)
 
 
-class Assessing(TransactionTestCase):
+class Assessing(EmptiedTestCase):
     def test_a_job_that_is_assessed_again_stands_as_one_assessed_from_nothing(self) -> None:
         plant = Plant("Gannet Ness")
         job = plant.job("visit")

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from unittest import mock
 
 from asgiref.sync import sync_to_async
-from django.test import Client, TransactionTestCase
+from django.test import Client
 from django.utils import timezone
 
 from beacon.links.models import Link
@@ -18,13 +18,14 @@ from beacon.loads import watching
 from beacon.loads.models import Load, Watch
 from beacon.people.models import Membership, Person
 from beacon.people.still import Listener, listening_as
+from tests.emptied import EmptiedTestCase
 from tests.server.on_the_line import on_the_line
 from tests.server.plant import Plant
 from tests.server.test_links import where
 from wary.loads import Told
 
 
-class LoadsByThemselves(TransactionTestCase):
+class LoadsByThemselves(EmptiedTestCase):
     def setUp(self) -> None:
         self.plant = Plant("Gannet Ness")
         plates = {"indicated_division": "20 kg", "capacity": "14 t"}
@@ -139,7 +140,7 @@ class LoadsByThemselves(TransactionTestCase):
         self.assertEqual(asked, [201, 201, 409, 404])
 
 
-class WhoMayListen(TransactionTestCase):
+class WhoMayListen(EmptiedTestCase):
     def test_who_was_removed_or_signed_out_hears_no_more_within_seconds(self) -> None:
         plant = Plant("Gannet Ness")
 
