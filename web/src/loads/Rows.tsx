@@ -78,6 +78,11 @@ function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
         <b>{load.number}</b>
         <div className="soft">{load.start ? moment(load.start, zone) : "a time that no clock shows"}</div>
         <div className="soft load-where">{load.destination}</div>
+        {load.taken_out ? (
+          <div className="soft taken-why">taken out: {load.taken_out}</div>
+        ) : (
+          !load.job && load.state === "stored" && <TakeOut load={load} onChanged={onChanged} />
+        )}
       </td>
       <td className="num figure-text text-nowrap">
         {load.indicated || STATES[load.state]}
@@ -118,14 +123,7 @@ function Row({ load, unit, zone, onChanged }: OneProps & { zone: string }) {
         {load.destination || "–"}
         <div className="soft">{load.material}</div>
       </td>
-      <td>
-        {load.operator}
-        {load.taken_out ? (
-          <div className="soft">taken out: {load.taken_out}</div>
-        ) : (
-          !load.job && load.state === "stored" && <TakeOut load={load} onChanged={onChanged} />
-        )}
-      </td>
+      <td>{load.operator}</td>
     </tr>
   );
 }
