@@ -21,6 +21,8 @@ from beacon.whole import digest_of, write_whole
 
 MANIFEST, DUMP, FILES = "manifest.json", "database.dump", "files"
 FORMAT = "wary-beacon/backup"
+NEWER, UNFIT = 3, 4
+"""How `manage.py take_over` ends for a backup of a newer version, and for one whose records do not fit."""
 BIN = Path(os.environ.get("PG_BIN", "/usr/lib/postgresql/15/bin"))
 
 
@@ -178,25 +180,18 @@ def _verified(database: str, file: Path, although: str) -> str:
     address = os.environ["DATABASE_URL"].rpartition("/")[0]
     environment = os.environ | {"DATABASE_URL": f"{address}/{database}", "BEACON_POOL": "0"}
 
-    def managed(*given: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, "manage.py", *given], env=environment, capture_output=True, text=True)
-
-    migrated = managed("migrate", "-v", "0")
-    if migrated.returncode:
-        raise Unfit(
-            f"The backup is of a newer version than this: {migrated.stderr.strip().splitlines()[-1]}. Nothing was touched."
-        )
-    walked = managed("verify")
-    said = walked.stdout.strip()
-    if walked.returncode and not although:
+    command = [sys.executable, "manage.py", "take_over", str(file), although, _who()]
+    done = subprocess.run(command, env=environment, capture_output=True, text=True)
+    said = done.stdout.strip()
+    if done.returncode == NEWER:
+        raise Unfit(f"The backup is of a newer version than this: {done.stderr.strip()}. Nothing was touched.")
+    if done.returncode == UNFIT:
         raise Unfit(
             f"Its records do not fit:\n{said}\nWhat was there before is untouched. To put it back all the same, say why: "
             "--although “…”. That stands on the record."
         )
-    if walked.returncode:
-        noted = managed("note_restored", str(file), although, _who())
-        if noted.returncode:
-            raise Unfit(f"Why it is put back could not be noted: {noted.stderr.strip()}. Nothing was touched.")
+    if done.returncode:
+        raise Unfit(f"It cannot be looked at: {done.stderr.strip().splitlines()[-1]}. Nothing was touched.")
     return said
 
 
