@@ -8,11 +8,10 @@ from ninja.security import SessionAuth
 from pydantic import Field
 
 from beacon import problems
+from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
-from beacon.entering import CleanParser
 from beacon.links.api import router as links
 from beacon.loads.api import router as loads
-from beacon.papers.api import router as papers
 from beacon.people.api import router as people
 from beacon.people.invitations_api import router as invitations
 from beacon.people.models import Organisation
@@ -25,6 +24,7 @@ from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.records.api import router as records
 from beacon.records.paper_api import router as paper
+from beacon.validation import CleanParser
 from wary.fields import Kind
 from wary.machines import all_machines
 from wary.methods import all_methods

@@ -45,7 +45,7 @@ def bounded(application: Any) -> Any:
         if scope["type"] != "http":
             await application(scope, receive, send)
             return
-        most = MOST_OF_A_FILE if scope["path"].endswith("/papers") else MOST_BYTES
+        most = MOST_OF_A_FILE if scope["path"].endswith("/attachments") else MOST_BYTES
         said = dict(scope["headers"]).get(b"content-length", b"0")
         taken, begun = 0, False
 

@@ -36,7 +36,7 @@ INSTALLED_APPS = [
     "beacon.plant",
     "beacon.links",
     "beacon.bench",
-    "beacon.papers",
+    "beacon.attachments",
     "beacon.records",
     "beacon.loads",
     "beacon.planner",
@@ -44,8 +44,8 @@ INSTALLED_APPS = [
     "beacon.demo",
 ]
 MIDDLEWARE = [
-    "beacon.observed.behind_proxies",
-    "beacon.observed.one_line_each",
+    "beacon.metrics.behind_proxies",
+    "beacon.metrics.one_line_each",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

@@ -1,7 +1,7 @@
 from django.urls import path, re_path
 
 from beacon.api import api
-from beacon.observed import metrics
+from beacon.metrics import metrics
 from beacon.web import page
 
 urlpatterns = [

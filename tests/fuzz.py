@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from beacon.api import api
 from tests.server.test_isolation import Isolation
 
-SLOW = ("pdf", "/live", "xlsx", "/chain/walks", "/practice", "/lines")
+SLOW = ("pdf", "/live", "xlsx", "/chain/verifications", "/practice", "/lines")
 """Endpoints that cost much: asked less often."""
 ROLES = ("technician", "lead", "reader", "nobody")
 

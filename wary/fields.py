@@ -34,7 +34,7 @@ COUNTS = "counts"
 """The unit beside a reading that is a plain number of raw counts."""
 
 
-class Reader:
+class Parser:
     """Reads one JSON value with `read`, and tells a JSON Schema and a screen what it reads.
 
     `units` are those that a bare number can take, `words` the words to choose from with what they mean.
@@ -57,7 +57,7 @@ class Reader:
         return self.schema
 
 
-class Of(Reader):
+class Of(Parser):
     """A quantity of one family; `above` and `least` bound it, in SI."""
 
     def __init__(self, family: Kind, above: float | None = None, least: float | None = None) -> None:
@@ -76,7 +76,7 @@ class Of(Reader):
         return given
 
 
-class Either(Reader):
+class Either(Parser):
     """A quantity of one of several families, above zero."""
 
     def __init__(self, kind: Kind, *families: str) -> None:
@@ -123,7 +123,7 @@ def _above_zero(found: Any) -> float:
     return number
 
 
-class Reading(Reader):
+class Reading(Parser):
     """A reading that is a plain number of raw counts, or a quantity of one of these families."""
 
     def __init__(self, *families: str) -> None:
@@ -148,17 +148,17 @@ def _fraction_or_more(found: Any) -> float:
     return number
 
 
-def whole(low: int, high: int) -> Reader:
+def whole(low: int, high: int) -> Parser:
     def read(found: Any) -> int:
         number = _number(found)
         if number != int(number) or not low <= number <= high:
             raise ValueError(f"{found} is not usable here; expected a whole number from {low} to {high}")
         return int(number)
 
-    return Reader(read, {"type": "integer", "minimum": low, "maximum": high}, "integer")
+    return Parser(read, {"type": "integer", "minimum": low, "maximum": high}, "integer")
 
 
-def choice(**words: str) -> Reader:
+def choice(**words: str) -> Parser:
     """One word out of a few, each with what it means; an underscore stands for a hyphen."""
     known = {word.replace("_", "-"): says for word, says in words.items()}
 
@@ -167,7 +167,7 @@ def choice(**words: str) -> Reader:
             raise ValueError(f"{found!r} is not one of the words known here; expected {', '.join(known)}")
         return found
 
-    return Reader(read, {"type": "string", "enum": list(known)}, "word", words=known)
+    return Parser(read, {"type": "string", "enum": list(known)}, "word", words=known)
 
 
 def _text(found: Any) -> str:
@@ -199,16 +199,16 @@ def _day(found: Any) -> datetime.date:
 class Limit:
     """How far off is still in order: a percentage, a mass, or two of them.
 
-    `rule` is `one`, `larger` (kept when either is kept) or `smaller` (only when both are).
+    `which` is `one`, `larger` (kept when either is kept) or `smaller` (only when both are).
     """
 
-    rule: str
+    which: str
     parts: tuple[Quantity, ...]
 
     def kept(self, relative: float, mass: float) -> bool:
         """Whether a mean relative error (a fraction) and a mean error in kg are within it."""
         within = [at_most(abs(relative if part.family == "percentage" else mass), part.si) for part in self.parts]
-        return any(within) if self.rule == "larger" else all(within)
+        return any(within) if self.which == "larger" else all(within)
 
     @property
     def percentage(self) -> float | None:
@@ -216,22 +216,22 @@ class Limit:
         shares = [part.si for part in self.parts if part.family == "percentage"]
         if not shares:
             return None
-        return max(shares) if self.rule == "larger" else min(shares)
+        return max(shares) if self.which == "larger" else min(shares)
 
     def relative_at(self, amount: float) -> float:
         """The whole limit as a fraction of `amount` (kg, above zero)."""
         shares = [part.si if part.family == "percentage" else part.si / amount for part in self.parts]
-        return max(shares) if self.rule == "larger" else min(shares)
+        return max(shares) if self.which == "larger" else min(shares)
 
     def __str__(self) -> str:
         words = [f"{shown(p.value)} {p.unit}" for p in self.parts]
-        if self.rule == "one":
+        if self.which == "one":
             return f"± {words[0]}"
-        return f"± {words[0]} or {words[1]}, whichever is {self.rule}"
+        return f"± {words[0]} or {words[1]}, whichever is {self.which}"
 
     def as_json(self) -> Any:
         texts = [part.text for part in self.parts]
-        return texts[0] if self.rule == "one" else {self.rule: texts}
+        return texts[0] if self.which == "one" else {self.which: texts}
 
 
 def at_most(value: float, limit: float) -> bool:
@@ -247,10 +247,10 @@ def limit(found: Any) -> Limit:
     if isinstance(found, dict):
         if len(found) != 1 or next(iter(found)) not in ("larger", "smaller"):
             raise ValueError(f"{', '.join(map(str, found)) or 'an empty block'} is not a limit; {wanted}")
-        (rule, parts), *_ = found.items()
+        (which, parts), *_ = found.items()
         if not isinstance(parts, list) or len(parts) != 2:
-            raise ValueError(f"“{rule}” does not hold a list of two; {wanted}")
-        return Limit(rule, (_limit_part(parts[0], wanted), _limit_part(parts[1], wanted)))
+            raise ValueError(f"“{which}” does not hold a list of two; {wanted}")
+        return Limit(which, (_limit_part(parts[0], wanted), _limit_part(parts[1], wanted)))
     return Limit("one", (_limit_part(found, wanted),))
 
 
@@ -285,10 +285,10 @@ Voltage = Annotated[Quantity, Of("voltage", above=0)]
 Frequency = Annotated[Quantity, Of("frequency", above=0)]
 Current = Annotated[Quantity, Of("current")]
 Signal = Annotated[Quantity, Of("signal")]
-Number = Annotated[float, Reader(_number, {"type": "number"}, "number")]
-NumberFromZero = Annotated[float, Reader(_fraction_or_more, {"type": "number", "minimum": 0}, "number")]
+Number = Annotated[float, Parser(_number, {"type": "number"}, "number")]
+NumberFromZero = Annotated[float, Parser(_fraction_or_more, {"type": "number", "minimum": 0}, "number")]
 CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
-AboveZero = Annotated[float, Reader(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
+AboveZero = Annotated[float, Parser(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
 PerTurn = Annotated[Quantity, Either("mass per revolution", "mass per revolution", "mass per count")]
 PerCount = Annotated[Quantity, Of("mass per count", above=0)]
 PerRevolution = Annotated[Quantity, Of("mass per revolution", above=0)]
@@ -296,7 +296,7 @@ PerLength = Annotated[Quantity, Of("mass per length", least=0)]
 Density = Annotated[Quantity, Of("density", above=0)]
 PositiveVolume = Annotated[Quantity, Of("volume", above=0)]
 Seconds = Annotated[
-    float, Reader(_seconds, {"type": ["number", "string"], "description": "seconds, or a time"}, "number")
+    float, Parser(_seconds, {"type": ["number", "string"], "description": "seconds, or a time"}, "number")
 ]
 Decimals = Annotated[int, whole(0, 12)]
 Count = Annotated[int, whole(1, 100_000)]
@@ -304,10 +304,10 @@ CountFromZero = Annotated[int, whole(0, 100_000)]
 Many = Annotated[int, whole(0, 1_000_000_000)]
 Readings = Annotated[int, whole(1, 2)]
 CellCount = Annotated[int, whole(1, 64)]
-Words = Annotated[str, Reader(_text, {"type": "string"}, "string")]
-WhyAside = Annotated[str, Reader(_reason, {"type": "string", "minLength": 1}, "string")]
-Flag = Annotated[bool, Reader(_flag, {"type": "boolean"}, "boolean", words={"yes": "yes", "no": "no"})]
-Day = Annotated[datetime.date, Reader(_day, {"type": "string", "format": "date"}, "day")]
+Words = Annotated[str, Parser(_text, {"type": "string"}, "string")]
+WhyAside = Annotated[str, Parser(_reason, {"type": "string", "minLength": 1}, "string")]
+Flag = Annotated[bool, Parser(_flag, {"type": "boolean"}, "boolean", words={"yes": "yes", "no": "no"})]
+Day = Annotated[datetime.date, Parser(_day, {"type": "string", "format": "date"}, "day")]
 Direction = Annotated[str, choice(multiplies="multiplies", divides="divides")]
 OCCASIONS = {
     "routine": "routine visit",
@@ -321,7 +321,7 @@ OCCASIONS = {
 Occasion = Annotated[str, choice(**OCCASIONS)]
 LimitField = Annotated[
     Limit,
-    Reader(
+    Parser(
         limit,
         {
             "description": "a percentage, a mass, or two of them",

@@ -14,14 +14,14 @@ from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, import_job, open_job
-from beacon.bench.standing import moment_at, moment_of
+from beacon.bench.revisions import revision_at, revision_of
 from beacon.bench.view import changed_view, job_view, kept_view
-from beacon.entering import Whole
 from beacon.people.access import person
-from beacon.people.rates import limited
+from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
+from beacon.validation import Whole
 from wary.job.assess import parts_of
 from wary.job.file import Refusal, Refused, decode
 from wary.job.rows_in import rows_in
@@ -71,7 +71,7 @@ def look(request: HttpRequest, job_id: UUID) -> Answer:
     """The job as it stands."""
     user = person(request)
     job = job_of(user, job_id)
-    return job_view(user, job, moment_of(job))
+    return job_view(user, job, revision_of(job))
 
 
 @router.get("jobs/{job_id}/changes", response=schemas.ChangedView)
@@ -80,7 +80,7 @@ def changed(request: HttpRequest, job_id: UUID, after: Whole = 0) -> Answer:
     job = job_of(person(request), job_id)
     if after == job.entries:
         return {"entries": job.entries, "state": job.state, "changes": None}
-    return changed_view(job, moment_at(job, min(after, job.entries)), moment_of(job))
+    return changed_view(job, revision_at(job, min(after, job.entries)), revision_of(job))
 
 
 @router.post("jobs/{job_id}/entries", response={200: schemas.KeptView, 413: ProblemDocument, 422: ProblemDocument})

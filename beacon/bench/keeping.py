@@ -11,17 +11,17 @@ from django.http import Http404
 from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import SHELF, Moment, at_path, is_far_behind, moment_after, moment_of
-from beacon.observed import ENTRIES
+from beacon.bench.revisions import REVISIONS, Revision, at_path, is_far_behind, revision_after, revision_of
+from beacon.metrics import ENTRIES
 from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
-from beacon.plant.at_hand import channel_at_hand, versions
+from beacon.plant.channel_cache import cached_channel, versions
 from beacon.plant.models import Reference
 from beacon.plant.standing_for import reference_on_record
 from wary.clean import fit
 from wary.fields import limit
 from wary.job import fold as folding
-from wary.job.assess import Standing, parts_of
+from wary.job.assess import Snapshot, parts_of
 from wary.job.fold import live_rows, text_at
 from wary.job.places import REFERENCES, Place, joined, place
 from wary.job.record import brought_by
@@ -55,8 +55,8 @@ class Kept:
     """What became of a batch: kept ids, refused ones with the reason, and the job before and after."""
 
     job: Job
-    before: Moment
-    after: Moment
+    before: Revision
+    after: Revision
     kept: list[uuid.UUID] = field(default_factory=list)
     refused: list[dict[str, str]] = field(default_factory=list)
 
@@ -83,7 +83,7 @@ def enter(user: Person, job_id: uuid.UUID, sent: list[Sent]) -> Kept:
     if not found:
         raise Http404
     job = found[0]
-    job.channel = channel_at_hand(job.channel_id, job.plant)
+    job.channel = cached_channel(job.channel_id, job.plant)
     return keep(user, job, sent)
 
 
@@ -96,7 +96,7 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
     against the job with those before it in the batch: what is typed, named and taken back in one
     batch comes to the same as one after the other.
     """
-    before = moment_of(job)
+    before = revision_of(job)
     there_already = Entry.objects.filter(job=job, entry_id__in=[one.id for one in sent]).order_by()
     known = {entry_id: said for entry_id, *said in there_already.values_list("entry_id", *SAID)}
     done = Kept(job, before, before)
@@ -122,10 +122,10 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
 class _Batch:
     """The entries of a batch that are taken so far, and the fold that the job comes to with them."""
 
-    def __init__(self, user: Person, job: Job, before: Moment, opening: bool) -> None:
+    def __init__(self, user: Person, job: Job, before: Revision, opening: bool) -> None:
         self.user, self.job, self.opening = user, job, opening
         self.order = parts_of(job.parts)
-        self.fold = folding.copied(before.standing.fold)
+        self.fold = folding.copied(before.snapshot.fold)
         self.rows: list[Entry] = []
         self._now = timezone.now()
 
@@ -248,26 +248,26 @@ def _uuid(text: str) -> uuid.UUID:
         return uuid.UUID(int=0)
 
 
-def _store(job: Job, before: Moment, batch: _Batch) -> Moment:
+def _store(job: Job, before: Revision, batch: _Batch) -> Revision:
     rows = batch.rows
     Entry.objects.bulk_create(rows)
     job.touched_at = max(job.touched_at, rows[-1].at)
-    after = moment_after(job, before, batch.fold, rows, job.touched_at)
-    standing = after.standing
+    after = revision_after(job, before, batch.fold, rows, job.touched_at)
+    snapshot = after.snapshot
     changed = ["entries", "latest", "state", "not_valid", "call", "headline", "down", "touched_at"]
     job.entries, job.latest = after.count, after.latest
-    job.state, job.not_valid = stage(standing), bool(standing.not_valid)
-    answer = standing.decides.assessment
+    job.state, job.not_valid = stage(snapshot), bool(snapshot.not_valid)
+    answer = snapshot.decides.assessment
     job.call, job.headline, job.down = answer.call, answer.headline, answer.down
     named = [uuid.UUID(row.text) for row in rows if _names_a_reference(row)]
     if any(one not in job.reference_ids for one in named):
         job.reference_ids = list(dict.fromkeys([*job.reference_ids, *named]))
         changed.append("reference_ids")
     if is_far_behind(job):
-        job.fold, job.folded = standing.fold, after.count
+        job.fold, job.folded = snapshot.fold, after.count
         changed += ["fold", "folded"]
     Job.objects.filter(pk=job.pk).update(**{name: getattr(job, name) for name in changed})
-    transaction.on_commit(lambda: SHELF.put(job.id, after))
+    transaction.on_commit(lambda: REVISIONS.put(job.id, after))
     ENTRIES.inc(len(rows))
     return after
 
@@ -302,7 +302,7 @@ def _loosens(job: Job, where: Place, one: Sent) -> bool:
             return float(typed) < profile.minimum_runs
         if key == "accept":
             old, new = limit(profile.accept), limit(typed)
-            if old.rule != "one" or new.rule != "one" or old.parts[0].family != new.parts[0].family:
+            if old.which != "one" or new.which != "one" or old.parts[0].family != new.parts[0].family:
                 return True
             return new.parts[0].si > old.parts[0].si
         before = profile.repeat if key == "repeat" else profile.plausible
@@ -312,17 +312,17 @@ def _loosens(job: Job, where: Place, one: Sent) -> bool:
         return False
 
 
-def stage(standing: Standing) -> str:
+def stage(snapshot: Snapshot) -> str:
     """The state of an open job, from what has been entered."""
     lists = {
         step.stage
-        for key, part in standing.parts.items()
+        for key, part in snapshot.parts.items()
         for step in part.method.steps
-        if isinstance(step, Tally) and live_rows(standing.fold, joined(key, step.list))
+        if isinstance(step, Tally) and live_rows(snapshot.fold, joined(key, step.list))
     }
     if "left" in lists:
         return Job.State.AS_LEFT
-    if any(part.changed for part in standing.parts.values()):
+    if any(part.changed for part in snapshot.parts.values()):
         return Job.State.ADJUSTING
-    compared = "found" in lists or any(part.begun and part.method.compares for part in standing.parts.values())
+    compared = "found" in lists or any(part.begun and part.method.compares for part in snapshot.parts.values())
     return Job.State.AS_FOUND if compared else Job.State.OPEN

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from beacon.bench.keeping import Kept, Sent, keep
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import subject_of
+from beacon.bench.revisions import subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel

@@ -7,8 +7,8 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
 
-from beacon.entering import Moment
 from beacon.links.schemas import LinkOfJob
+from beacon.validation import Instant
 from wary.clean import fit, unfit
 from wary.job.closing import Outcome
 from wary.job.models import Bench, Changes, SectionView, Source
@@ -34,7 +34,7 @@ class EntryIn(BaseModel):
     raw: str = Field("", max_length=200)
     supersedes: UUID | None = None
     undoes: bool = False
-    at: Moment | None = None
+    at: Instant | None = None
 
 
 @dataclass(frozen=True)

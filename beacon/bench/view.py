@@ -4,7 +4,7 @@ from typing import Any
 
 from beacon.bench.keeping import Kept
 from beacon.bench.models import Job
-from beacon.bench.standing import Moment, moment_at
+from beacon.bench.revisions import Revision, revision_at
 from beacon.links.listed import links_of
 from beacon.people.access import is_lead
 from beacon.people.models import Person
@@ -14,16 +14,16 @@ from wary.job.view import changes, run_sheet
 from wary.methods import all_methods
 
 
-def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
+def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
     """All that one look at the bench needs, in one answer."""
     system = job.channel.system
-    standing = moment.standing
-    machine = standing.subject.machine
+    snapshot = revision.snapshot
+    machine = snapshot.subject.machine
     record = getattr(job, "record", None) if not job.is_open else None
-    occasion = text_at(standing.fold, "occasion")
+    occasion = text_at(snapshot.fold, "occasion")
     keys = dict.fromkeys(part.method for part in job.parts)
     return {
-        **vars(moment.bench),
+        **vars(revision.bench),
         "id": job.id,
         "state": job.state,
         "method": job.method,
@@ -46,7 +46,7 @@ def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
         },
         "links": links_of(system) if job.is_open else [],
         "methods": [all_methods()[key].describe(machine.traits, machine.says) for key in keys],
-        "sheet": run_sheet(standing),
+        "sheet": run_sheet(snapshot),
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at,
         "may_lead": is_lead(user, system.site.organisation),
@@ -57,11 +57,11 @@ def job_view(user: Person, job: Job, moment: Moment) -> dict[str, Any]:
 
 def kept_view(done: Kept, after: int | None) -> dict[str, Any]:
     """What became of a batch, and what is other than the device last saw: the job after `after` entries."""
-    seen = done.before if after is None else moment_at(done.job, min(after, done.before.count))
+    seen = done.before if after is None else revision_at(done.job, min(after, done.before.count))
     return {"kept": done.kept, "refused": done.refused, **changed_view(done.job, seen, done.after)}
 
 
-def changed_view(job: Job, before: Moment, after: Moment) -> dict[str, Any]:
-    """What of a job is other than at a moment before."""
+def changed_view(job: Job, before: Revision, after: Revision) -> dict[str, Any]:
+    """What of a job is other than at a revision before."""
     changed = changes(before.bench, after.bench) if before is not after else None
     return {"entries": after.count, "state": job.state, "changes": changed}

@@ -58,7 +58,7 @@ def _closing_in(teller: Teller) -> None:
         caught = machine.catch(float(constant))
         past.enter({f"runs.d{number}.constant": constant, f"runs.d{number}.controller": f"{caught.controller:g} kg"})
         past.enter({f"runs.d{number}.gross": f"{caught.net + 18.4:.1f} kg", f"runs.d{number}.tare": "18.4 kg"})
-        answer = past.standing.main.assessment
+        answer = past.snapshot.main.assessment
         if answer.call != "adjust":
             break
         constant = f"{answer.figure('new_factor'):g}"

@@ -4,15 +4,15 @@ import datetime
 import uuid
 from typing import Any
 
+from beacon.attachments.keeping import keep_attachment
 from beacon.bench.keeping import Sent, enter
 from beacon.bench.models import Job
 from beacon.bench.opening import open_job
-from beacon.bench.standing import standing_of
-from beacon.papers.keeping import keep_paper
+from beacon.bench.revisions import snapshot_of
 from beacon.people.models import Person
 from beacon.plant.models import Channel
 from beacon.records.sealing import close
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.closing import Asked, Outcome
 from wary.job.places import joined
 from wary.machines.machine import Part
@@ -31,14 +31,14 @@ class Past:
         self.job: Job = open_job(who, channel, visit, occasion, at=at).job
 
     @property
-    def standing(self) -> Standing:
+    def snapshot(self) -> Snapshot:
         """The job as it stands."""
-        return standing_of(self.job)
+        return snapshot_of(self.job)
 
     def enter(self, given: dict[str, str], unit: str = "") -> "Past":
         """Enters texts at paths."""
         entries = []
-        fields = self.standing.fold["fields"]
+        fields = self.snapshot.fold["fields"]
         for path, text in given.items():
             self.clock += datetime.timedelta(seconds=90)
             seen = fields.get(path)
@@ -75,7 +75,7 @@ class Past:
 
     def photograph(self, path: str, picture: bytes, name: str, on_certificate: bool = False) -> "Past":
         """Keeps a photograph beside what it belongs to."""
-        paper = keep_paper(self.who, self.job, picture, id=uuid.uuid4(), name=name, path=path, at=self.clock)
+        paper = keep_attachment(self.who, self.job, picture, id=uuid.uuid4(), name=name, path=path, at=self.clock)
         if on_certificate:
             paper.on_certificate = True
             paper.save(update_fields=["on_certificate"])

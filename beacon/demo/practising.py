@@ -9,7 +9,7 @@ from django.db import transaction
 
 from beacon.bench.keeping import Sent, enter
 from beacon.bench.opening import open_job
-from beacon.bench.standing import standing_of
+from beacon.bench.revisions import snapshot_of
 from beacon.demo.stories import Teller, days_ago
 from beacon.links.models import Link
 from beacon.people.models import Organisation, Person
@@ -76,7 +76,7 @@ class Tried:
     def close(self, outcome: Outcome | None = None) -> Practice:
         """Closes it as complete where it is, otherwise as limited, or as it is asked."""
         self.clock += datetime.timedelta(minutes=2)
-        asked = outcome or ("complete" if standing_of(self.job).complete else "limited")
+        asked = outcome or ("complete" if snapshot_of(self.job).complete else "limited")
         given = {"fault": "found at the stand-in", "told": "Corin Hale"} if asked == "left-for-repair" else {"reason": "practice"}  # fmt: skip
         if asked == "complete":
             given = {}

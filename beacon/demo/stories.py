@@ -129,7 +129,7 @@ class Teller:
         past.close()
 
     def _worked_out(self, past: Past) -> str:
-        key_in = past.standing.main.assessment.key_in
+        key_in = past.snapshot.main.assessment.key_in
         return str((key_in or {}).get("factor", past.job.channel.factor))
 
     def _freak_first_load(self) -> None:

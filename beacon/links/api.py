@@ -11,15 +11,15 @@ from django.http import Http404, HttpRequest, StreamingHttpResponse
 from ninja import Router
 
 from beacon.links import schemas
+from beacon.links.allow_list import NotAllowed, found_at
 from beacon.links.hub import Where, listening
 from beacon.links.listed import where_of
 from beacon.links.models import Link
-from beacon.links.reach import OutOfReach, found_at
 from beacon.links.reading import Reader, Taught
 from beacon.links.streams import given_back, streamed, told
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Person, Role
-from beacon.people.rates import limited
+from beacon.people.rate_limit import limited
 from beacon.people.still import Listener, listener
 from beacon.plant.models import System
 from beacon.problems import Problem, ProblemDocument
@@ -85,7 +85,7 @@ def _keep(user: Person, link: Link, given: schemas.LinkIn) -> Answer:
     if given.way == "network":
         try:
             address = found_at(given.host.strip(), given.port)
-        except OutOfReach as out:
+        except NotAllowed as out:
             wrong.append({"path": out.field, "text": str(out)})
     systems = list(System.objects.filter(site__organisation=link.organisation, practice=False, id__in=given.systems))
     if len(systems) < len(set(given.systems)):

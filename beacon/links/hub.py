@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from ipaddress import ip_address
 from weakref import WeakKeyDictionary
 
-from beacon.links.reach import allowed
+from beacon.links.allow_list import allowed
 from beacon.links.reading import Reader, Taught
 from wary.lines import cleaned
 from wary.live import Live

@@ -11,7 +11,7 @@ from django.db import connection
 from django.http import StreamingHttpResponse
 
 from beacon.links.hub import Feed, Where, listening
-from beacon.observed import STREAMS
+from beacon.metrics import STREAMS
 from beacon.people.still import Listener, listening_as
 
 EVERY = 0.4

@@ -17,18 +17,18 @@ from ninja import Query, Router
 from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, open_alone
-from beacon.entering import Whole
 from beacon.links.models import Link
 from beacon.loads import schemas
 from beacon.loads.keeping import bring_in, kg_of, locked, next_number, on_the_clock, readable, unit_of
 from beacon.loads.models import Load, LoadChange, Watch
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
-from beacon.people.rates import limited
+from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
 from beacon.records.tables import safe
+from beacon.validation import Whole
 from wary.loads import COLUMNS, mass_text
 from wary.quantities import NotAQuantity, from_si, shown
 

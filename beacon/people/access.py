@@ -30,9 +30,9 @@ def is_lead(user: Person, organisation: Organisation) -> bool:
     return Membership.objects.filter(person=user, organisation=organisation, role=Role.LEAD).exists()
 
 
-def at_hand(memberships: Sequence[Membership], user: Person) -> Membership | None:
+def chosen_of(memberships: Sequence[Membership], user: Person) -> Membership | None:
     """Of someone's memberships, by name, the one at hand: the one chosen, or the first in which they work, or any."""
-    chosen = next((one for one in memberships if one.organisation_id == user.at_hand_id), None)
+    chosen = next((one for one in memberships if one.organisation_id == user.chosen_id), None)
     working = next((one for one in memberships if one.role in WORKING), None)
     return chosen or working or next(iter(memberships), None)
 
@@ -42,7 +42,7 @@ def here(user: Person) -> Organisation:
 
     Lists and the round are of this one; what is asked for by its address is found in any of someone's own.
     """
-    found = at_hand(list(user.memberships.select_related("organisation").order_by("organisation__name")), user)
+    found = chosen_of(list(user.memberships.select_related("organisation").order_by("organisation__name")), user)
     if found is None:
         raise Http404
     return found.organisation

@@ -19,7 +19,7 @@ from beacon.people.locking import failed, forget, may_try
 from beacon.people.me import Me, RoleWord, SheetWord, me_view
 from beacon.people.models import Device, Invitation, Membership, Person, Role
 from beacon.people.origin import from_here
-from beacon.people.rates import spend
+from beacon.people.rate_limit import spend
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
@@ -96,8 +96,8 @@ def prefer(request: HttpRequest, given: Preferences) -> dict[str, Any]:
     if given.organisation:
         if not user.memberships.filter(organisation=given.organisation).exists():
             raise Http404
-        user.at_hand_id = given.organisation
-        changed.append("at_hand")
+        user.chosen_id = given.organisation
+        changed.append("chosen")
     if changed:
         user.save(update_fields=changed)
     return me_view(user)

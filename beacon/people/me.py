@@ -5,7 +5,7 @@ from uuid import UUID
 
 from ninja import Schema
 
-from beacon.people.access import WORKING, at_hand
+from beacon.people.access import WORKING, chosen_of
 from beacon.people.models import Person, Role
 
 RoleWord = Literal["technician", "lead", "reader"]
@@ -13,12 +13,12 @@ SheetWord = Literal["steps", "whole"]
 
 
 class MembershipView(Schema):
-    """An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of."""
+    """An organisation that someone belongs to; the one `chosen` is what round, log and lists are of."""
 
     id: UUID
     organisation: str
     role: RoleWord
-    at_hand: bool
+    chosen: bool
 
 
 class InvitationView(Schema):
@@ -45,7 +45,7 @@ class Me(Schema):
 
 def me_view(user: Person) -> dict[str, Any]:
     memberships = list(user.memberships.select_related("organisation").order_by("organisation__name"))
-    here = at_hand(memberships, user)
+    here = chosen_of(memberships, user)
     return {
         "id": str(user.pk),
         "name": str(user),
@@ -54,7 +54,7 @@ def me_view(user: Person) -> dict[str, Any]:
         "works": bool(here and here.role in WORKING),
         "leads": bool(here and here.role == Role.LEAD),
         "memberships": [
-            {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "at_hand": m == here}
+            {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "chosen": m == here}
             for m in memberships
         ],
         "invitations": [

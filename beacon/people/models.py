@@ -30,7 +30,7 @@ class Person(AbstractUser):
     name = models.CharField(max_length=120)
     sheet = models.CharField(max_length=5, choices=Sheet, default=Sheet.STEPS)
     session_salt = models.CharField(max_length=16, default=_salt)
-    at_hand = models.ForeignKey(Organisation, models.SET_NULL, null=True, blank=True, related_name="+")
+    chosen = models.ForeignKey(Organisation, models.SET_NULL, null=True, blank=True, related_name="+")
 
     def __str__(self) -> str:
         return self.name or self.username
@@ -120,7 +120,7 @@ class SignInTry(models.Model):
         return f"{self.name}: {self.failures}"
 
 
-class Spent(models.Model):
+class RateCount(models.Model):
     """How often something that costs much was asked for since a time."""
 
     key = models.CharField(max_length=200, unique=True)

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from beacon.bench.models import Job
 from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
 from beacon.plant.models import System
-from wary.rules.due import Due, Reading, Rule, due, first, on_day
+from wary.rules.due import Due, Every, Reading, due, first, on_day
 
 READINGS = 60
 """So many of the latest readings of a counter say how fast it counts."""
@@ -80,32 +80,32 @@ def done_on(system: System) -> datetime.date | None:
     return at.astimezone(ZoneInfo(system.site.time_zone)).date() if at else None
 
 
-def rule_of(interval: Interval) -> Rule:
-    """An interval as the rules know it."""
+def every_of(interval: Interval) -> Every:
+    """An interval as the dates are worked out from it."""
     kinds = {kind.value: kind.value for kind in Interval.Kind}
-    return Rule(kinds[interval.kind], interval.every, interval.season)  # type: ignore[arg-type]
+    return Every(kinds[interval.kind], interval.every, interval.season)  # type: ignore[arg-type]
 
 
 def dues_of(system: System, known: Known, today: datetime.date) -> list[Due]:
     """Every interval of a system as it stands; the days of its record are always among them."""
     done = done_on(system)
-    by_days = due(Rule("days", system.interval_days), done, [], today)
+    by_days = due(Every("days", system.interval_days), done, [], today)
     if system.due:
         # The day that is on record is the one that its papers say.
         by_days = on_day(system.due, today)
-    rules = [rule_of(one) for one in known.intervals if one.purpose == Interval.Purpose.CALIBRATION]
-    return [by_days, *(due(rule, done, known.counters.get(rule.kind, [])[-READINGS:], today) for rule in rules)]
+    intervals = [every_of(one) for one in known.intervals if one.purpose == Interval.Purpose.CALIBRATION]
+    return [by_days, *(due(one, done, known.counters.get(one.kind, [])[-READINGS:], today) for one in intervals)]
 
 
 def zero_due(system: System, known: Known, today: datetime.date) -> Due | None:
     """When the zero is to be looked at again; None where nothing is asked of it."""
-    rules = [rule_of(one) for one in known.intervals if one.purpose == Interval.Purpose.ZERO]
-    if not rules:
+    intervals = [every_of(one) for one in known.intervals if one.purpose == Interval.Purpose.ZERO]
+    if not intervals:
         return None
     zone = ZoneInfo(system.site.time_zone)
     looked = [done_on(system), known.zero.at.astimezone(zone).date() if known.zero else None]
     done = max((day for day in looked if day), default=None)
-    return first(due(rule, done, known.counters.get(rule.kind, [])[-READINGS:], today) for rule in rules)
+    return first(due(one, done, known.counters.get(one.kind, [])[-READINGS:], today) for one in intervals)
 
 
 def zero_is_off(system: System, known: Known) -> ZeroCheck | None:

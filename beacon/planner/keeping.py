@@ -22,9 +22,9 @@ LONGEST_DAYS = 3650
 def keep_intervals(user: Person, system: System, given: schemas.IntervalsIn) -> None:
     """Changes when a system is wanted again; each change stands in its trail with why."""
     wrong = []
-    rules = [("calibration", number, one) for number, one in enumerate(given.calibration)]
-    rules += [("zero", number, one) for number, one in enumerate(given.zero)]
-    for purpose, number, one in rules:
+    intervals = [("calibration", number, one) for number, one in enumerate(given.calibration)]
+    intervals += [("zero", number, one) for number, one in enumerate(given.zero)]
+    for purpose, number, one in intervals:
         text = _why_not(one, purpose)
         if text:
             wrong.append({"path": f"{purpose}[{number}]", "text": text})
@@ -53,7 +53,7 @@ def keep_intervals(user: Person, system: System, given: schemas.IntervalsIn) -> 
             season=one.season if one.kind == "season" else "",
             band=one.band.strip() if purpose == "zero" else "",
         )
-        for purpose, _, one in rules
+        for purpose, _, one in intervals
         if purpose == "zero" or one.kind != "days"
     )
     if system.last:

@@ -7,10 +7,10 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from beacon.bench.schemas import OpenJob
-from beacon.entering import Day, Moment
 from beacon.links.schemas import LinkOfJob
 from beacon.plant.schemas import SiteView, SystemRecord
 from beacon.records.done import LastDone
+from beacon.validation import Day, Instant
 from wary.job.closing import MachineState
 from wary.rules.due import CounterKind, IntervalKind, Urgency
 
@@ -159,7 +159,7 @@ class ZeroCheckIn(BaseModel):
     id: UUID
     text: str = Field(min_length=1, max_length=40)
     unit: str = Field("", max_length=12)
-    at: Moment | None = None
+    at: Instant | None = None
 
 
 class PlanIn(BaseModel):

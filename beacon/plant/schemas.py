@@ -6,7 +6,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, BeforeValidator, Field
 
-from beacon.entering import Day
+from beacon.validation import Day
 from wary.fields import Kind, limit
 from wary.job.closing import MachineState
 from wary.rules.forms import Form

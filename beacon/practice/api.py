@@ -12,8 +12,8 @@ from ninja import Query, Router
 
 from beacon.bench.keeping import job_of
 from beacon.bench.opening import open_job
+from beacon.bench.revisions import revision_of
 from beacon.bench.schemas import JobView
-from beacon.bench.standing import moment_of
 from beacon.bench.view import job_view
 from beacon.links.streams import given_back, streamed
 from beacon.people.access import organisation, person
@@ -22,7 +22,7 @@ from beacon.people.still import Listener, listener
 from beacon.practice import schemas
 from beacon.practice.machines import SEEDS, drawn, kinds, practice_channel
 from beacon.practice.models import Practice, Scenario
-from beacon.practice.scoring import Answer, score_of, told
+from beacon.practice.scoring import Answer, score_of, story_of
 from beacon.practice.streams import clock, readings
 from beacon.problems import Problem, ProblemDocument
 from wary.live import Live
@@ -76,7 +76,7 @@ def begin(
     job = open_job(user, practice_channel(of, kind), machine.visit, "routine", practice=True).job
     seed = draw.randrange(SEEDS) if seed is None else seed
     Practice.objects.create(job=job, seed=seed, fault=fault, level=hard or known[fault].level, scenario=given, started_at=timezone.now())  # fmt: skip
-    return 201, job_view(user, job, moment_of(job))
+    return 201, job_view(user, job, revision_of(job))
 
 
 def _practice(user: Person, job_id: UUID, lock: bool = False) -> Practice:
@@ -94,8 +94,8 @@ def stand_in(request: HttpRequest, job_id: UUID) -> Answer:
     """What can be done to the stand-in of a practice job, and where it can be weighed."""
     practice = _practice(person(request), job_id)
     machine = practice.machine
-    told_of = {"told": machine.hidden.told, "level": practice.level, "minutes": machine.minutes}
-    return {"controls": machine.controls, "scales": machine.scales} | told_of
+    about = {"handed_over": machine.hidden.handed_over, "level": practice.level, "minutes": machine.minutes}
+    return {"controls": machine.controls, "scales": machine.scales} | about
 
 
 @router.post("jobs/{job_id}/stand-in", response={200: Live, 409: ProblemDocument, 422: ProblemDocument})
@@ -168,7 +168,7 @@ def truth(request: HttpRequest, job_id: UUID) -> Answer:
     if practice.job.is_open:
         raise Problem(409, "Not yet", "What was true is shown when the practice is closed.")
     true = practice.machine.truth(practice.done)
-    found, whole = score_of(practice), told(practice)
+    found, whole = score_of(practice), story_of(practice)
     system = practice.job.channel.system
     keys = ("fault", "text", "sign", "right", "right_figure")
     return {key: getattr(true, key) for key in keys} | {

@@ -13,7 +13,7 @@ from beacon.people.models import Organisation, Person, Role
 from beacon.practice import schemas
 from beacon.practice.machines import SEEDS, drawn, kinds
 from beacon.practice.models import Practice, Scenario, ScenarioSet
-from beacon.practice.scoring import Answer, fares, kept_score, practices
+from beacon.practice.scoring import Answer, kept_score, practices, progress
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
 from wary.simulators import STAND_INS
@@ -49,7 +49,7 @@ def page(request: HttpRequest) -> Answer:
     user = person(request)
     of = organisation(user)
     mine = _mine(of, user)
-    counted = {row["key"]: row for row in fares(one for one in mine if not one.job.is_open)["kinds"]}
+    counted = {row["key"]: row for row in progress(one for one in mine if not one.job.is_open)["kinds"]}
     listed = []
     for key in kinds():
         machine = STAND_INS[all_machines()[key].stand_in]
@@ -94,8 +94,8 @@ def _given(one: ScenarioSet, mine: list[Practice]) -> Answer:
     return {"id": one.id, "name": one.name, "given_by": str(one.given_by), "until": one.until, "scenarios": rows}
 
 
-@router.get("practice/fares", response=schemas.FaresView)
-def how_one_fares(request: HttpRequest, username: str = "") -> Answer:
+@router.get("practice/progress", response=schemas.ProgressView)
+def progress_of(request: HttpRequest, username: str = "") -> Answer:
     """What somebody is good at and what they miss; of others only a lead may ask."""
     user = person(request)
     who = user
@@ -109,11 +109,11 @@ def how_one_fares(request: HttpRequest, username: str = "") -> Answer:
         of = organisation(user)
     mine = _mine(of, who)
     latest = [_row(one) for one in mine[:LATEST]]
-    return fares(one for one in mine if not one.job.is_open) | {"name": str(who), "latest": latest}
+    return progress(one for one in mine if not one.job.is_open) | {"name": str(who), "latest": latest}
 
 
-@router.get("practice/led", response=schemas.LedView)
-def led(request: HttpRequest) -> Answer:
+@router.get("practice/instructor", response=schemas.InstructorView)
+def instructor(request: HttpRequest) -> Answer:
     """How the people of the organisation fare, and the sets that were given; only for leads."""
     of = organisation(person(request), Role.LEAD)
     found = list(practices(of).select_related("job__opened_by")[: 5 * MOST_COUNTED])
@@ -123,7 +123,7 @@ def led(request: HttpRequest) -> Answer:
         by_person.setdefault(practice.job.opened_by_id, []).append(practice)
     rows = []
     for one in people:
-        count = fares(practice for practice in by_person.get(one.pk, []) if not practice.job.is_open)
+        count = progress(practice for practice in by_person.get(one.pk, []) if not practice.job.is_open)
         keys = ("practices", "right", "missed")
         rows.append({"username": one.username, "name": str(one)} | {key: count[key] for key in keys})
     return {"people": rows, "sets": [_set_view(one, by_person) for one in _sets(of)]}

@@ -7,8 +7,8 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import BaseModel, Field
 
-from beacon.entering import Day
-from wary.job.story import Told
+from beacon.validation import Day
+from wary.job.story import StoryRow
 from wary.simulators.score import Decision
 from wary.simulators.stand_in import Control, Level, Right, Scale
 
@@ -27,7 +27,7 @@ class StandInView(BaseModel):
 
     controls: list[Control]
     scales: list[Scale]
-    told: str
+    handed_over: str
     level: LevelAsked
     minutes: int
 
@@ -57,7 +57,7 @@ class TruthView(BaseModel):
     verdict: str
     good: bool
     judged: list[JudgedView]
-    rows: list[Told]
+    rows: list[StoryRow]
     known: str
 
 
@@ -131,8 +131,8 @@ class KindCount(BaseModel):
     of: int
 
 
-class FaresView(BaseModel):
-    """How somebody fares: by decision, by kind of machine, and what is missed most."""
+class ProgressView(BaseModel):
+    """How somebody progress: by decision, by kind of machine, and what is missed most."""
 
     name: str
     practices: int
@@ -175,7 +175,7 @@ class SetView(BaseModel):
     people: list[SetProgress]
 
 
-class LedView(BaseModel):
+class InstructorView(BaseModel):
     """What a lead sees of the practice of their people."""
 
     people: list[LearnerRow]

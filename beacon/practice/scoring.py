@@ -1,4 +1,4 @@
-"""What a closed practice came to, and how somebody fares over all of theirs."""
+"""What a closed practice came to, and the progress somebody made over all of theirs."""
 
 from collections import Counter
 from collections.abc import Iterable
@@ -7,12 +7,12 @@ from typing import Any
 from django.db.models import QuerySet
 
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import day_of, standing_of, subject_of
+from beacon.bench.revisions import day_of, snapshot_of, subject_of
 from beacon.people.models import Organisation, Person
 from beacon.practice.models import Practice
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.places import REFERENCES
-from wary.job.story import MOST_TOLD, Story, clock, story
+from wary.job.story import MOST_FOLLOWED, Story, clock, story
 from wary.machines import all_machines
 from wary.rules.assessment import FIND_FAULT, Call
 from wary.simulators.score import TITLES, Facts, Score, score
@@ -21,19 +21,19 @@ STOPPED = ("out-of-service", "left-for-repair", "abandoned")
 Answer = dict[str, Any]
 
 
-def facts(practice: Practice, standing: Standing) -> Facts:
+def facts(practice: Practice, snapshot: Snapshot) -> Facts:
     """What was done in a practice that is closed, for its score."""
     job = practice.job
     outcome = (job.closing or {}).get("outcome", "")
-    begun = [part for part in standing.parts.values() if part.begun]
-    call: Call = standing.decides.assessment.call
+    begun = [part for part in snapshot.parts.values() if part.begun]
+    call: Call = snapshot.decides.assessment.call
     if any(part.assessment.call == FIND_FAULT for part in begun):
         call = FIND_FAULT
     at = clock(practice.started_at, practice.done)
     return Facts(
         call=call,
         stopped=outcome in STOPPED,
-        unproven=bool(standing.not_valid),
+        unproven=bool(snapshot.not_valid),
         read_back=any(part.marks.read_back for part in begun),
         minutes=at(job.closed_at or job.touched_at) / 60,
         runs=_readings(practice),
@@ -51,9 +51,9 @@ def _readings(practice: Practice) -> int:
 
 def score_of(practice: Practice) -> Score:
     """The score of a closed practice."""
-    standing = standing_of(practice.job)
+    snapshot = snapshot_of(practice.job)
     machine = practice.machine
-    return score(machine.truth(practice.done), facts(practice, standing), machine.minutes)
+    return score(machine.truth(practice.done), facts(practice, snapshot), machine.minutes)
 
 
 def kept_score(practice: Practice) -> Answer:
@@ -74,10 +74,10 @@ def keep_score(job: Job) -> None:
         practice.save(update_fields=["scored"])
 
 
-def told(practice: Practice) -> Story:
+def story_of(practice: Practice) -> Story:
     """What was done in a practice, in the order of time."""
     job = practice.job
-    entries = list(Entry.objects.filter(job=job).select_related("who").order_by("sequence")[: MOST_TOLD + 1])
+    entries = list(Entry.objects.filter(job=job).select_related("who").order_by("sequence")[: MOST_FOLLOWED + 1])
     return story(practice.machine, practice.done, entries, subject_of(job), job.parts, day_of(job), practice.started_at)
 
 
@@ -89,7 +89,7 @@ def practices(of: Organisation, who: Person | None = None) -> QuerySet[Practice]
     return found.select_related("job__channel__system", "scenario__of").order_by("-started_at")
 
 
-def fares(done: Iterable[Practice]) -> Answer:
+def progress(done: Iterable[Practice]) -> Answer:
     """How somebody fares: by decision and by kind of machine, how often right of how often asked; and what is missed most."""
     asked: Counter[str] = Counter()
     right: Counter[str] = Counter()

@@ -14,7 +14,7 @@ from asgiref.sync import sync_to_async
 from django.utils import timezone
 
 from beacon.links.streams import EVERY, RETRY, SECONDS_OPEN, event, given_back
-from beacon.observed import STREAMS
+from beacon.metrics import STREAMS
 from beacon.people.still import Listener, listening_as
 from beacon.practice.models import Practice
 from beacon.problems import AWAY

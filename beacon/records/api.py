@@ -9,17 +9,16 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
 
+from beacon.attachments.models import Attachment, LateAttachment
 from beacon.bench.api import download
 from beacon.bench.keeping import job_of
 from beacon.bench.models import Job
+from beacon.bench.revisions import snapshot_of
 from beacon.bench.schemas import CloseIn, JobView
-from beacon.bench.standing import standing_of
 from beacon.bench.view import job_view
-from beacon.entering import Moment, Whole
-from beacon.papers.models import LatePaper, Paper
 from beacon.people.access import is_lead, organisation, person, works_in
 from beacon.people.models import Organisation, Role
-from beacon.people.rates import limited
+from beacon.people.rate_limit import limited
 from beacon.plant.references_api import reference_in
 from beacon.plant.view import Answer
 from beacon.problems import Problem, ProblemDocument
@@ -28,11 +27,12 @@ from beacon.records.asked import as_file, channel_of, record_of
 from beacon.records.done import title_of
 from beacon.records.history import as_csv, as_xlsx, history, visits_table
 from beacon.records.log import COLUMNS, OF_SYSTEM, ROW, Sought, page, row_of, sought, to_take_away
-from beacon.records.models import Record, Walk
+from beacon.records.models import Record, Verification
 from beacon.records.sealing import close, job_content, put_right, seals
 from beacon.records.sheets import sheets_of
-from beacon.records.verifying import MOST_SAID, walk, why_broken
+from beacon.records.verifying import MOST_SAID, verify_chain, why_broken
 from beacon.records.wording import paper_in
+from beacon.validation import Instant, Whole
 from wary.job.closing import Asked
 
 router = Router(tags=["records"])
@@ -45,8 +45,8 @@ BYTES = {200: bytes}
 def end(request: HttpRequest, job_id: UUID, given: CloseIn) -> Answer:
     """Closes the job and seals its record; says what is still in the way."""
     user = person(request)
-    job, moment = close(user, job_of(user, job_id), Asked(**given.model_dump()))
-    return job_view(user, job, moment)
+    job, revision = close(user, job_of(user, job_id), Asked(**given.model_dump()))
+    return job_view(user, job, revision)
 
 
 @router.get("jobs/{job_id}/job.json", response=BYTES)
@@ -54,7 +54,7 @@ def end(request: HttpRequest, job_id: UUID, given: CloseIn) -> Answer:
 def file_out(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The job as a job file, with its assessment and trail."""
     job = job_of(person(request), job_id)
-    return download(job_content(job, standing_of(job)), f"job-{job.id}.json")
+    return download(job_content(job, snapshot_of(job)), f"job-{job.id}.json")
 
 
 @router.get("log", response=schemas.LogPage)
@@ -121,7 +121,7 @@ def _late(record: Record, content: Answer) -> list[Answer]:
     """The papers of a record's job that came after its seal."""
     sealed = {one["id"] for one in content.get("papers", [])}
     rows = []
-    for paper in record.job.papers.select_related("who", "late__who"):
+    for paper in record.job.attachments.select_related("who", "late__who"):
         late = getattr(paper, "late", None)
         if late or str(paper.id) not in sealed:
             rows.append(
@@ -137,11 +137,11 @@ def _late(record: Record, content: Answer) -> list[Answer]:
 
 
 @router.post(
-    "records/{record_id}/late-papers/{paper_id}",
+    "records/{record_id}/late-attachments/{attachment_id}",
     response={200: schemas.RecordView, 409: ProblemDocument, 422: ProblemDocument},
 )
 @transaction.atomic
-def set_apart(request: HttpRequest, record_id: UUID, paper_id: UUID, given: schemas.SetApartIn) -> Answer:
+def set_apart(request: HttpRequest, record_id: UUID, attachment_id: UUID, given: schemas.SetApartIn) -> Answer:
     """Sets a paper apart that came into a job after its seal, on the record; only a lead may."""
     user = person(request)
     record = (
@@ -149,14 +149,14 @@ def set_apart(request: HttpRequest, record_id: UUID, paper_id: UUID, given: sche
         .filter(id=record_id, organisation__in=works_in(user, Role.LEAD))
         .first()
     )
-    paper = Paper.objects.filter(job__record=record, id=paper_id).first() if record else None
+    paper = Attachment.objects.filter(job__record=record, id=attachment_id).first() if record else None
     if record is None or paper is None:
         raise Http404
     if str(paper.id) in {one["id"] for one in json.loads(record.content).get("papers", [])}:
         raise Problem(409, "It is part of the record", "What was sealed stays as it is.")
     if not any(letter.isalpha() for letter in given.why):
         raise Problem(422, "Not set apart", errors=[{"path": "why", "text": "Why? In words, for the record."}])
-    LatePaper.objects.get_or_create(paper=paper, defaults={"why": given.why.strip(), "who": user})
+    LateAttachment.objects.get_or_create(attachment=paper, defaults={"why": given.why.strip(), "who": user})
     return one_record(request, record_id)
 
 
@@ -177,19 +177,19 @@ def begin_putting_right(request: HttpRequest, record_id: UUID, given: schemas.Pu
 
 @router.get("chain", response=schemas.ChainView)
 def chain(request: HttpRequest) -> Answer:
-    """The chain of the records of the organisation that this person leads, and when it was last walked."""
+    """The chain of the records of the organisation that this person leads, and when it was last verified."""
     return _chain(organisation(person(request), Role.LEAD))
 
 
-@router.post("chain/walks", response={201: schemas.ChainView, 429: ProblemDocument})
-@limited("walks along the chain")
-def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
+@router.post("chain/verifications", response={201: schemas.ChainView, 429: ProblemDocument})
+@limited("verifications of the chain")
+def verify_now(request: HttpRequest) -> tuple[int, Answer]:
     """Walks the whole chain now: every record, its entries, its files, and what was handed on."""
     user = person(request)
     of = organisation(user, Role.LEAD)
-    found = walk(of)
+    found = verify_chain(of)
     first = found.broken[0] if found.broken else None
-    Walk.objects.create(
+    Verification.objects.create(
         organisation=of,
         at=timezone.now(),
         who=user,
@@ -203,18 +203,18 @@ def walk_chain(request: HttpRequest) -> tuple[int, Answer]:
 
 def _chain(of: Organisation) -> Answer:
     last = Record.objects.filter(organisation=of).order_by("-number").first()
-    walked = of.walks.select_related("who").first()
-    # A walk of before noted the first break alone.
-    old = [{"number": walked.number, "system": "", "why": walked.why}] if walked and walked.why else []
+    verified = of.verifications.select_related("who").first()
+    # A verification of before noted the first break alone.
+    old = [{"number": verified.number, "system": "", "why": verified.why}] if verified and verified.why else []
     return {
         "organisation": of.name,
         "records": last.number if last else 0,
         "last_number": last.number if last else None,
         "last_seal": last.sha256 if last else "",
-        "walked_at": walked.at if walked else None,
-        "walked_by": str(walked.who) if walked and walked.who else "",
-        "walked": walked.records if walked else 0,
-        "breaks": (walked.breaks or old) if walked else [],
+        "verified_at": verified.at if verified else None,
+        "verified_by": str(verified.who) if verified and verified.who else "",
+        "verified": verified.records if verified else 0,
+        "breaks": (verified.breaks or old) if verified else [],
     }
 
 
@@ -277,7 +277,7 @@ def one_history(request: HttpRequest, channel_id: UUID) -> Answer:
 
 
 @router.get("channels/{channel_id}/visits", response=list[schemas.VisitRow])
-def visits(request: HttpRequest, channel_id: UUID, before: Moment | None = None) -> list[Answer]:
+def visits(request: HttpRequest, channel_id: UUID, before: Instant | None = None) -> list[Answer]:
     """The visits of a channel as a table, a hundred at a time, the latest first."""
     return visits_table(channel_of(request, channel_id), before, TRACED)
 

@@ -6,8 +6,8 @@ from typing import Any
 
 from django.conf import settings
 
-from beacon.papers.keeping import file_of
-from beacon.papers.models import Paper
+from beacon.attachments.keeping import file_of
+from beacon.attachments.models import Attachment
 from beacon.records.models import Record
 from beacon.records.printing import pdf, qr
 from beacon.records.wording import Content, paper_in
@@ -60,7 +60,7 @@ def _more(rows: list[Any]) -> str:
 def _shown(record: Record, content: Content) -> Iterator[Content]:
     """The photographs that were chosen for the certificate, as pictures to stand in a page."""
     chosen = {one["id"]: one for one in content.get("papers", []) if one["on_certificate"] and not one["set_aside"]}
-    for paper in record.job.papers.filter(id__in=chosen).exclude(kind=Paper.Kind.PDF):
+    for paper in record.job.attachments.filter(id__in=chosen).exclude(kind=Attachment.Kind.PDF):
         try:
             picture = base64.b64encode(file_of(paper)).decode()
         except OSError:

@@ -9,11 +9,11 @@ from beacon.bench.models import Job
 from beacon.people.models import Person
 from beacon.plant.models import Channel, Event, PlateChange, System
 from beacon.records.models import Record
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, state_after
 
 
-def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome: Outcome) -> None:
+def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome: Outcome) -> None:
     """Takes a closed job over into its system's record, as that is by now: it is locked, and read again."""
     job.channel.system = (
         System.objects.select_for_update(of=("self",), no_key=True).select_related("site").get(pk=job.channel.system_id)
@@ -21,7 +21,7 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
     system = job.channel.system
     channel = Channel.objects.select_for_update(of=("self",), no_key=True).get(pk=job.channel_id)
     assert job.closed_at and job.summary
-    system.state = state_after(standing, outcome, system.recorded_state)
+    system.state = state_after(snapshot, outcome, system.recorded_state)
     zone = ZoneInfo(system.site.time_zone)
     tested = job.tested_at or job.closed_at
     system.due = tested.astimezone(zone).date() + datetime.timedelta(days=system.interval_days)
@@ -31,14 +31,14 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
         "closed_at": tested.isoformat(),
         "channel": channel.name,
     }
-    _settle(system, standing, job.closed_at)
-    handed = hands_back(standing)
+    _settle(system, snapshot, job.closed_at)
+    handed = hands_back(snapshot)
     own = {plate.key for plate in system.machine.channel_plates}
-    _take_over(user, job, standing, channel.figures, {k: v for k, v in handed.plates.items() if k in own}, channel.name)
-    _take_over(user, job, standing, system.plates, {k: v for k, v in handed.plates.items() if k not in own}, "")
+    _take_over(user, job, snapshot, channel.figures, {k: v for k, v in handed.plates.items() if k in own}, channel.name)
+    _take_over(user, job, snapshot, system.plates, {k: v for k, v in handed.plates.items() if k not in own}, "")
     if handed.event:
         kind, note = handed.event
-        _event(system, job, standing, kind, note)
+        _event(system, job, snapshot, kind, note)
     if system.state == "in-order" and still_stale(system):
         system.state = "stale"
     system.save(update_fields=["state", "due", "last", "plates"])
@@ -54,7 +54,7 @@ def hand_on(user: Person, job: Job, record: Record, standing: Standing, outcome:
 
 
 def _take_over(
-    user: Person, job: Job, standing: Standing, there: dict[str, Any], handed: Mapping[str, str], of: str
+    user: Person, job: Job, snapshot: Snapshot, there: dict[str, Any], handed: Mapping[str, str], of: str
 ) -> None:
     """Takes plates that a job hands back over into those that are there, each that differs with its trail."""
     system, titles = job.channel.system, job.channel.system.machine.titles()
@@ -64,23 +64,23 @@ def _take_over(
         if before != text:
             name = f"{of}, {titles.get(key, key).lower()}" if of else key
             PlateChange.objects.create(
-                system=system, field=name[:60], before=before, after=text, why=in_one_line(standing)[:200], who=user, at=job.closed_at,
+                system=system, field=name[:60], before=before, after=text, why=in_one_line(snapshot)[:200], who=user, at=job.closed_at,
             )  # fmt: skip
         there[key] = text
 
 
-def _event(system: System, job: Job, standing: Standing, kind: str, note: str) -> None:
+def _event(system: System, job: Job, snapshot: Snapshot, kind: str, note: str) -> None:
     """An event that this job amounts to: it makes stale what the machine says of it, but for what the job itself did."""
     assert job.closed_at
-    stale = [method for method in system.machine.stale_by(kind) if method not in done_methods(standing)]
+    stale = [method for method in system.machine.stale_by(kind) if method not in done_methods(snapshot)]
     Event.objects.create(
         system=system, kind=kind, note=note, at=job.closed_at, who=job.opened_by, stale=stale, settled=[]
     )
 
 
-def _settle(system: System, standing: Standing, at: datetime.datetime) -> None:
+def _settle(system: System, snapshot: Snapshot, at: datetime.datetime) -> None:
     """Takes what this job did off the events that asked for it."""
-    done = done_methods(standing)
+    done = done_methods(snapshot)
     for event in system.events.filter(at__lte=at):
         fresh = [method for method in event.stale if method in done and method not in event.settled]
         if fresh:

@@ -46,13 +46,13 @@ class SealCount(models.Model):
         return f"{self.count} records"
 
 
-class Walk(models.Model):
-    """One walk along an organisation's chain: how far it went, and what did not fit, if anything.
+class Verification(models.Model):
+    """One verification of an organisation's chain: how far it went, and what did not fit, if anything.
 
     `breaks` lists them, each with its record's number, its system and why; `number` and `why` are of the first.
     """
 
-    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="walks")
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="verifications")
     at = models.DateTimeField()
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, blank=True, related_name="+")
     records = models.PositiveIntegerField()

@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Query, Router
 
 from beacon.people.access import person
-from beacon.people.rates import limited
+from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.records import tables
 from beacon.records.asked import as_file, channel_of, record_of

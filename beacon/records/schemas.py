@@ -80,7 +80,7 @@ class OtherRecord(BaseModel):
     reason: str
 
 
-class LatePaperView(BaseModel):
+class LateAttachmentView(BaseModel):
     """A paper that came into its job after the seal; `why`, `set_apart_by` and `set_apart_at` once a lead set it apart."""
 
     id: UUID
@@ -98,7 +98,7 @@ class RecordView(LogRow):
     sha256: str
     previous: str
     fits: str | None
-    late: list[LatePaperView]
+    late: list[LateAttachmentView]
     sheets: int
     parts: list[SealedPart]
     trail: list[SealedEntry]
@@ -129,15 +129,15 @@ class SetApartIn(BaseModel):
 
 
 class ChainView(BaseModel):
-    """The chain of an organisation's records, and when it was last walked; `breaks` says all that did not fit."""
+    """The chain of an organisation's records, and when it was last verified; `breaks` says all that did not fit."""
 
     organisation: str
     records: int
     last_number: int | None
     last_seal: str
-    walked_at: datetime | None
-    walked_by: str
-    walked: int
+    verified_at: datetime | None
+    verified_by: str
+    verified: int
     breaks: list[BreakView]
 
 

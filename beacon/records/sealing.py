@@ -20,11 +20,11 @@ from zoneinfo import ZoneInfo
 from django.db import transaction
 from django.utils import timezone
 
+from beacon.attachments.keeping import carry_over, sealed_attachments
 from beacon.bench.keeping import Kept, Sent, job_of, keep
 from beacon.bench.models import Entry, Job, job_closed
 from beacon.bench.opening import new_job
-from beacon.bench.standing import Moment, moment_of, standing_of
-from beacon.papers.keeping import carry_over, sealed_papers
+from beacon.bench.revisions import Revision, revision_of, snapshot_of
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.records import tables
@@ -32,7 +32,7 @@ from beacon.records.facts import facts
 from beacon.records.handing_on import hand_on
 from beacon.records.models import Record, SealCount
 from beacon.records.wording import paper_of
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.closing import Asked, closed_as, in_the_way, summary
 from wary.job.loose import still_loose
 from wary.job.written import written
@@ -69,11 +69,11 @@ def trail_of(entries: Iterable[Entry]) -> list[dict[str, Any]]:
     ]
 
 
-def job_content(job: Job, standing: Standing) -> dict[str, Any]:
+def job_content(job: Job, snapshot: Snapshot) -> dict[str, Any]:
     """The job file of a job, every part of it that was begun, with its assessment and trail."""
-    content = written(standing)
+    content = written(snapshot)
     content["trail"] = trail_of(Entry.objects.filter(job=job).select_related("who").order_by("sequence"))
-    papers = sealed_papers(job)
+    papers = sealed_attachments(job)
     if papers:
         content["papers"] = papers
     if job.closing:
@@ -82,22 +82,22 @@ def job_content(job: Job, standing: Standing) -> dict[str, Any]:
 
 
 @transaction.atomic
-def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None) -> tuple[Job, Moment]:
+def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None) -> tuple[Job, Revision]:
     """Closes and seals. Raises Problem 409 where something is in the way, and says what. `at` is when, where not now."""
     organisation = Organisation.objects.select_for_update(no_key=True).get(pk=job.channel.system.site.organisation_id)
     job = job_of(user, job.pk, lock=True)
     if not job.is_open:
         raise Problem(409, "This job is closed already", "Its record is in the log.")
-    moment = moment_of(job)
-    standing = moment.standing
-    errors = in_the_way(standing, asked)
+    revision = revision_of(job)
+    snapshot = revision.snapshot
+    errors = in_the_way(snapshot, asked)
     if errors:
         raise Problem(409, "Not ready to close", "Something is still open.", errors)
     now = at or timezone.now()
-    loose = still_loose(standing)
+    loose = still_loose(snapshot)
     job.closing = {
         "outcome": asked.outcome,
-        "words": closed_as(standing, asked.outcome),
+        "words": closed_as(snapshot, asked.outcome),
         "reason": asked.reason,
         "fault": asked.fault,
         "told": asked.told,
@@ -110,20 +110,20 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
         "opened_at": job.opened_at.isoformat(),
     }
     job.state = Job.State.ABANDONED if asked.outcome == "abandoned" else Job.State.CLOSED
-    answer = standing.decides.assessment
+    answer = snapshot.decides.assessment
     job.call, job.headline, job.down = answer.call, answer.headline, answer.down
     job.closed_at = now
-    job.summary = summary(standing) | {"outcome": job.closing["words"], "closed_by": str(user)}
+    job.summary = summary(snapshot) | {"outcome": job.closing["words"], "closed_by": str(user)}
     job.not_valid = False
     job.save(update_fields=["state", "closing", "call", "headline", "down", "closed_at", "summary", "not_valid"])
     if job.practice:
         job_closed.send(Job, job=job)
-        return job, moment
-    record = seal(user, organisation, job, standing, now)
+        return job, revision
+    record = seal(user, organisation, job, snapshot, now)
     job_closed.send(Job, job=job)
     if asked.outcome != "abandoned" and not _followed(job):
-        hand_on(user, job, record, standing, asked.outcome)
-    return job, moment
+        hand_on(user, job, record, snapshot, asked.outcome)
+    return job, revision
 
 
 def _followed(job: Job) -> bool:
@@ -149,7 +149,7 @@ def put_right(user: Person, record: Record, why: str, at: datetime.datetime | No
     job.puts_right, job.puts_right_why = record.id, why
     job.tested_at = before.tested_at or before.closed_at
     job.save(update_fields=["puts_right", "puts_right_why", "tested_at"])
-    fields = standing_of(before).fold["fields"]
+    fields = snapshot_of(before).fold["fields"]
     sent = [
         Sent(uuid.uuid4(), path, field["text"], field["unit"], source=_again(field["source"]), at=now)
         for path, field in sorted(fields.items(), key=lambda one: one[1]["seq"])
@@ -187,11 +187,11 @@ def _not_yet(record: Record) -> None:
         raise Problem(409, "This record was put right already", text)
 
 
-def seal(user: Person, organisation: Organisation, job: Job, standing: Standing, at: datetime.datetime) -> Record:
+def seal(user: Person, organisation: Organisation, job: Job, snapshot: Snapshot, at: datetime.datetime) -> Record:
     """The record of a closed job, chained. The organisation's row is locked by the caller."""
     last = Record.objects.filter(organisation=organisation).order_by("-number").first()
     number, previous = (last.number + 1, last.sha256) if last else (1, "")
-    content = job_content(job, standing)
+    content = job_content(job, snapshot)
     before = Record.objects.get(pk=job.puts_right) if job.puts_right else None
     if before:
         _not_yet(before)

@@ -1,6 +1,6 @@
 """Walking the chains: every record, what stands about it, its entries and files, and what it handed on.
 
-A walk goes on after what does not fit, and says all of it.
+A verification goes on after what does not fit, and says all of it.
 """
 
 import datetime
@@ -11,9 +11,9 @@ from typing import Any
 
 from django.db.models import Prefetch, Q
 
+from beacon.attachments.keeping import sealed_attachments, why_gone
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
-from beacon.papers.keeping import sealed_papers, why_gone
-from beacon.papers.models import Paper
 from beacon.people.models import Organisation
 from beacon.records.facts import facts, other_facts
 from beacon.records.models import Record, Restored
@@ -41,8 +41,8 @@ class Broken:
 
 
 @dataclass
-class Walked:
-    """A walk along one chain: how many records, what does not fit, and what is to be told beside that."""
+class Verified:
+    """A verification of one chain: how many records, what does not fit, and what is to be told beside that."""
 
     count: int = 0
     broken: list[Broken] = field(default_factory=list)
@@ -58,7 +58,7 @@ def verify(against: dict[str, list[Handed]] | None = None) -> Iterator[Broken | 
     elsewhere = dict(against or {})
     for organisation in Organisation.objects.order_by("name"):
         kept = elsewhere.pop(str(organisation.id), [])
-        found = walk(organisation, kept)
+        found = verify_chain(organisation, kept)
         yield from found.broken
         yield from found.notes
         if not found.broken:
@@ -87,38 +87,38 @@ def _missing_of_all() -> Iterator[Broken]:
         )
 
 
-def walk(organisation: Organisation, against: Sequence[Handed] = ()) -> Walked:
+def verify_chain(organisation: Organisation, against: Sequence[Handed] = ()) -> Verified:
     """Walks one chain, to its end."""
-    walked = Walked()
+    verified = Verified()
     unseen = dict(Record.objects.filter(organisation=organisation).values_list("id", "number"))
     elsewhere = {one.number: one.sha256 for one in against}
     expected, previous = 1, ""
     for record in _records(organisation):
-        walked.count += 1
+        verified.count += 1
         unseen.pop(record.id)
         system = record.job.channel.system.name
         skipped = range(expected, record.number)
         if skipped:
             said = f"record {skipped[0]} is" if len(skipped) == 1 else f"records {skipped[0]} to {skipped[-1]} are"
-            walked.broken.append(Broken(organisation.name, skipped[0], "", f"{said} missing from the chain"))
+            verified.broken.append(Broken(organisation.name, skipped[0], "", f"{said} missing from the chain"))
         elif record.number < expected:
-            walked.broken.append(Broken(organisation.name, record.number, system, "its number is there twice"))
+            verified.broken.append(Broken(organisation.name, record.number, system, "its number is there twice"))
         for why in breaks(record, None if skipped else previous, files=True):
-            walked.broken.append(Broken(organisation.name, record.number, system, why))
+            verified.broken.append(Broken(organisation.name, record.number, system, why))
         if elsewhere.pop(record.number, record.sha256) != record.sha256:
             why = "its seal is not the one that was handed out: the chain was made anew"
-            walked.broken.append(Broken(organisation.name, record.number, system, why))
-        walked.notes += _set_apart(organisation, record)
+            verified.broken.append(Broken(organisation.name, record.number, system, why))
+        verified.notes += _set_apart(organisation, record)
         expected, previous = record.number + 1, record.sha256
     for number in sorted(unseen.values()):
         why = "its job, or who sealed it, is not in the database any more"
-        walked.broken.append(Broken(organisation.name, number, "", why))
+        verified.broken.append(Broken(organisation.name, number, "", why))
     for number in sorted(elsewhere):
         why = f"record {number} was sealed and is not here any more: the chain was shortened"
-        walked.broken.append(Broken(organisation.name, number, "", why))
-    walked.broken += _without_record(organisation)
-    walked.broken += _handed_on_wrong(organisation)
-    return walked
+        verified.broken.append(Broken(organisation.name, number, "", why))
+    verified.broken += _without_record(organisation)
+    verified.broken += _handed_on_wrong(organisation)
+    return verified
 
 
 def _records(organisation: Organisation) -> Iterator[Record]:
@@ -127,7 +127,7 @@ def _records(organisation: Organisation) -> Iterator[Record]:
         Record.objects.filter(organisation=organisation).order_by("number", "id").values_list("id", "job__entries")
     )
     entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
-    papers = Prefetch("job__papers", Paper.objects.select_related("who", "late__who"))
+    papers = Prefetch("job__attachments", Attachment.objects.select_related("who", "late__who"))
     while sizes:
         taken, total = 0, 0
         while taken < min(len(sizes), AT_ONCE) and (total := total + sizes[taken][1]) <= ENTRIES_AT_ONCE:
@@ -148,7 +148,7 @@ def _without_record(organisation: Organisation) -> Iterator[Broken]:
 
 
 def _set_apart(organisation: Organisation, record: Record) -> Iterator[str]:
-    for paper in record.job.papers.all():
+    for paper in record.job.attachments.all():
         late = getattr(paper, "late", None)
         if late:
             yield f"{organisation.name}: “{paper.name}” came after record {record.number} was sealed and was set apart by {late.who} on {late.at:%Y-%m-%d}: {late.why}"
@@ -185,7 +185,7 @@ def breaks(record: Record, previous: str | None, files: bool = False) -> Iterato
     try:
         yield from _breaks(record, previous, files)
     except (ValueError, LookupError, TypeError, AttributeError):
-        # Whatever was done to its rows, the walk goes on.
+        # Whatever was done to its rows, the verification goes on.
         yield "what stands about it in the database cannot be read any more"
 
 
@@ -278,8 +278,10 @@ def _nameless(found: Any, key: str = "") -> Any:
 def _papers_broken(record: Record, content: dict[str, Any], files: bool) -> Iterator[str]:
     sealed = content.get("papers", [])
     known = {one["id"] for one in sealed}
-    papers = list(record.job.papers.all())
-    now = {one["id"]: one for one in sealed_papers(record.job, [one for one in papers if not hasattr(one, "late")])}
+    papers = list(record.job.attachments.all())
+    now = {
+        one["id"]: one for one in sealed_attachments(record.job, [one for one in papers if not hasattr(one, "late")])
+    }
     late = [paper for paper in papers if str(paper.id) not in known and not hasattr(paper, "late")]
     for paper in late:
         yield f"“{paper.name}” came after it was sealed; a lead can set it apart on the record's page"

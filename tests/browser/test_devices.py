@@ -4,8 +4,8 @@ import json
 
 from playwright.sync_api import Page, expect
 
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
-from beacon.papers.models import Paper
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_papers import file
 from tests.server.pictures import photograph
@@ -22,11 +22,11 @@ class OneDevice(BrowserTestCase):
     def away(self, page: Page) -> None:
         """The server takes nothing in; who is signed in can still change."""
         page.route("**/api/jobs/*/entries*", lambda route: route.abort())
-        page.route("**/api/jobs/*/papers?*", lambda route: route.abort())
+        page.route("**/api/jobs/*/attachments?*", lambda route: route.abort())
 
     def back(self, page: Page) -> None:
         page.unroute("**/api/jobs/*/entries*")
-        page.unroute("**/api/jobs/*/papers?*")
+        page.unroute("**/api/jobs/*/attachments?*")
 
     def open(self, page: Page) -> None:
         page.goto(self.bench)
@@ -47,7 +47,7 @@ class OneDevice(BrowserTestCase):
         self.open(page)
         self.away(page)
         self.note("typed by the technician")
-        page.locator(".papers input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
+        page.locator(".attachments input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
         expect(page.locator(".kept")).to_contain_text("1 waiting to be sent, 1 photograph waiting")
         self.sign_out(page)
         self.back(page)
@@ -65,7 +65,7 @@ class OneDevice(BrowserTestCase):
             set(Entry.objects.filter(path="conditions").values_list("who", flat=True)), {self.plant.lead.pk}
         )
         self.assertFalse(Entry.objects.filter(path="note").exists())
-        self.assertFalse(Paper.objects.exists())
+        self.assertFalse(Attachment.objects.exists())
         # Undo takes back one's own: the lead's, and nothing of the technician's.
         page.locator("body").press("Control+z")
         self.wait_until(Entry.objects.filter(path="conditions", undoes=True).exists)
@@ -74,8 +74,8 @@ class OneDevice(BrowserTestCase):
         self.open(page)
         self.wait_until(Entry.objects.filter(job=self.job, path="note").exists)
         self.assertEqual(Entry.objects.get(path="note").who, self.plant.technician)
-        self.wait_until(Paper.objects.filter(job=self.job).exists)
-        self.assertEqual(Paper.objects.get().who, self.plant.technician)
+        self.wait_until(Attachment.objects.filter(job=self.job).exists)
+        self.assertEqual(Attachment.objects.get().who, self.plant.technician)
         expect(page.locator(".kept")).not_to_contain_text("wait")
 
     def test_a_window_of_one_person_sends_nothing_once_another_signed_in_in_the_same_browser(self) -> None:
@@ -153,16 +153,16 @@ class OneDevice(BrowserTestCase):
         self.go("Close")
         close = page.get_by_role("button", name="Close and seal")
         expect(close).to_be_enabled()
-        page.route("**/api/jobs/*/papers?*", lambda route: route.abort())
-        page.locator(".papers input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
+        page.route("**/api/jobs/*/attachments?*", lambda route: route.abort())
+        page.locator(".attachments input[type=file]").set_input_files([file(photograph())])  # type: ignore[list-item]
         expect(page.get_by_text("1 photograph must be kept first")).to_be_visible()
         expect(close).to_be_disabled()
-        page.unroute("**/api/jobs/*/papers?*")
+        page.unroute("**/api/jobs/*/attachments?*")
         expect(close).to_be_enabled(timeout=30_000)
         page.get_by_label("Your name, to sign").fill("Ines Marrow")
         close.click()
         expect(page.get_by_text("Closed as")).to_be_visible()
-        self.assertEqual(Paper.objects.get(job=self.job).job.state, "closed")
+        self.assertEqual(Attachment.objects.get(job=self.job).job.state, "closed")
         self.assertEqual(Job.objects.get(pk=self.job.pk).record.number, 1)
 
 

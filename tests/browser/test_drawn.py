@@ -6,25 +6,25 @@ from beacon.plant.models import Cell, System
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
-from tests.walks import WALKS, Walk
+from tests.worked import WORKED, Worked
 
 
 class Drawn(BrowserTestCase):
-    def walk(self, method: str) -> Walk:
-        return next(walk for walk in WALKS if walk.method == method)
+    def worked(self, method: str) -> Worked:
+        return next(one for one in WORKED if one.method == method)
 
-    def system(self, walk: Walk) -> System:
-        return self.plant.add_system(f"For {walk.method}", walk.kind, walk.profile, walk.plates)
+    def system(self, one: Worked) -> System:
+        return self.plant.add_system(f"For {one.method}", one.kind, one.profile, one.plates)
 
     def figure(self, method: str, texts: dict[str, str] | None = None, step: str = "", **more: str) -> Locator:
-        """The figure of a job in which a walk, or these texts, were entered."""
-        walk = self.walk(method)
-        system = self.system(walk)
-        names = sorted({path.split(".")[1] for path in walk.texts if path.startswith("cells.")})
+        """The figure of a job in which a worked job, or these texts, were entered."""
+        one = self.worked(method)
+        system = self.system(one)
+        names = sorted({path.split(".")[1] for path in one.texts if path.startswith("cells.")})
         for place, _ in enumerate(names, 1):
             Cell.objects.create(channel=system.channels.get(), place=place, label=f"{place}", source="plate")
         self.job = self.plant.job(method, system)
-        enter(self.job, self.plant.technician, (walk.texts if texts is None else texts) | more)
+        enter(self.job, self.plant.technician, (one.texts if texts is None else texts) | more)
         self.page.goto(f"/jobs/{self.job.id}")
         expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
         if step:
@@ -69,8 +69,8 @@ class Drawn(BrowserTestCase):
             expect(figure).to_contain_text(name)
 
     def test_lifts_fill_their_field_and_the_oil_stands_against_its_gate(self) -> None:
-        walk = self.walk("lift-speed")
-        figure = self.figure("lift-speed", walk.texts | {"inputs.minimum_temperature": "40 degC"})
+        one = self.worked("lift-speed")
+        figure = self.figure("lift-speed", one.texts | {"inputs.minimum_temperature": "40 degC"})
         table = figure.get_by_role("table", name="Lifts that are in, of those that are wanted")
         for load, counts in (("empty", "1 of 1"), ("full", "1 of 1"), ("known", "1 of 1")):
             expect(table.get_by_role("row", name=load)).to_contain_text(counts)
@@ -122,9 +122,9 @@ class Drawn(BrowserTestCase):
         expect(figure.locator(".drawing-heads")).to_contain_text("32 kg")
 
     def test_loads_lie_about_the_line_through_them(self) -> None:
-        walk = self.walk("load-comparison")
-        figure = self.figure("load-comparison", walk.texts)
-        count = len({path.split(".")[1] for path in walk.texts if path.startswith("runs.")})
+        one = self.worked("load-comparison")
+        figure = self.figure("load-comparison", one.texts)
+        count = len({path.split(".")[1] for path in one.texts if path.startswith("runs.")})
         expect(self.svg(figure).locator("circle")).to_have_count(count)
         expect(figure).to_contain_text("too little")
 
@@ -155,8 +155,8 @@ class Drawn(BrowserTestCase):
     def test_the_furthest_corner_is_the_marked_one(self) -> None:
         figure = self.figure("corner-test")
         expect(figure).to_contain_text("400.5 kg")
-        walk = self.walk("corner-test")
-        row = sorted({path.split(".")[1] for path in walk.texts if path.startswith("positions.")})[0]
+        one = self.worked("corner-test")
+        row = sorted({path.split(".")[1] for path in one.texts if path.startswith("positions.")})[0]
         enter(self.job, self.plant.technician, {f"positions.{row}.indicated": "404 kg"})
         self.page.reload()
         expect(figure).to_contain_text("404 kg")
@@ -169,4 +169,4 @@ class Drawn(BrowserTestCase):
     def test_a_load_stands_on_its_scale_as_far_as_it_weighs(self) -> None:
         figure = self.figure("zero-span")
         expect(figure).to_contain_text("500 kg")
-        expect(figure).to_contain_text(self.walk("zero-span").plates["capacity"])
+        expect(figure).to_contain_text(self.worked("zero-span").plates["capacity"])

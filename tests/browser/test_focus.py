@@ -8,7 +8,7 @@ from beacon.bench.models import Entry, Job
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
-from tests.walks import WALKS
+from tests.worked import WORKED
 
 
 class Focus(BrowserTestCase):
@@ -182,18 +182,18 @@ class SmallScreens(BrowserTestCase):
             self.assertGreaterEqual(strip["y"], figures["y"] + figures["height"] - 2)
 
     def test_drawings_keep_their_words_readable_and_apart(self) -> None:
-        for walk in WALKS:
-            system = self.plant.add_system(f"For {walk.method}", walk.kind, walk.profile, walk.plates)
-            job = self.plant.job(walk.method, system)
-            enter(job, self.plant.technician, walk.texts)
+        for one in WORKED:
+            system = self.plant.add_system(f"For {one.method}", one.kind, one.profile, one.plates)
+            job = self.plant.job(one.method, system)
+            enter(job, self.plant.technician, one.texts)
             self.page.goto(f"/jobs/{job.id}")
             expect(self.page.locator(".call-bar")).to_be_in_viewport()
-            self.assertEqual(self.page.evaluate(OVERLAPS), [], walk.method)
+            self.assertEqual(self.page.evaluate(OVERLAPS), [], one.method)
             self.no_wider(self.page)
             sizes = self.page.locator(".figure text").evaluate_all(
                 "texts => texts.map(text => parseFloat(getComputedStyle(text).fontSize) * text.getCTM().a)"
             )
-            self.assertTrue(all(size > 11 for size in sizes), f"{walk.method}: {sizes}")
+            self.assertTrue(all(size > 11 for size in sizes), f"{one.method}: {sizes}")
 
 
 class Tablet(BrowserTestCase):

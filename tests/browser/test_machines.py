@@ -1,4 +1,4 @@
-"""Standing scales on the bench, each laid out for its own work; sums."""
+"""Snapshot scales on the bench, each laid out for its own work; sums."""
 
 import re
 

@@ -35,7 +35,7 @@ class Pages(BrowserTestCase):
         paths = {
             "/": "to bring", "/systems": "systems", f"/systems/{self.plant.system.id}": "on record", "/log": "log",
             f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "adjust",
-            "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/fares": "how i fare", "/practice/led": "give a set",
+            "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/progress": "how i fare", "/practice/instructor": "give a set",
             "/line": "the simple format",
         }  # fmt: skip
         page.goto("/sums")

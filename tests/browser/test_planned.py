@@ -237,7 +237,7 @@ class TheLog(WithHistory):
         page = self.signed_in(self.new_context(), self.plant.lead)
         page.goto("/log")
         page.get_by_role("link", name="Seals").click()
-        page.get_by_role("button", name="Walk it now").click()
+        page.get_by_role("button", name="Verify it now").click()
         expect(page.get_by_role("status")).to_contain_text("Every link fits")
         self.assert_accessible(page)
 

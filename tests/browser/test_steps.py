@@ -7,7 +7,7 @@ from playwright.sync_api import Locator, Page, expect
 from beacon.plant.models import Cell, System
 from tests.added import added
 from tests.browser.base import BrowserTestCase
-from tests.walks import WALKS, Walk
+from tests.worked import WORKED, Worked
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.tree import Input
@@ -30,19 +30,19 @@ OVERLAPS = """() => {
 
 
 class EveryStep(BrowserTestCase):
-    def system(self, walk: Walk) -> System:
+    def system(self, one: Worked) -> System:
         """Its machine, with the cells on record that its steps do not ask for themselves."""
-        system = self.plant.add_system(f"For {walk.method}", walk.kind, walk.profile, walk.plates)
-        steps = all_methods()[walk.method].describe().steps
+        system = self.plant.add_system(f"For {one.method}", one.kind, one.profile, one.plates)
+        steps = all_methods()[one.method].describe().steps
         asked = [step.rows.list for step in steps if step.kind == "rows"]
-        given = {path.split(".")[1] for path in walk.texts if path.startswith("cells.")} if "cells" not in asked else ()
+        given = {path.split(".")[1] for path in one.texts if path.startswith("cells.")} if "cells" not in asked else ()
         for place, row in enumerate(sorted(given), 1):
-            texts = {key: walk.texts[f"cells.{row}.{key}"] for key in ("capacity", "sensitivity")}
+            texts = {key: one.texts[f"cells.{row}.{key}"] for key in ("capacity", "sensitivity")}
             Cell.objects.create(channel=system.channels.get(), place=place, label=str(place), source="plate", **texts)
         return system
 
-    def opened(self, walk: Walk) -> Page:
-        job = self.plant.job(walk.method, self.system(walk))
+    def opened(self, one: Worked) -> Page:
+        job = self.plant.job(one.method, self.system(one))
         self.page.goto(f"/jobs/{job.id}")
         expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
         return self.page
@@ -51,12 +51,12 @@ class EveryStep(BrowserTestCase):
         field.fill(text)
         field.press("Enter")
 
-    def walk(self, walk: Walk) -> Page:
-        """Goes through the steps in their order, and types what this walk types, where it is asked for."""
-        page = self.opened(walk)
-        rest = dict(walk.texts)
-        machine = all_machines()[walk.kind]
-        described = all_methods()[walk.method].describe(machine.traits, machine.says)
+    def work(self, one: Worked) -> Page:
+        """Goes through the steps in their order, and types what this worked job types, where it is asked for."""
+        page = self.opened(one)
+        rest = dict(one.texts)
+        machine = all_machines()[one.kind]
+        described = all_methods()[one.method].describe(machine.traits, machine.says)
         inputs = {one.key: one for one in described.inputs}
         for step in described.steps:
             sheet = page.get_by_role("navigation", name="Run sheet")
@@ -82,7 +82,7 @@ class EveryStep(BrowserTestCase):
                     self.runs(page, rows)
                 elif step.kind == "sheet":
                     self.settings(body, rows)
-            self.assertEqual(page.evaluate(OVERLAPS), [], f"{walk.method}, {step.key}")
+            self.assertEqual(page.evaluate(OVERLAPS), [], f"{one.method}, {step.key}")
         return page
 
     def choose(self, within: Locator, one: Input, text: str) -> None:
@@ -90,7 +90,7 @@ class EveryStep(BrowserTestCase):
         within.get_by_role("group", name=one.title).get_by_role("button", name=says, exact=True).click()
 
     def single(self, body: Locator, one: Input, text: str | None) -> None:
-        """One field of a step: it is there, and takes what the walk types."""
+        """One field of a step: it is there, and takes what the worked job types."""
         place = body.locator(f"[data-path='inputs.{one.key}'], [data-path^='inputs.{one.key}.']")
         self.assertGreater(place.count(), 0, one.key)
         if text is not None and one.words:
@@ -148,10 +148,10 @@ class EveryStep(BrowserTestCase):
             self.type_in(row.locator("input").nth(place), text)
 
     def test_every_step_is_opened_typed_into_and_comes_to_its_call(self) -> None:
-        for walk in WALKS:
-            with self.subTest(walk.method):
-                page = self.walk(walk)
-                expect(page.locator(".call .verdict")).to_contain_text(walk.headline)
+        for one in WORKED:
+            with self.subTest(one.method):
+                page = self.work(one)
+                expect(page.locator(".call .verdict")).to_contain_text(one.headline)
                 self.assertEqual(page.locator(".entry-wrong").count(), 0)
                 # The bench scrolls inside itself: the call and the run sheet stay where they are.
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollHeight - innerHeight"), 0)

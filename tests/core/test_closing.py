@@ -43,36 +43,36 @@ def scattered() -> AtWork:
 
 def paths(job: AtWork, outcome: str, signed: str = "Ines", **more: str) -> list[str]:
     asked = Asked(signed, outcome, **more)  # type: ignore[arg-type]
-    return [error["path"] for error in in_the_way(job.standing, asked)]
+    return [error["path"] for error in in_the_way(job.snapshot, asked)]
 
 
 class Ways(unittest.TestCase):
     def test_one_left_alone_is_complete_and_nothing_else_was_adjusted(self) -> None:
-        found = ways(material(0.05).standing)
+        found = ways(material(0.05).snapshot)
         self.assertEqual((found[0].outcome, found[0].why_not, found[0].spoken_for), ("complete", "", True))
         self.assertEqual(found[-1].outcome, "not-confirmed")
         self.assertEqual(found[-1].why_not, "Nothing was adjusted in this job.")
         self.assertEqual({way.outcome for way in found}, set(OUTCOMES))
 
     def test_one_that_asks_for_more_is_not_complete_and_says_what_the_call_is(self) -> None:
-        complete = next(way for way in ways(material(1.4).standing) if way.outcome == "complete")
+        complete = next(way for way in ways(material(1.4).snapshot) if way.outcome == "complete")
         self.assertIn("The call is “Adjust, down”, so the job is not complete.", complete.why_not)
-        self.assertFalse(any(way.spoken_for for way in ways(material(1.4).standing)))
+        self.assertFalse(any(way.spoken_for for way in ways(material(1.4).snapshot)))
 
     def test_one_keyed_in_and_not_proved_speaks_for_not_confirmed(self) -> None:
-        found = ways(adjusted().standing)
+        found = ways(adjusted().snapshot)
         self.assertEqual([way.outcome for way in found if way.spoken_for], ["not-confirmed"])
         complete = next(way for way in found if way.outcome == "complete")
         self.assertIn("Go on, or close it as something else, with the reason.", complete.why_not)
 
     def test_a_fault_that_touched_nothing_is_left_for_repair_before_all(self) -> None:
-        found = ways(scattered().standing)
+        found = ways(scattered().snapshot)
         self.assertEqual((found[0].outcome, found[0].spoken_for), ("left-for-repair", True))
         self.assertIn("complete", [way.outcome for way in found if way.why_not])
 
     def test_a_single_way_at_most_is_spoken_for(self) -> None:
         for job in (material(0.05), material(1.4), adjusted(), confirmed(), confirmed(1.2), scattered()):
-            self.assertLessEqual(sum(way.spoken_for for way in ways(job.standing)), 1)
+            self.assertLessEqual(sum(way.spoken_for for way in ways(job.snapshot)), 1)
 
 
 class InTheWay(unittest.TestCase):
@@ -100,40 +100,40 @@ class InTheWay(unittest.TestCase):
     def test_what_cannot_be_is_refused_with_the_sentence_that_the_page_shows(self) -> None:
         job = material(1.4)
         asked = Asked("Ines", "complete")
-        said = {error["path"]: error["text"] for error in in_the_way(job.standing, asked)}
-        shown = next(way.why_not for way in ways(job.standing) if way.outcome == "complete")
+        said = {error["path"]: error["text"] for error in in_the_way(job.snapshot, asked)}
+        shown = next(way.why_not for way in ways(job.snapshot) if way.outcome == "complete")
         self.assertEqual(said["outcome"], shown)
 
 
 class ClosedAs(unittest.TestCase):
     def test_one_that_touched_nothing_was_a_verification(self) -> None:
-        self.assertEqual(closed_as(material(0.05).standing, "complete"), "verified, left as found")
-        self.assertEqual(closed_as(confirmed().standing, "complete"), "complete")
+        self.assertEqual(closed_as(material(0.05).snapshot, "complete"), "verified, left as found")
+        self.assertEqual(closed_as(confirmed().snapshot, "complete"), "complete")
 
     def test_any_other_way_says_itself(self) -> None:
         for outcome, words in OUTCOMES.items():
             if outcome != "complete":
-                self.assertEqual(closed_as(confirmed().standing, outcome), words)
+                self.assertEqual(closed_as(confirmed().snapshot, outcome), words)
 
     def test_lifts_that_no_real_load_confirmed_are_provisional(self) -> None:
         job = AtWork("lift", "lift-repeat")
         job.enter({"inputs.empty_weight": "20 kg", "inputs.heavy_weight": "32 kg", "inputs.seating_lifts": "10"})
         job.rows("heavy_lifts", *({"done": "yes"} for _ in range(5)))
         job.rows("empty_lifts", *({"done": "yes"} for _ in range(5)))
-        self.assertEqual(closed_as(job.standing, "complete"), "provisional")
-        self.assertEqual(state_after(job.standing, "complete", "in-order"), "provisional")
+        self.assertEqual(closed_as(job.snapshot, "complete"), "provisional")
+        self.assertEqual(state_after(job.snapshot, "complete", "in-order"), "provisional")
 
 
 class HandedOn(unittest.TestCase):
     def test_the_factor_after_is_what_stood_untouched_or_what_was_read_back_as_typed(self) -> None:
-        self.assertEqual(factor_after(material(0.05).standing), "1.1420")
-        self.assertEqual(factor_after(material(1.4).standing), "1.1420")
-        self.assertEqual(factor_after(adjusted().standing), "1.1262")
+        self.assertEqual(factor_after(material(0.05).snapshot), "1.1420")
+        self.assertEqual(factor_after(material(1.4).snapshot), "1.1420")
+        self.assertEqual(factor_after(adjusted().snapshot), "1.1262")
         comma = material(1.4).enter({"read_back": "1,1260"})
-        self.assertEqual(factor_after(comma.standing), "1.1260")
+        self.assertEqual(factor_after(comma.snapshot), "1.1260")
 
     def test_the_summary_has_as_found_and_as_left_side_by_side(self) -> None:
-        said = summary(confirmed().standing)
+        said = summary(confirmed().snapshot)
         self.assertEqual((said["call_found"], said["call"], said["down"]), ("adjust", "leave", True))
         self.assertEqual((said["factor_before"], said["factor_after"]), ("1.1420", "1.1262"))
         self.assertAlmostEqual(said["error_found"], 1.4, 6)
@@ -141,39 +141,39 @@ class HandedOn(unittest.TestCase):
         self.assertFalse(said["visit"] or said["provisional"])
 
     def test_one_as_found_alone_has_no_as_left(self) -> None:
-        said = summary(material(0.05).standing)
+        said = summary(material(0.05).snapshot)
         self.assertIsNone(said["error_left"])
         self.assertAlmostEqual(said["error_found"], 0.05, 6)
 
     def test_a_zero_that_was_noted_goes_on_record(self) -> None:
         job = AtWork("belt", "belt-zero").enter({"inputs.rated_rate": "350 t/h", "inputs.revolution_time": "30 s"})
         job.enter({"inputs.new_zero": "38.2 kg"}).rows("idle", {"value": "0.2 kg"}, {"value": "0.3 kg"})
-        self.assertEqual(hands_back(job.standing).zero, "38.2 kg")
-        self.assertEqual(done_methods(job.standing), {"belt-zero"})
+        self.assertEqual(hands_back(job.snapshot).zero, "38.2 kg")
+        self.assertEqual(done_methods(job.snapshot), {"belt-zero"})
 
     def test_a_part_that_was_never_begun_is_not_among_what_was_done(self) -> None:
         visit = AtWork("belt").enter(PLATES, "record").rows("runs", *loads(0.05))
-        self.assertEqual(done_methods(visit.standing), {"belt-material-test"})
+        self.assertEqual(done_methods(visit.snapshot), {"belt-material-test"})
 
 
 class StateAfter(unittest.TestCase):
     def test_in_order_once_it_is_proved(self) -> None:
         for before in ("in-order", "not-tested", "provisional", "not-confirmed", "not-valid", "stale", "limited"):
-            self.assertEqual(state_after(confirmed().standing, "complete", before), "in-order", before)  # type: ignore[arg-type]
+            self.assertEqual(state_after(confirmed().snapshot, "complete", before), "in-order", before)  # type: ignore[arg-type]
 
     def test_a_fault_stays_one_until_it_was_repaired(self) -> None:
-        self.assertEqual(state_after(confirmed().standing, "complete", "fault"), "fault")
+        self.assertEqual(state_after(confirmed().snapshot, "complete", "fault"), "fault")
         repaired = confirmed().enter({"occasion": "repair"})
-        self.assertEqual(state_after(repaired.standing, "complete", "fault"), "in-order")
+        self.assertEqual(state_after(repaired.snapshot, "complete", "fault"), "in-order")
 
     def test_a_method_that_confirms_nothing_leaves_a_provisional_machine_provisional(self) -> None:
         job = AtWork("belt", "belt-length").enter({"inputs.speed": "2 m/s"})
         job.rows("revolution_times", {"value": "30 s"}, {"value": "30.1 s"}, {"value": "29.9 s"})
-        self.assertEqual(state_after(job.standing, "complete", "provisional"), "provisional")
-        self.assertEqual(state_after(job.standing, "complete", "in-order"), "in-order")
+        self.assertEqual(state_after(job.snapshot, "complete", "provisional"), "provisional")
+        self.assertEqual(state_after(job.snapshot, "complete", "in-order"), "in-order")
 
     def test_every_other_way_leaves_the_state_of_its_name(self) -> None:
-        standing = adjusted().standing
+        snapshot = adjusted().snapshot
         expected = {
             "not-confirmed": "not-confirmed",
             "limited": "limited",
@@ -182,9 +182,9 @@ class StateAfter(unittest.TestCase):
             "abandoned": "in-order",
         }
         for outcome, state in expected.items():
-            self.assertEqual(state_after(standing, outcome, "in-order"), state)  # type: ignore[arg-type]
+            self.assertEqual(state_after(snapshot, outcome, "in-order"), state)  # type: ignore[arg-type]
             self.assertIn(state, STATES)
 
     def test_what_is_not_put_back_leaves_it_not_valid(self) -> None:
         job = confirmed().enter({"tick.look.auto-zero": "yes"})
-        self.assertEqual(state_after(job.standing, "complete", "in-order"), "not-valid")
+        self.assertEqual(state_after(job.snapshot, "complete", "in-order"), "not-valid")

@@ -92,10 +92,10 @@ class Dosing(unittest.TestCase):
 
     def test_remembered_containers_are_stale_once_the_span_was_taken(self) -> None:
         job = AtWork("doser", "dose-check").enter({"inputs.check_mass": "400 g", "readings_before.r1.value": "404 g"})
-        self.assertFalse([end for end in loose_ends(job.standing) if "tares" in end.key])
+        self.assertFalse([end for end in loose_ends(job.snapshot) if "tares" in end.key])
         job.enter({"readings_after.r1.value": "400.1 g"})
-        self.assertTrue([end for end in loose_ends(job.standing) if "tares" in end.key])
-        self.assertTrue(job.standing.not_valid)
+        self.assertTrue([end for end in loose_ends(job.snapshot) if "tares" in end.key])
+        self.assertTrue(job.snapshot.not_valid)
 
 
 GRADES = [{"name": name, "limit": f"{limit} g", "outlet": place} for place, (name, limit) in enumerate((("small", 60), ("medium", 80), ("large", 100)), 1)]  # fmt: skip
@@ -177,7 +177,7 @@ class Grading(unittest.TestCase):
         bare = graded(grades=[{"name": "small"}])
         self.assertEqual([reason["path"] for reason in bare["reasons"]], ["inputs.grades[0].limit", "inputs.grades[0].outlet"])  # fmt: skip
         job = AtWork("grader", "grade-check").enter({"batch.b1.grade": "small", "batch.b1.count": "4"})
-        self.assertIn("no name", " ".join(end.text for end in loose_ends(job.standing)))
+        self.assertIn("no name", " ".join(end.text for end in loose_ends(job.snapshot)))
 
     def test_pieces_of_a_grade_that_is_none(self) -> None:
         self.assertEqual(graded(batch=batch(huge=(2, "300 g")))["call"], "not-ready")

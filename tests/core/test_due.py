@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from wary.rules.due import (
     Due,
+    Every,
     Reading,
-    Rule,
     by_days,
     counted,
     due,
@@ -42,11 +42,11 @@ class ByDay(unittest.TestCase):
             self.assertEqual(by_days(TODAY + datetime.timedelta(days=days), TODAY), urgency)
 
     def test_what_was_never_done_is_due(self) -> None:
-        for rule in (Rule("days", 90), Rule("hours", 500)):
-            self.assertEqual(due(rule, None, [], TODAY).urgency, "due")
+        for interval in (Every("days", 90), Every("hours", 500)):
+            self.assertEqual(due(interval, None, [], TODAY).urgency, "due")
 
     def test_an_interval_beyond_the_calendar_is_far_off(self) -> None:
-        self.assertEqual(due(Rule("days", 9e6), ago(3), [], TODAY).urgency, "far")
+        self.assertEqual(due(Every("days", 9e6), ago(3), [], TODAY).urgency, "far")
 
 
 class BySeason(unittest.TestCase):
@@ -54,7 +54,7 @@ class BySeason(unittest.TestCase):
         self.assertEqual(season_after("04-01", ago(10), TODAY), datetime.date(2031, 4, 1))
         self.assertEqual(season_after("03-01", ago(5), TODAY), datetime.date(2032, 3, 1))
         self.assertEqual(season_after("03-01", ago(20), TODAY), datetime.date(2031, 3, 1))
-        self.assertEqual(due(Rule("season", season="03-01"), ago(20), [], TODAY).urgency, "overdue")
+        self.assertEqual(due(Every("season", season="03-01"), ago(20), [], TODAY).urgency, "overdue")
 
     def test_the_leap_day_is_kept_in_other_years(self) -> None:
         self.assertEqual(season_after("02-29", None, TODAY), datetime.date(2031, 2, 28))
@@ -64,18 +64,18 @@ class ByCounter(unittest.TestCase):
     READ = [Reading(ago(40), 1000), Reading(ago(20), 1200), Reading(ago(10), 1300)]
 
     def test_what_is_left_and_when_it_will_be_used_up(self) -> None:
-        found = due(Rule("tonnes", 400), ago(40), self.READ, TODAY)
+        found = due(Every("tonnes", 400), ago(40), self.READ, TODAY)
         self.assertEqual((found.left, found.urgency, found.on), (100, "soon", TODAY))
         self.assertEqual(found.words, "100 of 400 t left, about 10 Mar")
         self.assertTrue(found.expected)
 
     def test_beyond_it_it_is_overdue_and_says_by_how_much(self) -> None:
-        found = due(Rule("hours", 250), ago(40), self.READ, TODAY)
+        found = due(Every("hours", 250), ago(40), self.READ, TODAY)
         self.assertEqual((found.urgency, found.words), ("overdue", "50 h over"))
-        self.assertEqual(due(Rule("hours", 300), ago(40), self.READ, TODAY).urgency, "due")
+        self.assertEqual(due(Every("hours", 300), ago(40), self.READ, TODAY).urgency, "due")
 
     def test_without_a_reading_since_it_asks_for_one(self) -> None:
-        found = due(Rule("cycles", 5000), ago(5), self.READ, TODAY)
+        found = due(Every("cycles", 5000), ago(5), self.READ, TODAY)
         self.assertEqual((found.urgency, found.words), ("unknown", "every 5000 cycles: read the counter"))
 
     def test_a_counter_that_was_replaced_goes_on_counting(self) -> None:

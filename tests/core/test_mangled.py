@@ -15,7 +15,7 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.walks import WALKS
+from tests.worked import WORKED
 from wary.clean import fit, unfit
 from wary.job.assess import assess
 from wary.job.file import Refused, decode, read
@@ -48,18 +48,17 @@ NASTY = st.one_of(
 
 
 def _documents() -> list[dict[str, Any]]:
-    """One whole job file of each method, as a walk through it writes it."""
+    """One whole job file of each method, as it is worked."""
     found = []
-    for walk in WALKS:
+    for one in WORKED:
         entries = [
-            Entry(uuid.UUID(int=number), number, path, text)
-            for number, (path, text) in enumerate(walk.texts.items(), 1)
+            Entry(uuid.UUID(int=number), number, path, text) for number, (path, text) in enumerate(one.texts.items(), 1)
         ]
-        order = (("", walk.method),)
-        subject = Subject(all_machines()[walk.kind], walk.plates)
+        order = (("", one.method),)
+        subject = Subject(all_machines()[one.kind], one.plates)
 
-        standing = assess(subject, (Part("", walk.method),), rebuilt(entries, order), datetime.date(2031, 3, 1))
-        found.append(json.loads(json.dumps(written(standing))))
+        snapshot = assess(subject, (Part("", one.method),), rebuilt(entries, order), datetime.date(2031, 3, 1))
+        found.append(json.loads(json.dumps(written(snapshot))))
     return found
 
 
@@ -158,8 +157,8 @@ class OnTheBench(unittest.TestCase):
     @given(st.data())
     def test_whatever_is_typed_the_job_stands(self, data: st.DataObject) -> None:
 
-        walk = data.draw(st.sampled_from(WALKS))
-        texts = dict(walk.texts)
+        one = data.draw(st.sampled_from(WORKED))
+        texts = dict(one.texts)
         for _ in range(data.draw(st.integers(1, 3))):
             path = data.draw(st.sampled_from(sorted(texts)))
             text = str(data.draw(NASTY))[:2000]
@@ -169,10 +168,10 @@ class OnTheBench(unittest.TestCase):
             Entry(uuid.UUID(int=number), number, joined("", path), text)
             for number, (path, text) in enumerate(texts.items(), 1)
         ]
-        subject = Subject(all_machines()[walk.kind], walk.plates)
-        fold = rebuilt(entries, (("", walk.method),))
-        standing = assess(subject, (Part("", walk.method),), fold, datetime.date(2031, 3, 1))
-        shown = bench(standing)
+        subject = Subject(all_machines()[one.kind], one.plates)
+        fold = rebuilt(entries, (("", one.method),))
+        snapshot = assess(subject, (Part("", one.method),), fold, datetime.date(2031, 3, 1))
+        shown = bench(snapshot)
         self.assertTrue(all(is_finite(part.model_dump()) for part in shown.parts))
 
 

@@ -153,13 +153,13 @@ class MeterCatches(unittest.TestCase):
     def test_what_was_caught_goes_back_to_the_tank(self) -> None:
         job = AtWork("meter", "meter-catch").enter({"inputs.per": "revolution", "inputs.old_value": "0.1 kg/rev"})
         job.rows("runs", *({"gross": "2.6 kg", "tare": "0.5 kg", "amount": "20"} for _ in range(2)))
-        self.assertEqual((job.part().assessment.call, hands_back(job.standing).plates), ("adjust", {}))
+        self.assertEqual((job.part().assessment.call, hands_back(job.snapshot).plates), ("adjust", {}))
         job.enter({"inputs.keyed_value": "0.15 kg/rev"})
         self.assertEqual(job.part().assessment.call, "adjust")
-        self.assertTrue(job.standing.not_valid)
+        self.assertTrue(job.snapshot.not_valid)
         job.enter({"inputs.keyed_value": "0.105 kg/rev"})
-        self.assertEqual((job.part().assessment.call, job.standing.not_valid), ("leave", []))
-        self.assertEqual(hands_back(job.standing).plates, {"old_value": "0.105 kg/rev"})
+        self.assertEqual((job.part().assessment.call, job.snapshot.not_valid), ("leave", []))
+        self.assertEqual(hands_back(job.snapshot).plates, {"old_value": "0.105 kg/rev"})
 
 
 def constant(*runs: tuple[float, float, float], **more: Any) -> dict[str, Any]:
@@ -243,12 +243,12 @@ class Constants(unittest.TestCase):
     def test_a_constant_keyed_in_and_not_caught_again_is_not_valid(self) -> None:
         job = AtWork("spreader", "constant-catch")
         job.rows("runs", {"constant": "8000", "controller": "105 kg", "net": "100 kg"})
-        self.assertFalse(job.standing.not_valid)
+        self.assertFalse(job.snapshot.not_valid)
         job.rows("runs", {"constant": "8400"})
-        self.assertTrue(job.standing.not_valid)
+        self.assertTrue(job.snapshot.not_valid)
         job.enter({"runs.r2.controller": "100.2 kg", "runs.r2.net": "100 kg"})
-        self.assertFalse(job.standing.not_valid)
-        self.assertEqual(hands_back(job.standing).plates, {"constant": "8400"})
+        self.assertFalse(job.snapshot.not_valid)
+        self.assertEqual(hands_back(job.snapshot).plates, {"constant": "8400"})
 
 
 def filled(*nets: float, **more: Any) -> dict[str, Any]:

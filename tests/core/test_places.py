@@ -169,13 +169,13 @@ class Folded(WithTheAdded):
 
     def test_a_loose_end_of_a_tick_stays_until_it_is_put_back(self) -> None:
         job = self.work().enter({"tick.look.guard": "yes"})
-        self.assertIn("The guard is off: put it back.", [end.text for end in still_loose(job.standing)])
+        self.assertIn("The guard is off: put it back.", [end.text for end in still_loose(job.snapshot)])
 
     def test_what_was_changed_and_not_proved_is_not_valid(self) -> None:
         job = AtWork("tray-filler", "tray-fill").enter({**TEXTS, "trials.t2.trays.a.weight": "560 g"})
         self.assertEqual(job.part().assessment.call, "adjust")
         job.enter({"tick.trials.turned": "yes"})
-        self.assertIn("its stroke was turned, and no tray was weighed after it", job.standing.not_valid[0])
+        self.assertIn("its stroke was turned, and no tray was weighed after it", job.snapshot.not_valid[0])
 
 
 class BroughtIn(WithTheAdded):

@@ -17,6 +17,7 @@ CORE = [
     "quantities",
     "fields",
     "typed",
+    "results",
     "live",
     "lines",
     "rules",
@@ -30,7 +31,7 @@ CORE = [
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
-    "whole", "backups", "problems", "entering", "observed", "people", "plant", "links", "bench", "papers", "records", "loads", "planner",
+    "whole", "backups", "problems", "validation", "metrics", "people", "plant", "links", "bench", "attachments", "records", "loads", "planner",
     "practice", "demo",
 ]  # fmt: skip
 OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
@@ -198,7 +199,7 @@ class WhatTheySay(unittest.TestCase):
         for key in (*rows.typed, *rows.ends, *ways, *rows.where):
             self.assertIn(key, inside, where)
         for column in rows.columns:
-            self.assertTrue(column.told or column.key in inside, f"{where}: {column.key}")
+            self.assertTrue(column.remark or column.key in inside, f"{where}: {column.key}")
         if rows.inner:
             self.rows(rows.inner, inside, where)
 

@@ -295,21 +295,21 @@ class AsAJob(unittest.TestCase):
 
     def test_a_cut_off_that_was_moved_is_not_valid_until_three_fills_show_it(self) -> None:
         job = self.trials(self.job(), 1, 20, 1012, 1011, 1013)
-        self.assertFalse(job.standing.not_valid)
+        self.assertFalse(job.snapshot.not_valid)
         self.trials(job, 2, 32)
-        self.assertIn("do not show yet", job.standing.not_valid[0])
+        self.assertIn("do not show yet", job.snapshot.not_valid[0])
         self.trials(job, 2, 32, 1001, 1000, 999)
-        self.assertFalse(job.standing.not_valid)
-        handed = hands_back(job.standing).plates
+        self.assertFalse(job.snapshot.not_valid)
+        handed = hands_back(job.snapshot).plates
         self.assertEqual((handed["fine"], handed["medium"], handed["target"]), ("32 g", "100 g", "1000 g"))
 
     def test_nothing_is_handed_back_before_it_is_tuned(self) -> None:
         job = self.trials(self.job(), 1, 20, 1012, 1011, 1013)
-        self.assertEqual(hands_back(job.standing).plates, {})
+        self.assertEqual(hands_back(job.snapshot).plates, {})
 
     def test_automatic_correction_off_is_a_loose_end(self) -> None:
         job = self.trials(self.job(), 1, 20, 1001, 1000, 999).enter({"tick.look.correction": "yes"})
-        self.assertIn("Automatic correction is off: put it back on.", [end.text for end in loose_ends(job.standing)])
+        self.assertIn("Automatic correction is off: put it back on.", [end.text for end in loose_ends(job.snapshot)])
 
     def test_two_speeds_have_no_fast_stage_of_their_own(self) -> None:
         job = self.trials(self.job("two-speed-filler"), 1, 20, 1012, 1011, 1013, two_speeds=True)

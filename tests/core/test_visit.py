@@ -52,7 +52,7 @@ class FactorInForce(unittest.TestCase):
     def test_until_it_is_read_back_the_old_one_is_in_force(self) -> None:
         job = belt().enter(weights("367.2 t/h")).rows("runs", *loads(1.0))
         self.assertEqual(job.part().built.file["inputs"]["factor"], 0.9786)
-        texts = [end.text for end in still_loose(job.standing)]
+        texts = [end.text for end in still_loose(job.snapshot)]
         self.assertIn("The weights asked for a new factor: was it keyed in?", texts)
 
     def test_the_as_left_of_a_part_starts_from_its_own_read_back(self) -> None:
@@ -146,24 +146,24 @@ class FoundAndLeft(unittest.TestCase):
     def test_as_found_is_the_first_comparison_and_as_left_the_last_after_the_last_change(self) -> None:
         job = belt().enter(weights("367.2 t/h", **{"weights/read_back": "0.9594"}))
         job.rows("runs", *loads(1.0)).enter({"read_back": "0.9499"}).rows("as_left", *loads(0.1))
-        found, left = as_found_as_left(job.standing.parts)
+        found, left = as_found_as_left(job.snapshot.parts)
         assert found and left
         self.assertEqual((found.method, round(found.error, 6)), ("belt-test-weight", 2.0))
         self.assertEqual((left.method, round(left.error, 4)), ("belt-material-test", 0.1))
-        handed = summary(job.standing)
+        handed = summary(job.snapshot)
         self.assertEqual((handed["factor_before"], handed["factor_after"]), ("0.9786", "0.9499"))
         self.assertEqual((handed["method_found"], handed["method_left"]), ("belt-test-weight", "belt-material-test"))
         self.assertEqual((handed["call_found"], handed["call"]), ("adjust", "leave"))
 
     def test_a_later_part_that_reads_right_is_the_as_left_of_the_one_before(self) -> None:
         job = belt().enter(weights("367.2 t/h", **{"weights/read_back": "0.9594"})).rows("runs", *loads(0.2))
-        found, left = as_found_as_left(job.standing.parts)
+        found, left = as_found_as_left(job.snapshot.parts)
         assert found and left
         self.assertEqual((round(found.error, 6), round(left.error, 4)), (2.0, 0.2))
 
     def test_nothing_changed_leaves_nothing_as_left(self) -> None:
         job = belt().enter(weights("360.5 t/h")).rows("runs", *loads(0.2))
-        found, left = as_found_as_left(job.standing.parts)
+        found, left = as_found_as_left(job.snapshot.parts)
         assert found
         self.assertEqual((found.method, left), ("belt-test-weight", None))
 
@@ -171,84 +171,84 @@ class FoundAndLeft(unittest.TestCase):
 class NotValid(unittest.TestCase):
     def test_from_the_keying_in_until_something_proves_it(self) -> None:
         job = belt().enter(weights("367.2 t/h"))
-        self.assertEqual(job.standing.not_valid, [])
+        self.assertEqual(job.snapshot.not_valid, [])
         job.enter({"weights/read_back": "0.9594"})
-        self.assertEqual(job.standing.not_valid, ["The weights: a new figure is keyed in and not proved yet."])
+        self.assertEqual(job.snapshot.not_valid, ["The weights: a new figure is keyed in and not proved yet."])
         job.rows("runs", *loads(0.2))
-        self.assertEqual(job.standing.not_valid, [])
-        self.assertEqual(job.standing.decides.key, "")
+        self.assertEqual(job.snapshot.not_valid, [])
+        self.assertEqual(job.snapshot.decides.key, "")
 
     def test_a_part_that_reads_right_only_then_does_not_prove_a_later_change(self) -> None:
         job = belt().enter(weights("360.5 t/h")).rows("runs", *loads(1.0)).enter({"read_back": "0.9689"})
-        self.assertEqual(len(job.standing.not_valid), 1)
+        self.assertEqual(len(job.snapshot.not_valid), 1)
         job.rows("as_left", *loads(0.1))
-        self.assertEqual(job.standing.not_valid, [])
+        self.assertEqual(job.snapshot.not_valid, [])
 
     def test_a_span_taken_and_not_proved(self) -> None:
         job = AtWork("platform").enter(
             {"inputs.capacity": "1500 kg", "inputs.division": "0.5 kg", "inputs.test_load": "400 kg"}
         )
         job.rows("passes", {"zero": "0 kg", "span": "404 kg"})
-        self.assertEqual(job.standing.not_valid, [])
+        self.assertEqual(job.snapshot.not_valid, [])
         job.enter({"tick.take.taken": "yes"})
-        self.assertEqual(len(job.standing.not_valid), 1)
+        self.assertEqual(len(job.snapshot.not_valid), 1)
         job.rows("passes", {"zero": "0 kg"})
-        self.assertEqual(len(job.standing.not_valid), 1)
+        self.assertEqual(len(job.snapshot.not_valid), 1)
         job.enter({"passes.r2.span": "400 kg"})
-        self.assertEqual(job.standing.not_valid, [])
-        self.assertTrue(job.standing.complete)
+        self.assertEqual(job.snapshot.not_valid, [])
+        self.assertTrue(job.snapshot.complete)
 
     def test_a_zero_stored_and_not_confirmed(self) -> None:
         job = AtWork("belt", "belt-zero").enter({"inputs.rated_rate": "360 t/h", "inputs.revolution_time": "30 s"})
         job.rows("idle", {"value": "6 kg"}, {"value": "6.2 kg"}).enter({"tick.new-zero.stored": "yes"})
-        self.assertIn("not confirmed by another reading", job.standing.not_valid[0])
+        self.assertIn("not confirmed by another reading", job.snapshot.not_valid[0])
 
     def test_a_corner_trimmed(self) -> None:
         job = AtWork("platform").enter({"inputs.division": "0.5 kg", "corners/inputs.test_load": "400 kg"})
         job.rows("corners/positions", {"label": "a", "indicated": "400 kg"}, {"label": "b", "indicated": "402 kg"})
         job.enter({"corners/tick.corners.trimmed": "yes"})
-        self.assertIn("trimmed", job.standing.not_valid[0])
-        self.assertIn("corners/loose.span-after-trim", [end.key for end in loose_ends(job.standing)])
+        self.assertIn("trimmed", job.snapshot.not_valid[0])
+        self.assertIn("corners/loose.span-after-trim", [end.key for end in loose_ends(job.snapshot)])
 
 
 class Deciding(unittest.TestCase):
     def test_a_part_that_was_begun_and_is_not_finished_says_what_is_missing(self) -> None:
         job = belt().enter({"weights/inputs.test_mass": "60 kg"}).rows("runs", *loads(0.2))
-        text = next(end.text for end in loose_ends(job.standing) if end.key == "part-weights")
+        text = next(end.text for end in loose_ends(job.snapshot) if end.key == "part-weights")
         self.assertEqual(text, "Test weights was begun and is not finished. Run it with the weights on, and type the rate it shows, or a total with its time.")  # fmt: skip
 
     def test_what_a_changed_span_makes_stale_is_a_loose_end_until_it_is_done_again(self) -> None:
         job = belt().rows("runs", *loads(1.0)).enter({"read_back": "0.9689"}).rows("as_left", *loads(0.1))
-        self.assertIn("loose.zero-again", [end.key for end in still_loose(job.standing)])
+        self.assertIn("loose.zero-again", [end.key for end in still_loose(job.snapshot)])
         job.enter({"zero-left/idle.a.value": "0.4 kg", "zero-left/idle.b.value": "0.5 kg"})
-        self.assertEqual(still_loose(job.standing), [])
+        self.assertEqual(still_loose(job.snapshot), [])
 
     def test_only_what_is_possible_is_offered_first(self) -> None:
         job = belt().rows("runs", *loads(1.0))
-        offered = ways(job.standing)
+        offered = ways(job.snapshot)
         self.assertEqual([way.outcome for way in offered[:2]], ["limited", "left-for-repair"])
         self.assertIn("not complete", next(way.why_not for way in offered if way.outcome == "complete"))
         fault = belt().rows("runs", *loads(0.0, 20, 20), *loads(3.0, 20))
-        self.assertEqual(fault.standing.decides.assessment.call, "find-fault")
-        self.assertEqual(ways(fault.standing)[0].outcome, "left-for-repair")
+        self.assertEqual(fault.snapshot.decides.assessment.call, "find-fault")
+        self.assertEqual(ways(fault.snapshot)[0].outcome, "left-for-repair")
         right = belt().rows("runs", *loads(0.1))
-        self.assertEqual(ways(right.standing)[0].outcome, "complete")
+        self.assertEqual(ways(right.snapshot)[0].outcome, "complete")
 
     def test_a_fault_left_for_repair_says_what_and_who_was_told(self) -> None:
         job = belt().rows("runs", *loads(0.0, 20, 20), *loads(3.0, 20))
-        paths = [error["path"] for error in in_the_way(job.standing, Asked("Ines", "left-for-repair"))]
+        paths = [error["path"] for error in in_the_way(job.snapshot, Asked("Ines", "left-for-repair"))]
         self.assertEqual(paths, ["fault", "told"])
         said = Asked("Ines", "left-for-repair", fault="idler seized", told="Corin")
-        self.assertEqual(in_the_way(job.standing, said), [])
-        self.assertEqual(state_after(job.standing, "left-for-repair", "in-order"), "fault")
+        self.assertEqual(in_the_way(job.snapshot, said), [])
+        self.assertEqual(state_after(job.snapshot, "left-for-repair", "in-order"), "fault")
 
     def test_a_fault_stays_until_a_job_after_the_repair_is_complete(self) -> None:
         right = belt().rows("runs", *loads(0.1))
-        self.assertEqual(state_after(right.standing, "complete", "fault"), "fault")
+        self.assertEqual(state_after(right.snapshot, "complete", "fault"), "fault")
         right.enter({"occasion": "repair"})
-        self.assertEqual(state_after(right.standing, "complete", "fault"), "in-order")
+        self.assertEqual(state_after(right.snapshot, "complete", "fault"), "in-order")
 
     def test_a_part_that_was_not_begun_decides_nothing(self) -> None:
         job = belt().enter(weights("360.5 t/h"))
-        self.assertEqual(job.standing.decides.key, "weights")
-        self.assertTrue(job.standing.complete)
+        self.assertEqual(job.snapshot.decides.key, "weights")
+        self.assertTrue(job.snapshot.complete)

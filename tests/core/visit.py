@@ -4,7 +4,7 @@ import datetime
 import uuid
 from typing import Any
 
-from wary.job.assess import Standing, assess, parts_of
+from wary.job.assess import Snapshot, assess, parts_of
 from wary.job.fold import Entry, rebuilt
 from wary.job.subject import Subject
 from wary.job.visit import Assessed
@@ -37,11 +37,11 @@ class AtWork:
         return self
 
     @property
-    def standing(self) -> Standing:
+    def snapshot(self) -> Snapshot:
         return assess(self.subject, self.visit, rebuilt(self.entries, parts_of(self.visit)), DAY)
 
     def part(self, key: str = "") -> Assessed:
-        return self.standing.parts[key]
+        return self.snapshot.parts[key]
 
 
 def loads(error: float, *references: float) -> list[dict[str, str]]:

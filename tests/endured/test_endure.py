@@ -8,7 +8,7 @@ from django.db import connections
 from django.test import TransactionTestCase
 
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import SHELF, fold_of
+from beacon.bench.revisions import REVISIONS, fold_of
 from tests.endure import Typist, endured, restart_database
 from tests.served import served
 from tests.server.plant import PASSWORD, Plant
@@ -26,7 +26,7 @@ def plant() -> tuple[list[str], list[tuple[str, str]]]:
 
 def judged(typists: list[Typist]) -> list[str]:
     """What is wrong after all of it: entries that were kept and are gone or there twice, folds, answers that are faults."""
-    SHELF.clear()
+    REVISIONS.clear()
     wrong = []
     for job in Job.objects.filter(id__in={one.job for one in typists}):
         counts = Counter(str(name) for name in Entry.objects.filter(job=job).values_list("entry_id", flat=True))

@@ -11,10 +11,10 @@ from beacon.bench.keeping import Kept, Sent
 from beacon.bench.keeping import enter as keep_entries
 from beacon.bench.models import Job
 from beacon.bench.opening import open_job
-from beacon.bench.standing import standing_of
+from beacon.bench.revisions import snapshot_of
 from beacon.people.models import Membership, Organisation, Person, Role
 from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, starting_profiles
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.machines.machine import Part
 
 PASSWORD = "a-long-enough-one"
@@ -99,9 +99,9 @@ def enter(job: Job, who: Person, texts: dict[str, str]) -> Kept:
     return kept
 
 
-def standing(job: Job) -> Standing:
+def snapshot(job: Job) -> Snapshot:
     """The job as it stands in the database."""
-    return standing_of(Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk))
+    return snapshot_of(Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk))
 
 
 BENCH = ("fields", "rows", "parts", "loose_ends", "ways", "not_valid", "decides")

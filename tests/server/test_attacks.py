@@ -23,7 +23,7 @@ from beacon.bench import keeping
 from beacon.bench.models import Entry
 from beacon.demo.seed import NotADemo, seed
 from beacon.people.models import Organisation
-from beacon.people.rates import MOST
+from beacon.people.rate_limit import MOST
 from beacon.plant.models import Reference
 from tests.server.plant import PlantTestCase, entries
 from tests.server.test_records import Sealed
@@ -109,7 +109,7 @@ class Malformed(PlantTestCase):
         ):  # fmt: skip
             for path in (
                 f"/api/systems/{system.id}/jobs/import", f"/api/jobs/{job.id}/rows?list=runs", f"/api/systems/{cart.id}/loads.csv",
-                f"/api/jobs/{job.id}/rows?list=%00", f"/api/jobs/{job.id}/papers", f"/api/jobs/{job.id}/rows?list=runs&columns=%7B",
+                f"/api/jobs/{job.id}/rows?list=%00", f"/api/jobs/{job.id}/attachments", f"/api/jobs/{job.id}/rows?list=runs&columns=%7B",
             ):  # fmt: skip
                 answer = self.client.post(path, content, content_type="application/octet-stream")
                 self.assertIn(answer.status_code, (200, 404, 409, 422), f"{path} {content[:30]!r}")
@@ -171,7 +171,7 @@ class TooMuch(PlantTestCase):
         ask([], "/api/jobs/x/entries", 30)
         self.assertEqual((sent[2]["status"], len(reached)), (413, 5))
         reached.clear()
-        ask([], "/api/jobs/x/papers", 20)
+        ask([], "/api/jobs/x/attachments", 20)
         self.assertEqual(len(reached), 19)
         ask([(b"content-length", b"many")], "/", 1)
         self.assertEqual(sent[-2]["status"], 413)

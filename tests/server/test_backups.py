@@ -47,7 +47,7 @@ class Backups(EmptiedTestCase):
     def sealed(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
-        sent = self.client.post(f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg")
+        sent = self.client.post(f"/api/jobs/{job.id}/attachments?path=runs.r1", photograph(), content_type="image/jpeg")
         self.assertEqual(sent.status_code, 201)
         close(self.plant.technician, Job.objects.get(pk=job.pk), Asked("x", "complete"))
 

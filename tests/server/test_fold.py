@@ -5,7 +5,7 @@ import uuid
 from beacon.bench.keeping import Sent
 from beacon.bench.keeping import enter as keep
 from beacon.bench.models import Job
-from tests.server.plant import AGREEING, PlantTestCase, enter, runs, standing
+from tests.server.plant import AGREEING, PlantTestCase, enter, runs, snapshot
 from wary.job.fold import live_rows
 from wary.job.loose import loose_ends
 from wary.job.places import inputs_of, list_at, lists_of, place
@@ -51,13 +51,13 @@ class Folding(PlantTestCase):
     def test_a_row_that_was_emptied_is_no_row_any_more(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t", "runs.b.gross": "31 t"})
         enter(self.job, self.plant.technician, {"runs.a.gross": ""})
-        self.assertEqual(live_rows(standing(self.job).fold, "runs"), ["b"])
+        self.assertEqual(live_rows(snapshot(self.job).fold, "runs"), ["b"])
 
     def test_taking_everything_back_leaves_an_empty_field_that_shows_what_stood_there(self) -> None:
         first = self.given("runs.a.gross", "30 t")
         keep(self.plant.technician, self.job.id, [first])
         keep(self.plant.technician, self.job.id, [self.given("runs.a.gross", "", first.id, undoes=True)])
-        field = standing(self.job).fold["fields"]["runs.a.gross"]
+        field = snapshot(self.job).fold["fields"]["runs.a.gross"]
         self.assertEqual((field["text"], field["previous"]["text"], field["earlier"]), ("", "30 t", 1))
 
     def test_there_is_nothing_to_take_back_twice_somewhere_else(self) -> None:
@@ -69,11 +69,11 @@ class Folding(PlantTestCase):
     def test_the_same_text_twice_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t"})
         enter(self.job, self.plant.lead, {"runs.a.gross": "30 t"})
-        self.assertFalse(standing(self.job).fold["fields"]["runs.a.gross"]["clash"])
+        self.assertFalse(snapshot(self.job).fold["fields"]["runs.a.gross"]["clash"])
 
     def test_typing_over_the_record_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"inputs.factor": "1.2"})
-        field = standing(self.job).fold["fields"]["inputs.factor"]
+        field = snapshot(self.job).fold["fields"]["inputs.factor"]
         self.assertEqual((field["clash"], field["previous"]["text"]), (False, "1.1420"))
 
     def test_a_text_too_long_or_with_a_nul_is_refused(self) -> None:
@@ -81,27 +81,27 @@ class Folding(PlantTestCase):
         self.assertEqual(len(kept.refused), 2)
 
     def test_a_job_begins_with_what_the_record_knows_and_says_so(self) -> None:
-        field = standing(self.job).fold["fields"]["inputs.factor"]
+        field = snapshot(self.job).fold["fields"]["inputs.factor"]
         self.assertEqual((field["text"], field["source"]), ("1.1420", "record"))
-        self.assertFalse(standing(self.job).main.begun)
+        self.assertFalse(snapshot(self.job).main.begun)
 
 
 class LooseEnds(PlantTestCase):
     def ends(self, job: Job) -> dict[str, bool]:
-        return {end.key: end.done for end in loose_ends(standing(job))}
+        return {end.key: end.done for end in loose_ends(snapshot(job))}
 
     def test_a_figure_keyed_in_asks_for_its_as_left_runs(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job", "read_back": "1.1260"} | runs(AGREEING))
         self.assertEqual(self.ends(job), {"as-left": False, "loose.zero-again": False})
-        self.assertFalse(standing(job).complete)
+        self.assertFalse(snapshot(job).complete)
 
     def test_as_left_runs_without_a_read_back_ask_whether_it_was_keyed_in(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(AGREEING))
         self.assertEqual(self.ends(job), {})
         enter(job, self.plant.technician, {"as_left.r1.reference": "20 t", "as_left.r1.indicated": "20 t"})
-        ends = [end.text for end in loose_ends(standing(job))]
+        ends = [end.text for end in loose_ends(snapshot(job))]
         self.assertIn("The material asked for a new factor: was it keyed in?", ends)
 
     def test_a_tick_opens_a_loose_end_and_putting_back_ends_it(self) -> None:
@@ -114,8 +114,8 @@ class LooseEnds(PlantTestCase):
     def test_the_last_part_that_was_begun_and_compares_decides(self) -> None:
         job = self.plant.job("visit")
         enter(job, self.plant.technician, {"zero/idle.a.value": "1 kg", "zero/idle.b.value": "1 kg"})
-        self.assertEqual(standing(job).decides.method.key, "belt-zero")
+        self.assertEqual(snapshot(job).decides.method.key, "belt-zero")
         enter(job, self.plant.technician, {"weights/inputs.test_mass": "60 kg"})
-        self.assertEqual(standing(job).decides.method.key, "belt-test-weight")
+        self.assertEqual(snapshot(job).decides.method.key, "belt-test-weight")
         enter(job, self.plant.technician, runs(AGREEING))
-        self.assertEqual(standing(job).decides.method.key, "belt-material-test")
+        self.assertEqual(snapshot(job).decides.method.key, "belt-material-test")

@@ -38,7 +38,7 @@ BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/links/{link_id}/read"): {"lines": []},
     ("put", "/api/systems/{system_id}/plan"): {"day": "2099-01-01"},
     ("post", "/api/records/{record_id}/put-right"): {"reason": "wrong ticket"},
-    ("post", "/api/records/{record_id}/late-papers/{paper_id}"): {"why": "it came late"},
+    ("post", "/api/records/{record_id}/late-attachments/{attachment_id}"): {"why": "it came late"},
     ("post", "/api/systems/{system_id}/loads/watch"): {"link": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a"},
     ("post", "/api/loads/{load_id}/take-out"): {"why": "loaded twice"},
 }
@@ -67,7 +67,7 @@ class Isolation(PlantTestCase):
         load = self.send(f"/api/systems/{self.cart.id}/loads", {}, client)
         self.assertEqual(load.status_code, 201)
         paper = client.post(
-            f"/api/jobs/{self.theirs.id}/papers?name=x.jpg", photograph(), content_type="application/octet-stream"
+            f"/api/jobs/{self.theirs.id}/attachments?name=x.jpg", photograph(), content_type="application/octet-stream"
         )
         self.assertEqual(paper.status_code, 201, paper.content)
         feed = self.send("/api/feeds", {}, client).json()
@@ -195,9 +195,9 @@ class Isolation(PlantTestCase):
             ("delete", f"people/{self.other.lead.username}", None), ("post", f"people/{self.other.lead.username}/unlock", {}),
             ("post", "references", {"name": "x", "division": "1 kg"}), ("put", f"references/{self.ids['reference_id']}", {"name": "x", "division": "1 kg"}),
             ("put", "profiles/belt-fine", {"accept": "9 %", "repeat": "", "minimum_runs": 1, "plausible": "10 %"}),
-            ("post", "instruments", {"name": "x", "fields": []}), ("get", "chain", None), ("post", "chain/walks", {}), ("get", "chain/seals.csv", None),
+            ("post", "instruments", {"name": "x", "fields": []}), ("get", "chain", None), ("post", "chain/verifications", {}), ("get", "chain/seals.csv", None),
             ("post", f"records/{self.ids['record_id']}/put-right", {"reason": "wrong ticket"}),
-            ("post", f"references/{self.ids['reference_id']}/papers", {}),
+            ("post", f"references/{self.ids['reference_id']}/attachments", {}),
         ):  # fmt: skip
             ask = getattr(technician, method)
             answer = ask(f"/api/{path}") if body is None else self.send(f"/api/{path}", body, technician, method)

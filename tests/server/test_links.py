@@ -10,9 +10,9 @@ from unittest.mock import patch
 
 from django.test import SimpleTestCase, override_settings
 
+from beacon.links.allow_list import NotAllowed, found_at
 from beacon.links.hub import Feed, Where, listening
 from beacon.links.models import Link
-from beacon.links.reach import OutOfReach, found_at
 from beacon.links.reading import Reader, Taught
 from beacon.links.streams import told
 from beacon.people.still import Listener
@@ -32,7 +32,7 @@ class Reach(SimpleTestCase):
 
     def test_any_other_address_is_out_of_reach(self) -> None:
         for host in ("8.8.8.8", "169.254.169.254", "::1", "0.0.0.0", "10.0.0.1", "255.255.255.255"):
-            with self.subTest(host), self.assertRaises(OutOfReach) as raised:
+            with self.subTest(host), self.assertRaises(NotAllowed) as raised:
                 found_at(host, 4001)
             self.assertEqual(raised.exception.field, "host")
 
@@ -40,7 +40,7 @@ class Reach(SimpleTestCase):
         from django.conf import settings
 
         for port in (22, 25, 80, 443, 0, 70_000, int(settings.DATABASES["default"]["PORT"])):
-            with self.subTest(port), self.assertRaises(OutOfReach) as raised:
+            with self.subTest(port), self.assertRaises(NotAllowed) as raised:
                 found_at("127.0.0.1", port)
             self.assertEqual(raised.exception.field, "port")
 
@@ -50,9 +50,9 @@ class Reach(SimpleTestCase):
 
         with patch("socket.getaddrinfo", return_value=answers("127.0.0.1")):
             self.assertEqual(found_at("hopper.scales.example", 4001), "127.0.0.1")
-        with patch("socket.getaddrinfo", return_value=answers("127.0.0.1", "8.8.8.8")), self.assertRaises(OutOfReach):
+        with patch("socket.getaddrinfo", return_value=answers("127.0.0.1", "8.8.8.8")), self.assertRaises(NotAllowed):
             found_at("hopper.scales.example", 4001)
-        with patch("socket.getaddrinfo", side_effect=OSError), self.assertRaisesRegex(OutOfReach, "Nothing is found"):
+        with patch("socket.getaddrinfo", side_effect=OSError), self.assertRaisesRegex(NotAllowed, "Nothing is found"):
             found_at("nowhere.example", 4001)
 
 
@@ -90,9 +90,9 @@ class Registering(PlantTestCase):
         self.assertEqual(Link.objects.count(), 1)
 
     def test_an_address_is_looked_up_when_it_is_registered_and_never_again(self) -> None:
-        with patch("beacon.links.reach._named", return_value={ip_address("127.0.0.1")}):
+        with patch("beacon.links.allow_list._named", return_value={ip_address("127.0.0.1")}):
             kept = self.register(host="hopper.scales.example").json()
-        with patch("beacon.links.reach._named", side_effect=AssertionError("asked again")):
+        with patch("beacon.links.allow_list._named", side_effect=AssertionError("asked again")):
             link = Link.objects.get(id=kept["id"])
             self.assertEqual((link.host, link.address), ("hopper.scales.example", "127.0.0.1"))
             self.assertEqual(self.lead.get("/api/links").json()[0]["address"], "127.0.0.1")

@@ -9,7 +9,7 @@ from django.test import Client
 from django.utils import timezone
 
 from beacon.bench.models import Job
-from beacon.bench.standing import standing_of
+from beacon.bench.revisions import snapshot_of
 from beacon.loads.models import Load, LoadChange
 from tests.emptied import EmptiedTestCase
 from tests.server.plant import Plant, PlantTestCase
@@ -88,7 +88,7 @@ class LoadLog(PlantTestCase):
         self.change(loads[2], moved=True)
         self.assertEqual(self.client.get(self.url).json()["to_compare"], 4)
         job = Job.objects.get(pk=self.send(f"{self.url}/compare", {}).json()["job"])
-        part = standing_of(job).main
+        part = snapshot_of(job).main
         self.assertEqual((part.assessment.call, part.assessment.results["runs_in_set"]["value"]), ("leave", 3))
         self.assertIn("moved", part.built.file["inputs"]["runs"][2]["set_aside"])
         log = self.client.get(self.url).json()

@@ -53,7 +53,7 @@ class SigningIn(PlantTestCase):
             (["127.0.0.1/32"], "6.6.6.6, 203.0.113.9", "203.0.113.9"), (["127.0.0.0/8", "10.0.0.0/8"], "203.0.113.9, 10.1.1.1", "203.0.113.9"),
             (["127.0.0.1/32"], "nonsense", "nonsense"),
         ):  # fmt: skip
-            with mock.patch("beacon.observed.NETWORKS", [ip_network(one) for one in networks]):
+            with mock.patch("beacon.metrics.NETWORKS", [ip_network(one) for one in networks]):
                 SignInTry.objects.all().delete()
                 self.sign_in(Client(headers={"x-forwarded-for": forwarded}), "nobody@x.example", "wrong")
             self.assertEqual(SignInTry.objects.get().address, address)

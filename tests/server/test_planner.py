@@ -269,7 +269,7 @@ class SeveralOrganisations(PlantTestCase):
             body = {"organisation": str(plant.organisation.id)}
             me = self.send("/api/me", body, method="patch").json()
             self.assertEqual(
-                [one["organisation"] for one in me["memberships"] if one["at_hand"]], [plant.organisation.name]
+                [one["organisation"] for one in me["memberships"] if one["chosen"]], [plant.organisation.name]
             )
             self.assertEqual(me["leads"], plant is self.other)
             listed = self.client.get("/api/round").json()["systems"]

@@ -75,7 +75,7 @@ class Practising(PracticeTestCase):
                 job = self.begin(kind=kind)
                 told = self.client.get(f"/api/jobs/{job}/stand-in").json()
                 self.assertEqual([one["name"] for one in told["controls"]], [one.name for one in machine.controls])
-                self.assertTrue(told["told"])
+                self.assertTrue(told["handed_over"])
                 for control in told["controls"]:
                     self.assertEqual(self.act(job, control["does"], control["figure"] or 1).status_code, 200)
                 for scale in told["scales"]:
@@ -250,7 +250,7 @@ class Learning(PracticeTestCase):
         (row, *_) = self.page()["given"][0]["scenarios"]
         self.assertTrue(row["practice"]["open"])
         self.close(begun)
-        (one,) = self.lead.get("/api/practice/led").json()["sets"]
+        (one,) = self.lead.get("/api/practice/instructor").json()["sets"]
         (who,) = one["people"]
         self.assertEqual((who["username"], who["done"]), (self.plant.technician.username, 1))
         self.assertEqual(one["scenarios"], ["platform scale, easy", "load cart or trailer, hard"])
@@ -297,21 +297,23 @@ class Learning(PracticeTestCase):
             self.write(job, runs__r1__indicated="6000 kg")
             self.write(job, runs__r1__reference="6000 kg")
             self.close(job)
-        fares = self.client.get("/api/practice/fares").json()
-        self.assertEqual((fares["practices"], fares["right"]), (3, 2))
-        by = {row["decision"]: (row["right"], row["of"]) for row in fares["decisions"]}
+        progress = self.client.get("/api/practice/progress").json()
+        self.assertEqual((progress["practices"], progress["right"]), (3, 2))
+        by = {row["decision"]: (row["right"], row["of"]) for row in progress["decisions"]}
         self.assertEqual((by["left-alone"], by["put-right"]), ((2, 2), (0, 1)))
-        self.assertEqual(fares["missed"][0], "What is out is put right")
-        self.assertEqual(fares["kinds"][0]["of"], 3)
+        self.assertEqual(progress["missed"][0], "What is out is put right")
+        self.assertEqual(progress["kinds"][0]["of"], 3)
         (kind,) = [row for row in self.page()["kinds"] if row["key"] == "vessel"]
         self.assertEqual((kind["right"], kind["of"]), (2, 3))
 
     def test_of_others_only_a_lead_may_ask_and_a_reader_has_no_practice(self) -> None:
         name = self.plant.technician.username
-        self.assertEqual(self.lead.get(f"/api/practice/fares?username={name}").status_code, 200)
-        self.assertEqual(self.client.get(f"/api/practice/fares?username={self.plant.lead.username}").status_code, 404)
-        self.assertEqual(self.lead.get(f"/api/practice/fares?username={self.other.lead.username}").status_code, 404)
-        self.assertEqual(self.client.get("/api/practice/led").status_code, 404)
+        self.assertEqual(self.lead.get(f"/api/practice/progress?username={name}").status_code, 200)
+        self.assertEqual(
+            self.client.get(f"/api/practice/progress?username={self.plant.lead.username}").status_code, 404
+        )
+        self.assertEqual(self.lead.get(f"/api/practice/progress?username={self.other.lead.username}").status_code, 404)
+        self.assertEqual(self.client.get("/api/practice/instructor").status_code, 404)
         reader = self.signed_in(self.plant.people[Role.READER])
         self.assertEqual(reader.get("/api/practice/page").status_code, 404)
         self.assertEqual(Membership.objects.filter(role=Role.READER, person=self.plant.people[Role.READER]).count(), 1)
@@ -320,7 +322,7 @@ class Learning(PracticeTestCase):
         self.begin(kind="vessel")
         page = self.page()
         self.assertTrue(page["mine"][0]["open"])
-        self.assertEqual(self.client.get("/api/practice/fares").json()["practices"], 0)
+        self.assertEqual(self.client.get("/api/practice/progress").json()["practices"], 0)
 
 
 class Watching(PracticeTestCase):

@@ -9,12 +9,12 @@ from django.db import connections
 from django.test import Client
 from django.utils import timezone
 
+from beacon.attachments import keeping
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
 from beacon.loads.models import Load
-from beacon.papers import keeping
-from beacon.papers.models import Paper
-from beacon.people.models import Membership, Person, Role, Spent
-from beacon.people.rates import spend
+from beacon.people.models import Membership, Person, RateCount, Role
+from beacon.people.rate_limit import spend
 from beacon.planner.models import Interval, ZeroCheck
 from beacon.plant.models import CheckMass, PlateChange, System
 from beacon.records import sealing
@@ -56,7 +56,7 @@ class Races(EmptiedTestCase):
         answers: list[Any] = []
 
         def photographed() -> None:
-            url = f"/api/jobs/{job.id}/papers?path=runs.r1"
+            url = f"/api/jobs/{job.id}/attachments?path=runs.r1"
             answers.append(self.client_of(self.plant.lead).post(url, photograph(), content_type="image/jpeg"))
             connections.close_all()
 
@@ -68,7 +68,7 @@ class Races(EmptiedTestCase):
             closed.set()
             late.join()
         self.assertEqual(answers[0].status_code, 409)
-        self.assertFalse(Paper.objects.exists())
+        self.assertFalse(Attachment.objects.exists())
         self.assertEqual(self.broken(), [])
 
     def test_a_photograph_that_is_being_put_in_is_waited_for_by_the_seal(self) -> None:
@@ -77,7 +77,7 @@ class Races(EmptiedTestCase):
         for _ in range(3):
             answers = at_once(
                 lambda: self.client_of(self.plant.technician).post(
-                    f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg"
+                    f"/api/jobs/{job.id}/attachments?path=runs.r1", photograph(), content_type="image/jpeg"
                 ),
                 lambda: send(self.client_of(self.plant.lead), f"/api/jobs/{job.id}/close", CLOSING),
             )
@@ -87,8 +87,8 @@ class Races(EmptiedTestCase):
 
     def test_the_same_photograph_four_times_at_once_is_kept_once(self) -> None:
         for url, person in (
-            (f"/api/jobs/{self.plant.job().id}/papers?path=runs.r1", self.plant.technician),
-            (f"/api/references/{self.plant.bridge.id}/papers", self.plant.lead),
+            (f"/api/jobs/{self.plant.job().id}/attachments?path=runs.r1", self.plant.technician),
+            (f"/api/references/{self.plant.bridge.id}/attachments", self.plant.lead),
         ):
             ask = lambda: self.client_of(person).post(url, photograph(), content_type="image/jpeg")  # noqa: B023, E731
             answers = at_once(ask, ask, ask, ask)
@@ -215,7 +215,7 @@ class Races(EmptiedTestCase):
 
     def test_what_is_asked_too_often_at_once_is_counted_each_time(self) -> None:
         at_once(*[lambda: spend("somebody", "sign-ins")] * 8)
-        self.assertEqual(Spent.objects.get(key="sign-ins: somebody").count, 8)
+        self.assertEqual(RateCount.objects.get(key="sign-ins: somebody").count, 8)
 
     def test_seals_of_two_organisations_at_once_are_numbered_without_a_gap(self) -> None:
         other = Plant("Far Skerry")
@@ -240,7 +240,7 @@ class Races(EmptiedTestCase):
         for _ in range(3):
             answer = client.post(url, b"start,indicated\nyesterday,7 t\n", content_type="text/csv")
             self.assertEqual(answer.status_code, 422)
-        self.assertEqual(Spent.objects.get(key__startswith="files to bring in").count, 3)
+        self.assertEqual(RateCount.objects.get(key__startswith="files to bring in").count, 3)
 
     def test_what_is_opened_with_something_that_may_not_stand_is_not_opened_at_all(self) -> None:
         client = self.client_of(self.plant.technician)

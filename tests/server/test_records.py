@@ -103,13 +103,13 @@ class PutRight(Sealed):
 
     def test_what_was_said_is_there_again_with_its_photographs_and_nothing_of_the_old_is_changed(self) -> None:
         job = self.plant.job()
-        self.client.post(f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg")
+        self.client.post(f"/api/jobs/{job.id}/attachments?path=runs.r1", photograph(), content_type="image/jpeg")
         record = self.seal(job=job)
         before = Record.objects.values().get(pk=record.pk)
         answer = self.begin(record).json()
         self.assertEqual(answer["fields"]["runs.r1.gross"]["text"], job_text(record, "runs.r1.gross"))
         self.assertEqual(answer["fields"]["runs.r1.gross"]["source"], "imported")
-        self.assertEqual(len(self.client.get(f"/api/jobs/{answer['id']}/papers").json()), 1)
+        self.assertEqual(len(self.client.get(f"/api/jobs/{answer['id']}/attachments").json()), 1)
         self.assertEqual(Record.objects.values().get(pk=record.pk), before)
 
     def test_a_record_is_put_right_once_and_by_a_lead(self) -> None:
@@ -227,12 +227,12 @@ class Log(Sealed):
 
 
 class Chain(Sealed):
-    def test_a_lead_sees_when_the_chain_was_last_walked_and_what_was_found(self) -> None:
+    def test_a_lead_sees_when_the_chain_was_last_verified_and_what_was_found(self) -> None:
         self.seal()
         lead = self.signed_in(self.plant.lead)
-        self.assertIsNone(lead.get("/api/chain").json()["walked_at"])
-        walked = self.send("/api/chain/walks", {}, lead).json()
-        self.assertEqual((walked["walked"], walked["breaks"]), (1, []))
+        self.assertIsNone(lead.get("/api/chain").json()["verified_at"])
+        verified = self.send("/api/chain/verifications", {}, lead).json()
+        self.assertEqual((verified["verified"], verified["breaks"]), (1, []))
         self.assertEqual(self.client.get("/api/chain").status_code, 404)
 
     def test_the_line_that_an_instrument_sent_is_sealed_with_what_was_taken_from_it(self) -> None:
@@ -271,7 +271,7 @@ class Chain(Sealed):
         Job.objects.filter(pk=record.job_id).update(closing={"words": "complete"})
         self.assertIn("is not what was sealed", str(list(verify())))
 
-    def test_a_walk_goes_on_after_what_does_not_fit_and_lists_all_of_it(self) -> None:
+    def test_a_verification_goes_on_after_what_does_not_fit_and_lists_all_of_it(self) -> None:
         for _ in range(5):
             self.seal()
         mine = "organisation_id = %s and number = %s"
@@ -286,8 +286,8 @@ class Chain(Sealed):
             ):
                 cursor.execute(statement, [self.plant.organisation.id, number])
         lead = self.signed_in(self.plant.lead)
-        found = self.send("/api/chain/walks", {}, lead).json()
-        self.assertEqual(found["walked"], 4)
+        found = self.send("/api/chain/verifications", {}, lead).json()
+        self.assertEqual(found["verified"], 4)
         self.assertEqual({one["number"] for one in found["breaks"]}, {0, 2, 3, 5})
         self.assertTrue(all(one["why"] for one in found["breaks"]))
         self.assertIn("1 of the records that were sealed here are not here any more", str(list(verify())))

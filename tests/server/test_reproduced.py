@@ -15,12 +15,12 @@ from django.test import Client, SimpleTestCase
 from django.utils import timezone
 from pypdf import PdfReader
 
+from beacon.attachments import intake
+from beacon.attachments.intake import NotTaken, taken
+from beacon.attachments.keeping import kept_at
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from beacon.loads.models import Load
-from beacon.papers import intake
-from beacon.papers.intake import NotTaken, taken
-from beacon.papers.keeping import kept_at
-from beacon.papers.models import Paper
 from beacon.people.models import Invitation, Membership, Person
 from beacon.planner.models import Planned
 from beacon.plant.models import System
@@ -39,29 +39,32 @@ class Files(PlantTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.job = self.plant.job()
-        self.url = f"/api/jobs/{self.job.id}/papers?path=runs.r1"
+        self.url = f"/api/jobs/{self.job.id}/attachments?path=runs.r1"
 
     def post(self) -> Any:
         return self.client.post(self.url, photograph(), content_type="image/jpeg")
 
-    def at(self, paper: Paper, what: str = "") -> Path:
+    def at(self, paper: Attachment, what: str = "") -> Path:
         return Path(settings.STORAGES["default"]["OPTIONS"]["location"]) / kept_at(
             paper.organisation_id, paper.sha256, what
         )
 
     def test_a_full_disk_keeps_nothing_under_its_name_and_the_next_try_is_whole(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")
-        with mock.patch("beacon.whole.os.fsync", side_effect=full), self.assertLogs("beacon.papers.keeping", "ERROR"):
+        with (
+            mock.patch("beacon.whole.os.fsync", side_effect=full),
+            self.assertLogs("beacon.attachments.keeping", "ERROR"),
+        ):
             answer = self.post()
         self.assertEqual((answer.status_code, answer.json()["title"]), (507, "This file is not kept yet"))
-        self.assertFalse(Paper.objects.exists())
+        self.assertFalse(Attachment.objects.exists())
         folder = Path(settings.STORAGES["default"]["OPTIONS"]["location"]) / f"papers/{self.plant.organisation.id}"
         self.assertEqual([path for path in folder.rglob("*") if path.is_file()], [])
         self.assertEqual(self.post().status_code, 201)
 
     def test_half_a_file_that_lies_under_its_name_is_not_trusted(self) -> None:
         found = taken(photograph())
-        paper = Paper(organisation=self.plant.organisation, sha256=found.sha256)
+        paper = Attachment(organisation=self.plant.organisation, sha256=found.sha256)
         for what in ("", "small"):
             self.at(paper, what).parent.mkdir(parents=True, exist_ok=True)
             self.at(paper, what).write_bytes(found.content[:100])
@@ -316,7 +319,7 @@ class Scores(PlantTestCase):
         kept = Practice.objects.get(job_id=job).scored
         self.assertIn("verdict", kept)
         Practice.objects.filter(job_id=job).update(scored=None)
-        for path in (f"jobs/{job}/truth", "practice/page", "practice/fares"):
+        for path in (f"jobs/{job}/truth", "practice/page", "practice/progress"):
             self.assertEqual(self.client.get(f"/api/{path}").status_code, 200, path)
         self.assertIsNone(Practice.objects.get(job_id=job).scored)
         self.assertEqual(Job.objects.get(pk=job).state, "abandoned")

@@ -10,8 +10,8 @@ from typing import Any
 
 from django.db import IntegrityError, connection, transaction
 
+from beacon.attachments.models import Attachment, LateAttachment
 from beacon.bench.models import Entry, Job
-from beacon.papers.models import LatePaper, Paper
 from beacon.people.models import Organisation, Person
 from beacon.records.models import Record
 from beacon.records.sealing import Handed, read_seals, seals
@@ -27,7 +27,7 @@ ROWS: tuple[tuple[type[Any], str], ...] = (
     (Entry, "kept_at"),
     (Record, ""),
     (Job, ""),
-    (Paper, "width height pages"),
+    (Attachment, "width height pages"),
 )
 """The rows that a person sees of what is closed; beside each what of it is not sealed (see docs/security.md)."""
 
@@ -50,7 +50,7 @@ class Tampered(PlantTestCase):
         enter(job, plant.technician, mine)
         enter(job, plant.lead, {path: text for path, text in texts.items() if path not in mine})
         if photographed:
-            sent = client.post(f"/api/jobs/{job.id}/papers?path=runs.r1", photograph(), content_type="image/jpeg")
+            sent = client.post(f"/api/jobs/{job.id}/attachments?path=runs.r1", photograph(), content_type="image/jpeg")
             self.assertEqual(sent.status_code, 201)
         answer = self.send(f"/api/jobs/{job.id}/close", STOPPED, client)
         self.assertEqual(answer.status_code, 200, answer.content)
@@ -152,7 +152,7 @@ class Tampered(PlantTestCase):
         organisation = self.plant.organisation.id
         with untriggered(), transaction.atomic():
             for model, way in (
-                (Paper, "organisation"),
+                (Attachment, "organisation"),
                 (Entry, "job__channel__system__site__organisation"),
                 (Record, "organisation"),
                 (Job, "channel__system__site__organisation"),
@@ -176,14 +176,14 @@ class Tampered(PlantTestCase):
         job = self.jobs[0]
         record = Record.objects.get(job=job)
         with untriggered():
-            late = Paper.objects.create(
+            late = Attachment.objects.create(
                 organisation=self.plant.organisation, job=job, path="runs.r1", name="ticket.jpg", kind="image/jpeg", size=1,
                 sha256="0" * 64, sent_sha256="0" * 64, who=self.plant.technician,
             )  # fmt: skip
-        found = Paper.objects.filter(job=self.jobs[1]).get()
+        found = Attachment.objects.filter(job=self.jobs[1]).get()
         said = str(self.broken())
         self.assertIn("“ticket.jpg” came after it was sealed; a lead can set it apart", said)
-        url = f"/api/records/{record.id}/late-papers/{late.id}"
+        url = f"/api/records/{record.id}/late-attachments/{late.id}"
         self.assertEqual(self.send(url, {"why": "came late"}).status_code, 404)
         lead = self.signed_in(self.plant.lead)
         self.assertEqual(self.send(url, {"why": "12"}, lead).status_code, 422)
@@ -191,10 +191,10 @@ class Tampered(PlantTestCase):
         self.assertEqual(view.status_code, 200, view.content)
         self.assertIsNone(view.json()["fits"])
         self.assertEqual([one["name"] for one in view.json()["late"]], ["ticket.jpg"])
-        self.assertEqual(LatePaper.objects.get().who, self.plant.lead)
+        self.assertEqual(LateAttachment.objects.get().who, self.plant.lead)
         # Its file is not there: that is still said, and nothing else.
         self.assertEqual([one for one in self.broken() if "is gone" not in one], [])
         self.assertIn("was set apart by", str(list(verify())))
         sealed = Record.objects.get(job=self.jobs[1])
-        part = self.send(f"/api/records/{sealed.id}/late-papers/{found.id}", {"why": "no part of it"}, lead)
+        part = self.send(f"/api/records/{sealed.id}/late-attachments/{found.id}", {"why": "no part of it"}, lead)
         self.assertEqual(part.status_code, 409)

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from wary.job.fold import Fold
 from wary.job.places import MAIN, Parts
 from wary.job.subject import Subject
-from wary.job.visit import Assessed, Walk, decides, not_valid, touched_by
+from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
 from wary.machines.machine import Part
 from wary.rules.assessment import LEAVE
 
 
 @dataclass(frozen=True)
-class Standing:
+class Snapshot:
     """A job at one moment: its fold, and each part as it is assessed; never changed."""
 
     subject: Subject
@@ -51,14 +51,14 @@ def parts_of(visit: tuple[Part, ...]) -> Parts:
     return tuple((part.key, part.method) for part in visit)
 
 
-def assess(subject: Subject, visit: tuple[Part, ...], fold: Fold, day: datetime.date) -> Standing:
+def assess(subject: Subject, visit: tuple[Part, ...], fold: Fold, day: datetime.date) -> Snapshot:
     """Assesses every part of a job. `day` is the day of the test at the machine's site, where none was typed."""
-    return Standing(subject, visit, fold, day, Walk(subject, parts_of(visit), fold, day).assessed())
+    return Snapshot(subject, visit, fold, day, Visit(subject, parts_of(visit), fold, day).assessed())
 
 
-def assess_again(before: Standing, fold: Fold, paths: list[str], day: datetime.date) -> Standing:
+def assess_again(before: Snapshot, fold: Fold, paths: list[str], day: datetime.date) -> Snapshot:
     """The job after entries at these paths: parts that are not touched by them are taken as they were."""
     order = before.order
     touched = touched_by(paths, order) if day == before.day else None
-    parts = Walk(before.subject, order, fold, day).assessed(before.parts, touched)
-    return Standing(before.subject, before.visit, fold, day, parts)
+    parts = Visit(before.subject, order, fold, day).assessed(before.parts, touched)
+    return Snapshot(before.subject, before.visit, fold, day, parts)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES, scalars_of
@@ -68,15 +68,15 @@ class Way:
     spoken_for: bool = False
 
 
-def ways(standing: Standing) -> list[Way]:
+def ways(snapshot: Snapshot) -> list[Way]:
     """Every way to close this job, what is possible first and the likeliest at the top."""
-    decides = standing.decides
-    changed = any(part.changed for part in standing.parts.values())
+    decides = snapshot.decides
+    changed = any(part.changed for part in snapshot.parts.values())
     fault = decides.assessment.call == FIND_FAULT
     complete = ""
-    if standing.not_valid:
-        complete = f"{standing.not_valid[0]} Go on, or close it as something else, with the reason."
-    elif not standing.complete:
+    if snapshot.not_valid:
+        complete = f"{snapshot.not_valid[0]} Go on, or close it as something else, with the reason."
+    elif not snapshot.complete:
         headline = decides.assessment.headline
         complete = f"The call is “{headline}”, so the job is not complete. Go on, or close it as something else, with the reason."
     why_not: dict[Outcome, str] = {
@@ -104,12 +104,12 @@ class Asked:
     told: str = ""
 
 
-def in_the_way(standing: Standing, asked: Asked) -> list[dict[str, str]]:
+def in_the_way(snapshot: Snapshot, asked: Asked) -> list[dict[str, str]]:
     """What is in the way of closing a job so: path and sentence of each; empty where nothing is."""
     errors = []
     if not asked.signed.strip():
         errors.append({"path": "signed", "text": "Who closes this job? Type your name."})
-    why_not = next((way.why_not for way in ways(standing) if way.outcome == asked.outcome), "")
+    why_not = next((way.why_not for way in ways(snapshot) if way.outcome == asked.outcome), "")
     if why_not:
         errors.append({"path": "outcome", "text": why_not})
     if asked.outcome == "left-for-repair":
@@ -119,7 +119,7 @@ def in_the_way(standing: Standing, asked: Asked) -> list[dict[str, str]]:
             errors.append({"path": "told", "text": "Who was told? Type a name."})
     elif asked.outcome != "complete" and not _words(asked.reason):
         errors.append({"path": "reason", "text": "Say why it is closed this way, in words."})
-    loose = still_loose(standing) if asked.outcome != "abandoned" else []
+    loose = still_loose(snapshot) if asked.outcome != "abandoned" else []
     if loose and not _words(asked.loose_reason):
         errors += [{"path": f"loose.{end.key}", "text": end.text} for end in loose]
         errors.append({"path": "loose_reason", "text": "Put these back, or say why they stay as they are."})
@@ -130,27 +130,27 @@ def _words(text: str) -> bool:
     return any(letter.isalpha() for letter in text)
 
 
-def closed_as(standing: Standing, outcome: Outcome) -> str:
+def closed_as(snapshot: Snapshot, outcome: Outcome) -> str:
     """What a job was closed as, in words; one that touched nothing was a verification."""
     if outcome != "complete":
         return OUTCOMES[outcome]
-    codes = {reason.code for reason in standing.decides.assessment.reasons}
+    codes = {reason.code for reason in snapshot.decides.assessment.reasons}
     if codes & UNCONFIRMED:
         return "provisional"
-    touched = any(part.changed for part in standing.parts.values())
+    touched = any(part.changed for part in snapshot.parts.values())
     return "verified, left as found" if codes & VERIFIED and not touched else OUTCOMES[outcome]
 
 
-def factor_after(standing: Standing) -> str:
+def factor_after(snapshot: Snapshot) -> str:
     """The factor in the instrument at the end of the job, with the decimals that it takes; empty if unknown."""
-    factor = factor_at_the_end(standing.parts)
+    factor = factor_at_the_end(snapshot.parts)
     if factor is None:
         return ""
-    for path in ("read_back", "inputs.factor", *(f"{key}/read_back" for key in standing.parts if key)):
-        text = text_at(standing.fold, path).replace(",", ".")
+    for path in ("read_back", "inputs.factor", *(f"{key}/read_back" for key in snapshot.parts if key)):
+        text = text_at(snapshot.fold, path).replace(",", ".")
         if _same(text, factor):
             return text
-    decimals = next((getattr(p.given, "factor_decimals", None) for p in standing.parts.values() if "factor_decimals" in scalars_of(p.method.key)), None)  # fmt: skip
+    decimals = next((getattr(p.given, "factor_decimals", None) for p in snapshot.parts.values() if "factor_decimals" in scalars_of(p.method.key)), None)  # fmt: skip
     return as_keyed(factor, decimals)
 
 
@@ -161,40 +161,40 @@ def _same(text: str, factor: float) -> bool:
         return False
 
 
-def summary(standing: Standing) -> dict[str, Any]:
+def summary(snapshot: Snapshot) -> dict[str, Any]:
     """What a closed job hands to the history of its channel; errors in per cent."""
-    decides = standing.decides
-    found, left = as_found_as_left(standing.parts)
+    decides = snapshot.decides
+    found, left = as_found_as_left(snapshot.parts)
     accept = decides.built.setting.profile.accept
     share = accept.percentage if accept else None
-    names = [text_at(standing.fold, f"{REFERENCES}.{row}.name") for row in live_rows(standing.fold, REFERENCES)]
+    names = [text_at(snapshot.fold, f"{REFERENCES}.{row}.name") for row in live_rows(snapshot.fold, REFERENCES)]
     return {
         "method": decides.method.key,
-        "visit": len(standing.parts) > 1,
-        "occasion": text_at(standing.fold, "occasion") or "routine",
+        "visit": len(snapshot.parts) > 1,
+        "occasion": text_at(snapshot.fold, "occasion") or "routine",
         "call": decides.assessment.call,
-        "call_found": (standing.parts[_part_of(standing, found.method)] if found else decides).assessment.found.call,
+        "call_found": (snapshot.parts[_part_of(snapshot, found.method)] if found else decides).assessment.found.call,
         "down": decides.assessment.found.down,
-        "provisional": _unconfirmed(standing),
-        "factor_before": text_at(standing.fold, "inputs.factor").replace(",", "."),
-        "factor_after": factor_after(standing),
+        "provisional": _unconfirmed(snapshot),
+        "factor_before": text_at(snapshot.fold, "inputs.factor").replace(",", "."),
+        "factor_after": factor_after(snapshot),
         "reference": ", ".join(name for name in names if name),
         "accept": share * 100 if share is not None else None,
-        "zero": hands_back(standing).zero,
+        "zero": hands_back(snapshot).zero,
         "method_found": found.method if found else None,
         "error_found": found.error if found else None,
         "uncertainty_found": found.uncertainty if found else None,
         "method_left": left.method if left else None,
         "error_left": left.error if left else None,
         "uncertainty_left": left.uncertainty if left else None,
-        "counters": _counters(standing),
+        "counters": _counters(snapshot),
     }
 
 
-def _counters(standing: Standing) -> dict[str, float]:
+def _counters(snapshot: Snapshot) -> dict[str, float]:
     """What the machine's own counters showed, where a part read one."""
     found: dict[str, float] = {}
-    for part in standing.parts.values():
+    for part in snapshot.parts.values():
         for key, counted in part.method.counts.items():
             shown = getattr(part.given, key, None) if part.begun else None
             if isinstance(shown, (int, float)):
@@ -202,49 +202,49 @@ def _counters(standing: Standing) -> dict[str, float]:
     return found
 
 
-def _unconfirmed(standing: Standing) -> bool:
-    return any(reason.code in UNCONFIRMED for reason in standing.decides.assessment.reasons)
+def _unconfirmed(snapshot: Snapshot) -> bool:
+    return any(reason.code in UNCONFIRMED for reason in snapshot.decides.assessment.reasons)
 
 
-def _part_of(standing: Standing, method: str) -> str:
-    return next(key for key, part in standing.parts.items() if part.method.key == method and part.begun)
+def _part_of(snapshot: Snapshot, method: str) -> str:
+    return next(key for key, part in snapshot.parts.items() if part.method.key == method and part.begun)
 
 
-def hands_back(standing: Standing) -> HandsBack:
+def hands_back(snapshot: Snapshot) -> HandsBack:
     """What the parts of a job give to the machine's record; the last that gives a thing decides it."""
     zero, event = None, None
     plates: dict[str, str] = {}
-    for part in standing.parts.values():
+    for part in snapshot.parts.values():
         if part.begun:
-            given = part.method.hands_back(part.given, part.assessment, standing.subject.figures)
+            given = part.method.hands_back(part.given, part.assessment, snapshot.subject.figures)
             zero, event = given.zero or zero, given.event or event
             plates |= given.plates
     return HandsBack(zero, plates, event)
 
 
-def done_methods(standing: Standing) -> set[str]:
+def done_methods(snapshot: Snapshot) -> set[str]:
     """The methods that this job did: those of its parts that were begun."""
-    alone = len(standing.parts) == 1
-    return {part.method.key for part in standing.parts.values() if part.begun or alone}
+    alone = len(snapshot.parts) == 1
+    return {part.method.key for part in snapshot.parts.values() if part.begun or alone}
 
 
-def state_after(standing: Standing, outcome: Outcome, state: MachineState) -> MachineState:
+def state_after(snapshot: Snapshot, outcome: Outcome, state: MachineState) -> MachineState:
     """The state in which a closed job leaves its machine, that was in `state`."""
     if outcome != "complete":
         return STATE_AFTER.get(outcome, state)
-    if still_loose(standing):
+    if still_loose(snapshot):
         return "not-valid"
-    if _unconfirmed(standing):
+    if _unconfirmed(snapshot):
         return "provisional"
-    if state == "fault" and text_at(standing.fold, "occasion") != "repair":
+    if state == "fault" and text_at(snapshot.fold, "occasion") != "repair":
         return state
-    confirmed = any(part.method.confirms and part.proved for part in standing.parts.values())
+    confirmed = any(part.method.confirms and part.proved for part in snapshot.parts.values())
     return state if state in ("provisional", "not-confirmed", "not-valid") and not confirmed else "in-order"
 
 
-def in_one_line(standing: Standing) -> str:
+def in_one_line(snapshot: Snapshot) -> str:
     """What decided a job in one line: its call, and the figures that its method names."""
-    decides = standing.decides
+    decides = snapshot.decides
     said = []
     for name in decides.method.line:
         result = decides.assessment.results.get(name)

@@ -15,7 +15,7 @@ from typing import Annotated, Any
 from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
-from wary.fields import Day, Inputs, Occasion, PositiveMass, Reader, Words, field
+from wary.fields import Day, Inputs, Occasion, Parser, PositiveMass, Words, field
 from wary.methods import all_methods
 from wary.methods.method import Method, Reference, Setting
 from wary.methods.within import assessed
@@ -46,13 +46,13 @@ class Refused(ValueError):
         super().__init__("; ".join(f"{r.path}: {r.text}" if r.path else r.text for r in refusals))
 
 
-def _exactly(wanted: Any) -> Reader:
+def _exactly(wanted: Any) -> Parser:
     def read(found: Any) -> Any:
         if found != wanted or isinstance(found, bool):
             raise ValueError(f"{found!r} is not read here; expected {json.dumps(wanted)}")
         return found
 
-    return Reader(read, {"const": wanted}, "word")
+    return Parser(read, {"const": wanted}, "word")
 
 
 def _method(found: Any) -> str:
@@ -73,8 +73,8 @@ def _rows(found: Any) -> list[Any]:
     return found
 
 
-Block = Annotated[dict[str, Any], Reader(_block, {"type": "object"}, "block")]
-Rows = Annotated[list[Any], Reader(_rows, {"type": "array"}, "list")]
+Block = Annotated[dict[str, Any], Parser(_block, {"type": "object"}, "block")]
+Rows = Annotated[list[Any], Parser(_rows, {"type": "array"}, "list")]
 
 
 class ReferenceGiven(Inputs):
@@ -93,7 +93,7 @@ class JobFile(Inputs):
 
     format: Annotated[str, _exactly(FORMAT)] | None = field("Format")
     version: Annotated[int, _exactly(VERSION)] | None = field("Version")
-    method: Annotated[str, Reader(_method, {"type": "string"}, "word")] | None = field("Method")
+    method: Annotated[str, Parser(_method, {"type": "string"}, "word")] | None = field("Method")
     occasion: Occasion | None = field("Occasion")
     profile: ProfileGiven | None = field("Profile")
     inputs: Block | None = field("Inputs")

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.fold import text_at
 from wary.job.places import joined
 from wary.job.visit import Assessed
@@ -21,50 +21,50 @@ class LooseEnd:
     tick: bool
 
 
-def loose_ends(standing: Standing) -> list[LooseEnd]:
+def loose_ends(snapshot: Snapshot) -> list[LooseEnd]:
     """Every loose end of a job, in the order of the visit."""
-    ends = [*_ticked(standing)]
-    for part in standing.parts.values():
-        ends += _of_part(standing, part)
-    ends += _clashes(standing)
+    ends = [*_ticked(snapshot)]
+    for part in snapshot.parts.values():
+        ends += _of_part(snapshot, part)
+    ends += _clashes(snapshot)
     return ends
 
 
-def still_loose(standing: Standing) -> list[LooseEnd]:
+def still_loose(snapshot: Snapshot) -> list[LooseEnd]:
     """Those that are not put back."""
-    return [end for end in loose_ends(standing) if not end.done]
+    return [end for end in loose_ends(snapshot) if not end.done]
 
 
-def _end(standing: Standing, key: str, text: str) -> LooseEnd:
-    return LooseEnd(key, text, text_at(standing.fold, key) == "done", True)
+def _end(snapshot: Snapshot, key: str, text: str) -> LooseEnd:
+    return LooseEnd(key, text, text_at(snapshot.fold, key) == "done", True)
 
 
-def _ticked(standing: Standing) -> Iterator[LooseEnd]:
+def _ticked(snapshot: Snapshot) -> Iterator[LooseEnd]:
     """What was changed for the test, from the tick that says so."""
-    for key, part in standing.parts.items():
+    for key, part in snapshot.parts.items():
         for step in part.method.steps:
             for item in step.items:
                 if item.loose_end and f"{step.key}.{item.key}" in part.marks.ticks:
-                    yield _end(standing, joined(key, f"loose.{item.key}"), item.loose_end)
+                    yield _end(snapshot, joined(key, f"loose.{item.key}"), item.loose_end)
 
 
-def _of_part(standing: Standing, part: Assessed) -> Iterator[LooseEnd]:
+def _of_part(snapshot: Snapshot, part: Assessed) -> Iterator[LooseEnd]:
     """What follows from the inputs of a part, what it left half done, and what its change made stale."""
     key, method = part.key, part.method
     for name, text in method.loose(part.given):
-        yield _end(standing, joined(key, f"loose.{name}"), text)
+        yield _end(snapshot, joined(key, f"loose.{name}"), text)
     if not part.begun:
         return
-    later = _after(standing, key)
+    later = _after(snapshot, key)
     if part.unanswered and (any(one.begun for one in later) or part.assessment.as_found):
-        asked = FORMS[standing.subject.form] if standing.subject.form in ("factor", "percent") else "a correction"
-        yield _end(standing, joined(key, "loose.keyed-in"), f"{method.subject} asked for {asked}: was it keyed in?")
-    if part is not standing.decides and part.assessment.call in (NOT_READY, KEEP_TESTING, FIND_FAULT):
+        asked = FORMS[snapshot.subject.form] if snapshot.subject.form in ("factor", "percent") else "a correction"
+        yield _end(snapshot, joined(key, "loose.keyed-in"), f"{method.subject} asked for {asked}: was it keyed in?")
+    if part is not snapshot.decides and part.assessment.call in (NOT_READY, KEEP_TESTING, FIND_FAULT):
         why = part.assessment.reasons[0].text if part.assessment.reasons else part.assessment.headline
         text = f"{method.title} was begun and is not finished. {why}"
         yield LooseEnd(f"part-{key}", text, False, False)
     if part.changed and not part.proved and part.marks.read_back:
-        proved = not any(text.startswith(f"{method.subject}:") for text in standing.not_valid)
+        proved = not any(text.startswith(f"{method.subject}:") for text in snapshot.not_valid)
         text = f"{method.subject}: the new figure is keyed in, and no reading confirms it yet."
         yield LooseEnd(joined(key, "as-left"), text, proved, False)
     elif part.assessment.as_found and part.assessment.call != LEAVE and part.changed:
@@ -72,18 +72,18 @@ def _of_part(standing: Standing, part: Assessed) -> Iterator[LooseEnd]:
     if part.changed:
         for stale in method.makes_stale:
             again = any(one.begun and one.proved and one.method.key in stale.by for one in later)
-            loose = _end(standing, joined(key, f"loose.{stale.key}"), stale.text)
+            loose = _end(snapshot, joined(key, f"loose.{stale.key}"), stale.text)
             yield LooseEnd(loose.key, loose.text, loose.done or again, True)
 
 
-def _after(standing: Standing, key: str) -> list[Assessed]:
+def _after(snapshot: Snapshot, key: str) -> list[Assessed]:
     """The parts that come after this one in the order of the visit."""
-    keys = list(standing.parts)
-    return [standing.parts[one] for one in keys[keys.index(key) + 1 :]]
+    keys = list(snapshot.parts)
+    return [snapshot.parts[one] for one in keys[keys.index(key) + 1 :]]
 
 
-def _clashes(standing: Standing) -> Iterator[LooseEnd]:
-    fields = standing.fold["fields"].values()
+def _clashes(snapshot: Snapshot) -> Iterator[LooseEnd]:
+    fields = snapshot.fold["fields"].values()
     count = sum(1 for field in fields if field.get("clash"))
     if count:
         which = "one field" if count == 1 else f"{count} fields"

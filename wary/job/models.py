@@ -6,8 +6,7 @@ from pydantic import BaseModel, SerializerFunctionWrapHandler, model_serializer
 
 from wary.drawings import Drawing
 from wary.job.closing import Outcome
-from wary.rules.assessment import Call, CheckState
-from wary.rules.assessment import Standing as RowStanding
+from wary.rules.assessment import Call, CheckState, Tone
 
 Source = Literal["typed", "captured", "imported", "record"]
 
@@ -43,12 +42,12 @@ class FieldView(BaseModel):
     question: str | None = None
 
 
-class ToldView(BaseModel):
+class RemarkView(BaseModel):
     """What is said of a row under one heading."""
 
     text: str
     figure: float | None = None
-    standing: RowStanding = ""
+    tone: Tone = ""
 
 
 class RowView(BaseModel):
@@ -60,7 +59,7 @@ class RowView(BaseModel):
     shown: str | None = None
     error: float | None = None
     predicted_error: float | None = None
-    told: dict[str, ToldView] = {}
+    remarks: dict[str, RemarkView] = {}
 
 
 class Partial(BaseModel):
@@ -81,7 +80,7 @@ class RowChange(Partial):
     shown: str | None = None
     error: float | None = None
     predicted_error: float | None = None
-    told: dict[str, ToldView] | None = None
+    remarks: dict[str, RemarkView] | None = None
 
 
 class ReasonView(BaseModel):

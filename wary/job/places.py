@@ -107,11 +107,11 @@ def place(parts: Parts, path: str) -> Place | None:
     segments = rest.split(".")
     head = segments[0]
     if head in lists_of(method):
-        return _walk(path, part, "", lists_of(method), segments)
+        return _follow(path, part, "", lists_of(method), segments)
     if head == "inputs" and len(segments) > 1:
         for one in [method] if part else [key for _, key in parts]:
             known = {key: found for key, found in inputs_of(one).items() if found.kind != "list" and key != "plates"}
-            found = _walk(path, part, "inputs", known, segments[1:])
+            found = _follow(path, part, "inputs", known, segments[1:])
             if found:
                 return found
         return None
@@ -132,7 +132,7 @@ def _of_reference(path: str, segments: list[str]) -> Place | None:
     return Place(path, REFERENCE_KINDS[segments[2]], MAIN, ((REFERENCES, segments[1]),), segments[2])
 
 
-def _walk(path: str, part: str, above: str, known: dict[str, Input], segments: list[str]) -> Place | None:
+def _follow(path: str, part: str, above: str, known: dict[str, Input], segments: list[str]) -> Place | None:
     """Follows a path down the tree of inputs, noting every row on the way."""
     rows: list[tuple[str, str]] = []
     way = [above] if above else []

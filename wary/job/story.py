@@ -11,7 +11,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from wary.job import fold as folding
-from wary.job.assess import Standing, assess, assess_again, parts_of
+from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.fold import EntryLike
 from wary.job.places import list_at
 from wary.job.subject import Subject
@@ -20,12 +20,12 @@ from wary.machines.machine import Part
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Call
 from wary.simulators.stand_in import SKIP, Action, Right, StandIn, Truth, by_time
 
-MOST_TOLD = 2000
+MOST_FOLLOWED = 2000
 """So many entries are followed one by one; those after them are told by what they come to."""
 _SAYS: dict[Right, Call] = {"leave": LEAVE, "adjust": ADJUST, "find-fault": FIND_FAULT}
 
 
-class Told(BaseModel):
+class StoryRow(BaseModel):
     """One thing at a time (s on the machine's clock): done at the stand-in, written down, or said by the call.
 
     `call` stands where the call became another; `known` marks the first at which the right decision
@@ -42,7 +42,7 @@ class Told(BaseModel):
 class Story(BaseModel):
     """What was done, in the order of time, and in a sentence when it could have been known."""
 
-    rows: list[Told]
+    rows: list[StoryRow]
     known: str
 
 
@@ -71,37 +71,37 @@ def story(
 ) -> Story:  # fmt: skip
     """Tells a practice: the job's entries in their order beside the acts at the stand-in."""
     at = clock(started, actions)
-    rows = [Told(at=action.at, kind="did", words=machine.words(action)) for action in by_time(actions)]
+    rows = [StoryRow(at=action.at, kind="did", words=machine.words(action)) for action in by_time(actions)]
     truth = machine.truth(actions)
     order = parts_of(visit)
-    standing = assess(subject, visit, folding.empty(), day)
+    snapshot = assess(subject, visit, folding.empty(), day)
     fold = folding.empty()
-    calls = _calls(standing)
+    calls = _calls(snapshot)
     numbers: dict[str, list[str]] = {}
     known = False
-    for place, entry in enumerate(entries[:MOST_TOLD]):
+    for place, entry in enumerate(entries[:MOST_FOLLOWED]):
         before = entries[: place + 1]
         folding.apply(fold, entry, order, lambda path, before=before: [one for one in before if one.path == path])  # type: ignore[misc]
-        standing = assess_again(standing, folding.copied(fold), [entry.path], day)
+        snapshot = assess_again(snapshot, folding.copied(fold), [entry.path], day)
         now = at(entry.at)
         words = _written(order, entry, numbers)
         if words:
-            rows.append(Told(at=now, kind="wrote", words=words))
-        after = _calls(standing)
+            rows.append(StoryRow(at=now, kind="wrote", words=words))
+        after = _calls(snapshot)
         for part, (call, said) in after.items():
-            shows = entry.source != "record" and _shows(standing, part, truth, machine.hidden.codes)
+            shows = entry.source != "record" and _shows(snapshot, part, truth, machine.hidden.codes)
             if call != calls.get(part, (None, ""))[0] or (shows and not known):
-                rows.append(Told(at=now, kind="said", words=said, call=call, known=shows and not known))
+                rows.append(StoryRow(at=now, kind="said", words=said, call=call, known=shows and not known))
                 known = known or shows
         calls = after
     rows.sort(key=lambda row: (row.at, row.kind == "did"))
     return Story(rows=rows, known=_known(rows, truth))
 
 
-def _calls(standing: Standing) -> dict[str, tuple[Call, str]]:
+def _calls(snapshot: Snapshot) -> dict[str, tuple[Call, str]]:
     """The call of every part that was begun, and its first reason."""
     found = {}
-    for key, part in standing.parts.items():
+    for key, part in snapshot.parts.items():
         if part.begun:
             answer = part.assessment
             why = answer.found.reasons[0].text if answer.found.reasons else ""
@@ -109,9 +109,9 @@ def _calls(standing: Standing) -> dict[str, tuple[Call, str]]:
     return found
 
 
-def _shows(standing: Standing, part: str, truth: Truth, codes: tuple[str, ...]) -> bool:
+def _shows(snapshot: Snapshot, part: str, truth: Truth, codes: tuple[str, ...]) -> bool:
     """Whether the right decision could be known from a part: by its call, or by a reason in which the fault shows."""
-    answer, method = standing.parts[part].assessment, standing.parts[part].method
+    answer, method = snapshot.parts[part].assessment, snapshot.parts[part].method
     given = {reason.code for reason in answer.found.reasons} | {reason.code for reason in answer.reasons}
     if any(code in given or code in {f"{method.key}:{one}" for one in given} for code in codes):
         return True
@@ -138,7 +138,7 @@ def _written(order: tuple[tuple[str, str], ...], entry: EntryLike, numbers: dict
     return f"{listed.title} {rows.index(row) + 1}, {title.lower()}: {said}"
 
 
-def _known(rows: Sequence[Told], truth: Truth) -> str:
+def _known(rows: Sequence[StoryRow], truth: Truth) -> str:
     first = next((row for row in rows if row.known), None)
     if first is None:
         return f"What was entered never came to it. The sign to look for: {truth.sign}"

@@ -222,5 +222,5 @@ def _inside(
 
 def _limit_text(found: dict[str, Any]) -> str:
     """A limit of two as it is typed: `larger of 1 % and 60 kg`."""
-    (rule, (one, other)), *_ = found.items()
-    return f"{rule} of {one} and {other}"
+    (which, (one, other)), *_ = found.items()
+    return f"{which} of {one} and {other}"

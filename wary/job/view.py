@@ -5,7 +5,7 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.closing import ways
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import loose_ends
@@ -22,12 +22,12 @@ from wary.job.models import (
     LooseEndView,
     PartView,
     ReasonView,
+    RemarkView,
     RowChange,
     RowView,
     SectionView,
     SlipView,
     StageView,
-    ToldView,
     WayView,
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
@@ -35,30 +35,30 @@ from wary.job.visit import Assessed, sections
 from wary.methods.steps import Sheet, Tally
 from wary.methods.within import drawn
 from wary.quantities import decimals_of, percent_shown, quantity, shown, to_si
-from wary.rules.assessment import Assessment, Told
+from wary.rules.assessment import Assessment, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import Form, in_form
 
 
-def run_sheet(standing: Standing) -> list[SectionView]:
+def run_sheet(snapshot: Snapshot) -> list[SectionView]:
     """The run sheet from top to bottom."""
     return [
         SectionView(part=one.part, title=one.title, steps=list(one.steps), optional=one.optional)
-        for one in sections(standing.visit)
+        for one in sections(snapshot.visit)
     ]
 
 
-def bench(standing: Standing) -> Bench:
+def bench(snapshot: Snapshot) -> Bench:
     """All of a job that a screen needs."""
     return Bench(
-        fields=_fields(standing),
-        rows=_rows(standing),
-        parts=[part_view(standing, part) for part in standing.parts.values()],
-        **_whole(standing),
+        fields=_fields(snapshot),
+        rows=_rows(snapshot),
+        parts=[part_view(snapshot, part) for part in snapshot.parts.values()],
+        **_whole(snapshot),
     )
 
 
-def bench_again(before: Bench, was: Standing, now: Standing, paths: list[str]) -> Bench:
+def bench_again(before: Bench, was: Snapshot, now: Snapshot, paths: list[str]) -> Bench:
     """The bench after entries at these paths; what cannot have changed is taken from before."""
     same = {key for key, part in now.parts.items() if was.parts.get(key) is part}
     fields = dict(before.fields)
@@ -115,27 +115,27 @@ def _other(before: RowView | None, after: RowView) -> RowChange | None:
     return RowChange(**{name: getattr(after, name) for name in names}) if names else None
 
 
-def _whole(standing: Standing) -> dict[str, Any]:
+def _whole(snapshot: Snapshot) -> dict[str, Any]:
     return {
         "loose_ends": [
-            LooseEndView(key=end.key, text=end.text, done=end.done, tick=end.tick) for end in loose_ends(standing)
+            LooseEndView(key=end.key, text=end.text, done=end.done, tick=end.tick) for end in loose_ends(snapshot)
         ],
-        "ways": [WayView(**asdict(way)) for way in ways(standing)],
-        "not_valid": standing.not_valid,
-        "decides": standing.decides.key,
+        "ways": [WayView(**asdict(way)) for way in ways(snapshot)],
+        "not_valid": snapshot.not_valid,
+        "decides": snapshot.decides.key,
     }
 
 
 # --- fields and rows --------------------------------------------------------------------------
 
 
-def _said(standing: Standing) -> dict[str, tuple[str | None, str | None]]:
+def _said(snapshot: Snapshot) -> dict[str, tuple[str | None, str | None]]:
     """Problem and question by path, of all parts."""
     said: dict[str, tuple[str | None, str | None]] = {}
-    for part in standing.parts.values():
+    for part in snapshot.parts.values():
         for path, text in part.questions.items():
             said[path] = (None, text)
-    for part in standing.parts.values():
+    for part in snapshot.parts.values():
         for path, text in part.built.problems.items():
             said[path] = (text, said.get(path, (None, None))[1])
     return said
@@ -146,19 +146,19 @@ def _field(field: dict[str, Any], problem: str | None, question: str | None) -> 
     return FieldView(**view, problem=problem, question=question)
 
 
-def _fields(standing: Standing) -> dict[str, FieldView]:
-    said = _said(standing)
-    return {path: _field(field, *said.get(path, (None, None))) for path, field in standing.fold["fields"].items()}
+def _fields(snapshot: Snapshot) -> dict[str, FieldView]:
+    said = _said(snapshot)
+    return {path: _field(field, *said.get(path, (None, None))) for path, field in snapshot.fold["fields"].items()}
 
 
-def _rows(standing: Standing) -> dict[str, list[RowView]]:
-    found = {REFERENCES: [RowView(row=row) for row in live_rows(standing.fold, REFERENCES)]}
-    for part in standing.parts.values():
-        found |= _rows_of(standing, part)
+def _rows(snapshot: Snapshot) -> dict[str, list[RowView]]:
+    found = {REFERENCES: [RowView(row=row) for row in live_rows(snapshot.fold, REFERENCES)]}
+    for part in snapshot.parts.values():
+        found |= _rows_of(snapshot, part)
     return found
 
 
-def _rows_of(standing: Standing, part: Assessed) -> dict[str, list[RowView]]:
+def _rows_of(snapshot: Snapshot, part: Assessed) -> dict[str, list[RowView]]:
     """The rows of every list of a part, inner ones too; runs with their nets and errors."""
     runs = {step.list: step.stage for step in part.method.steps if isinstance(step, Tally)}
     found: dict[str, list[RowView]] = {}
@@ -167,38 +167,38 @@ def _rows_of(standing: Standing, part: Assessed) -> dict[str, list[RowView]]:
         if name in runs:
             found[full] = _runs(part, full, name, runs[name])
             continue
-        told = part.assessment.rows.get(name, [])
+        remarks = part.assessment.remarks.get(name, [])
         # A row of a plain list that cannot be read has no place in the results.
         plain, place, rows = is_plain(listed), 0, []
-        for row in live_rows(standing.fold, full):
+        for row in live_rows(snapshot.fold, full):
             unread = plain and f"{full}.{row}.{VALUE}" in part.built.problems
-            said = told[place] if not unread and place < len(told) else {}
+            said = remarks[place] if not unread and place < len(remarks) else {}
             place += not unread
-            rows.append(RowView(row=row, in_set=not unread, told=_told(said)))
+            rows.append(RowView(row=row, in_set=not unread, remarks=_remarks(said)))
         found[full] = rows
     lists = {joined(part.key, name) for name in lists_of(part.method.key)}
     prefix = f"{part.key}/"
-    for name in standing.fold["rows"]:
+    for name in snapshot.fold["rows"]:
         mine = name.startswith(prefix) if part.key else "/" not in name
         if mine and name not in lists and name != REFERENCES:
-            told_inside = part.assessment.rows.get(_place_of_inner(standing, name, part.key), [])
-            inner = live_rows(standing.fold, name)
+            inside = part.assessment.remarks.get(_place_of_inner(snapshot, name, part.key), [])
+            inner = live_rows(snapshot.fold, name)
             found[name] = [
-                RowView(row=row, told=_told(told_inside[at]) if at < len(told_inside) else {})
+                RowView(row=row, remarks=_remarks(inside[at]) if at < len(inside) else {})
                 for at, row in enumerate(inner)
             ]
     return found
 
 
-def _place_of_inner(standing: Standing, name: str, part: str) -> str:
+def _place_of_inner(snapshot: Snapshot, name: str, part: str) -> str:
     """Where a list inside a row stands in the file: `trials.t7.fills` as `trials[1].fills`."""
     outer, row, inner = name.rsplit(".", 2)
-    rows = live_rows(standing.fold, outer)
+    rows = live_rows(snapshot.fold, outer)
     return f"{outer.removeprefix(f'{part}/')}[{rows.index(row)}].{inner}" if row in rows else ""
 
 
-def _told(said: Mapping[str, Told]) -> dict[str, ToldView]:
-    return {key: ToldView(text=t.text, figure=_rounded(t.figure), standing=t.standing) for key, t in said.items()}
+def _remarks(said: Mapping[str, Remark]) -> dict[str, RemarkView]:
+    return {key: RemarkView(text=t.text, figure=_rounded(t.figure), tone=t.tone) for key, t in said.items()}
 
 
 def _rounded(figure: float | None) -> float | None:
@@ -256,10 +256,10 @@ def _places(text: str) -> int:
 # --- parts ------------------------------------------------------------------------------------
 
 
-def part_view(standing: Standing, part: Assessed) -> PartView:
+def part_view(snapshot: Snapshot, part: Assessed) -> PartView:
     """One method of the visit: what it comes to, its drawing, its limits, the factor in force."""
     answer = part.assessment
-    drawing = drawn(part.method, part.given, standing.subject.seen)
+    drawing = drawn(part.method, part.given, snapshot.subject.seen)
     factor = None
     if part.factor_in_force is not None:
         decimals = getattr(part.given, "factor_decimals", None)
@@ -269,15 +269,15 @@ def part_view(standing: Standing, part: Assessed) -> PartView:
         method=part.method.key,
         title=part.method.title,
         begun=part.begun,
-        assessment=_assessment(standing, part, answer),
+        assessment=_assessment(snapshot, part, answer),
         drawing=drawing,
-        limits=_limits(standing, part),
+        limits=_limits(snapshot, part),
         factor=factor,
     )
 
 
-def _assessment(standing: Standing, part: Assessed, answer: Assessment) -> AssessmentView:
-    stage = _stage(standing, part, answer)
+def _assessment(snapshot: Snapshot, part: Assessed, answer: Assessment) -> AssessmentView:
+    stage = _stage(snapshot, part, answer)
     tables = {step.differences for step in part.method.steps if isinstance(step, Sheet)}
     return AssessmentView(
         **stage,
@@ -286,11 +286,11 @@ def _assessment(standing: Standing, part: Assessed, answer: Assessment) -> Asses
         look=answer.look,
         plan=answer.plan,
         tables={name: answer.results[name] for name in tables if name in answer.results},
-        as_found=StageView(**_stage(standing, part, answer.as_found)) if answer.as_found else None,
+        as_found=StageView(**_stage(snapshot, part, answer.as_found)) if answer.as_found else None,
     )
 
 
-def _stage(standing: Standing, part: Assessed, answer: Assessment) -> dict[str, Any]:
+def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment) -> dict[str, Any]:
     singles = {name: result for name, result in answer.results.items() if isinstance(result, dict)}
     return {
         "call": answer.call,
@@ -300,7 +300,7 @@ def _stage(standing: Standing, part: Assessed, answer: Assessment) -> dict[str, 
         "reasons": [_reason(one.as_json()) for one in answer.reasons],
         "results": {name: Figure(value=one["value"], unit=one["unit"]) for name, one in singles.items()},
         "slips": [SlipView.model_validate(one) for one in answer.slips],
-        "key_in": _key_in(standing, part, answer),
+        "key_in": _key_in(snapshot, part, answer),
     }
 
 
@@ -308,16 +308,16 @@ def _reason(found: dict[str, Any]) -> ReasonView:
     return ReasonView(code=found["code"], text=found["text"], path=found.get("path"), run=found.get("run"))
 
 
-def _key_in(standing: Standing, part: Assessed, answer: Assessment) -> KeyIn | None:
+def _key_in(snapshot: Snapshot, part: Assessed, answer: Assessment) -> KeyIn | None:
     if not answer.key_in:
         return None
-    form: Form = standing.subject.form
+    form: Form = snapshot.subject.form
     division = getattr(part.given, "indicated_division", None) or getattr(part.given, "division", None)
     read = part.method.should_read(part.given, answer)
-    return KeyIn(**answer.key_in, **in_form(form, answer.key_in, standing.subject.factor_name, read, division))
+    return KeyIn(**answer.key_in, **in_form(form, answer.key_in, snapshot.subject.factor_name, read, division))
 
 
-def _limits(standing: Standing, part: Assessed) -> LimitsView:
+def _limits(snapshot: Snapshot, part: Assessed) -> LimitsView:
     results, profile = part.assessment.results, part.built.setting.profile
     loads = [
         to_si(row["reference"]["value"], row["reference"]["unit"])
@@ -330,7 +330,7 @@ def _limits(standing: Standing, part: Assessed) -> LimitsView:
         percent = share * 100 if share is not None else None
     count = int(part.assessment.figure("runs_in_set") or 0)
     repeat = profile.repeat_limit(count)
-    changed = any(text_at(standing.fold, f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
+    changed = any(text_at(snapshot.fold, f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
     return LimitsView(
         accept=str(profile.accept) if profile.accept else "",
         accept_percent=percent,

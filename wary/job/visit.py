@@ -73,7 +73,7 @@ class Assessed:
         return self.begun and self.method.asks_for_change(self.assessment) and not self.marks.read_back
 
 
-class Walk:
+class Visit:
     """The parts of a job assessed in the order of the visit.
 
     `before` holds parts as they were assessed before; one that is not named in `touched` and is

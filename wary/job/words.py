@@ -85,7 +85,7 @@ def _table(title: str, rows: Rows, known: Mapping[str, InputWords]) -> TableWord
     columns = tuple(
         InputWords(key=column.key, title=column.title, kind=inside[column.key].kind, words=inside[column.key].words)
         for column in rows.columns
-        if not column.told and column.key != (rows.inner.list if rows.inner else "")
+        if not column.remark and column.key != (rows.inner.list if rows.inner else "")
     )
     return TableWords(list=rows.list, title=title, columns=columns, inner=inner)
 

@@ -2,27 +2,27 @@
 
 from typing import Any
 
-from wary.job.assess import Standing
+from wary.job.assess import Snapshot
 from wary.job.places import MAIN
 from wary.job.visit import Assessed
 
 
-def written(standing: Standing) -> dict[str, Any]:
+def written(snapshot: Snapshot) -> dict[str, Any]:
     """The job file of a job as it stands, without its trail.
 
     `visit` lists the parts that were begun in the order of the visit, each with its own file,
     assessment, and the factor in force when it began; in the main part's place stands only that the
     file itself comes there.
     """
-    content: dict[str, Any] = dict(standing.main.built.file)
-    content["assessment"] = standing.main.assessment.as_json()
-    if len(standing.parts) > 1:
-        content["visit"] = [_part(standing, part) for part in standing.parts.values() if part.begun]
+    content: dict[str, Any] = dict(snapshot.main.built.file)
+    content["assessment"] = snapshot.main.assessment.as_json()
+    if len(snapshot.parts) > 1:
+        content["visit"] = [_part(snapshot, part) for part in snapshot.parts.values() if part.begun]
     return content
 
 
-def _part(standing: Standing, part: Assessed) -> dict[str, Any]:
-    spec = next(one for one in standing.visit if one.key == part.key)
+def _part(snapshot: Snapshot, part: Assessed) -> dict[str, Any]:
+    spec = next(one for one in snapshot.visit if one.key == part.key)
     head: dict[str, Any] = {"part": part.key, "method": part.method.key}
     if spec.title:
         head["title"] = spec.title

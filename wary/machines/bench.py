@@ -1,6 +1,6 @@
 """Bench channel: one amplifier and its cell on the bench."""
 
-from wary.machines.machine import STANDING, Machine, Part
+from wary.machines.machine import STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
 
 
@@ -8,7 +8,7 @@ class Bench(Machine):
     key = "bench"
     title = "bench channel"
     profile = "vessel"
-    plates = STANDING
+    plates = STATIC
     stand_in = "bench"
     visit = (Part("cells", "cell-check"), Part("", "span-points"))
     events = EVENTS

@@ -185,7 +185,7 @@ CELLS = (
 )
 """Plates of every machine that stands on load cells."""
 
-STANDING = (
+STATIC = (
     Plate("capacity", "Capacity", "mass"),
     Plate("division", "Division of the display", "mass"),
     Plate("dead_load", "Dead load", "mass"),
@@ -193,7 +193,7 @@ STANDING = (
     Plate("excitation", "Excitation", "voltage"),
     *CELLS,
 )
-"""Plates of machines that stand still."""
+"""Plates of static scales, which stand still."""
 
 OTHER = EventKind("something else")
 CELL_CHANGED = "cell"

@@ -1,6 +1,6 @@
 """Wheel pads: portable, each a channel with a span of its own."""
 
-from wary.machines.machine import STANDING, Machine, Part
+from wary.machines.machine import STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
 
 
@@ -8,7 +8,7 @@ class Pads(Machine):
     key = "pads"
     title = "wheel pads"
     profile = "vessel"
-    plates = STANDING
+    plates = STATIC
     stand_in = "pads"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS

@@ -1,6 +1,6 @@
 """Platform scale."""
 
-from wary.machines.machine import STANDING, Machine, Part
+from wary.machines.machine import STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
 
 
@@ -8,7 +8,7 @@ class Platform(Machine):
     key = "platform"
     title = "platform scale"
     profile = "vessel"
-    plates = STANDING
+    plates = STATIC
     stand_in = "platform"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS

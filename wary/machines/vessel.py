@@ -1,6 +1,6 @@
 """Hopper, silo or tank on load cells."""
 
-from wary.machines.machine import OTHER, STANDING, EventKind, Machine, Part
+from wary.machines.machine import OTHER, STATIC, EventKind, Machine, Part
 
 SPANS = ("zero-span", "known-load")
 MOVED = EventKind("moved to another place", ("zero-span", "known-load", "span-points"))
@@ -25,7 +25,7 @@ class Vessel(Machine):
     profile = "vessel"
     people = 2
     bulk = True
-    plates = STANDING
+    plates = STATIC
     stand_in = "vessel"
     visit = (Part("cells", "cell-check"), Part("", "known-load"))
     events = EVENTS

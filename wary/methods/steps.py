@@ -19,11 +19,11 @@ class Item:
 
 @dataclass(frozen=True)
 class Column:
-    """A column of a list: a figure that was typed, or one of what the assessment tells of each row."""
+    """A column of a list: a figure that was typed, or a remark of the assessment on each row."""
 
     key: str
     title: str
-    told: bool = False
+    remark: bool = False
 
 
 def typed(key: str, title: str) -> Column:
@@ -31,9 +31,9 @@ def typed(key: str, title: str) -> Column:
     return Column(key=key, title=title)
 
 
-def told(key: str, title: str) -> Column:
-    """A column of what the assessment says of each row, under this name."""
-    return Column(key=key, title=title, told=True)
+def remark(key: str, title: str) -> Column:
+    """A column of the remark that the assessment makes on each row, under this name."""
+    return Column(key=key, title=title, remark=True)
 
 
 @dataclass(frozen=True)

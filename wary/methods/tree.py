@@ -7,7 +7,7 @@ from typing import Annotated, Any, Union, get_args, get_origin
 from pydantic import BaseModel, ConfigDict
 from pydantic.fields import FieldInfo
 
-from wary.fields import Inputs, Kind, Reader
+from wary.fields import Inputs, Kind, Parser
 
 VALUE = "value"
 """The key under which a row of a plain list, such as a list of times, holds its one figure."""
@@ -59,7 +59,7 @@ def spec(model: type[Inputs]) -> tuple[Input, ...]:
 
 def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:
     extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-    told: dict[str, Any] = {
+    said: dict[str, Any] = {
         "key": key,
         "title": info.title or key.replace("_", " "),
         "why": info.description,
@@ -70,13 +70,13 @@ def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:
     if get_origin(bare) is list:
         element, of = _bare(get_args(bare)[0], [], where)
         if _is_block(element):
-            return Input(**told, kind="list", fields=spec(element))
-        reader = _reader(of, where)
-        return Input(**told, kind="list", of=reader.kind, units=reader.units, words=_words(reader))
+            return Input(**said, kind="list", fields=spec(element))
+        parser = _parser(of, where)
+        return Input(**said, kind="list", of=parser.kind, units=parser.units, words=_words(parser))
     if _is_block(bare):
-        return Input(**told, kind="block", fields=spec(bare))
-    reader = _reader(metadata, where)
-    return Input(**told, kind=reader.kind, units=reader.units, words=_words(reader))
+        return Input(**said, kind="block", fields=spec(bare))
+    parser = _parser(metadata, where)
+    return Input(**said, kind=parser.kind, units=parser.units, words=_words(parser))
 
 
 def _bare(annotation: Any, metadata: list[Any], where: str) -> tuple[Any, list[Any]]:
@@ -86,7 +86,7 @@ def _bare(annotation: Any, metadata: list[Any], where: str) -> tuple[Any, list[A
             annotation, *more = get_args(annotation)
             metadata = [*metadata, *more]
         elif get_origin(annotation) in (Union, types.UnionType):
-            if any(isinstance(one, Reader) for one in metadata):
+            if any(isinstance(one, Parser) for one in metadata):
                 return annotation, metadata
             parts = [part for part in get_args(annotation) if part is not type(None)]
             if len(parts) != 1:
@@ -100,15 +100,15 @@ def _is_block(annotation: Any) -> bool:
     return isinstance(annotation, type) and issubclass(annotation, Inputs)
 
 
-def _reader(metadata: list[Any], where: str) -> Reader:
+def _parser(metadata: list[Any], where: str) -> Parser:
     for one in metadata:
-        if isinstance(one, Reader):
+        if isinstance(one, Parser):
             return one
-    raise TypeError(f"{where}: nothing says how this input is read; annotate it with a Reader, a block, or a list")
+    raise TypeError(f"{where}: nothing says how this input is read; annotate it with a Parser, a block, or a list")
 
 
-def _words(reader: Reader) -> tuple[Choice, ...]:
-    return tuple(Choice(word=word, says=says) for word, says in reader.words.items())
+def _words(parser: Parser) -> tuple[Choice, ...]:
+    return tuple(Choice(word=word, says=says) for word, says in parser.words.items())
 
 
 def ask_for(model: type[Inputs], key: str) -> str | None:

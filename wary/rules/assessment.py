@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 Call = Literal["not-ready", "keep-testing", "find-fault", "adjust", "leave"]
 CheckState = Literal["pass", "note", "fail"]
-Standing = Literal["", "good", "bad", "note"]
+Tone = Literal["", "good", "bad", "note"]
 
 NOT_READY: Call = "not-ready"
 KEEP_TESTING: Call = "keep-testing"
@@ -55,15 +55,15 @@ class Check:
 
 
 @dataclass(frozen=True)
-class Told:
-    """What is said of one row of a list under one heading: words, the figure behind them, and how it stands."""
+class Remark:
+    """What is said of one row of a list under one heading: words, the figure behind them, and its tone."""
 
     text: str
     figure: float | None = None
-    standing: Standing = ""
+    tone: Tone = ""
 
 
-RowsTold = dict[str, list[dict[str, Told]]]
+RowRemarks = dict[str, list[dict[str, Remark]]]
 """By list, for each of its rows in their order: what is said of it, by name."""
 
 
@@ -71,7 +71,7 @@ RowsTold = dict[str, list[dict[str, Told]]]
 class Assessment:
     """What a method answers; `as_json` is what a job file carries.
 
-    `rows` is for the screen and stands in no file: it is worked out from the results again.
+    `remarks` are for the screen and stand in no file: they are worked out from the results again.
     """
 
     method: str
@@ -89,7 +89,7 @@ class Assessment:
     budget: list[dict[str, Any]] = field(default_factory=list)
     key_in: dict[str, Any] | None = None
     down: bool = False
-    rows: RowsTold = field(default_factory=dict)
+    remarks: RowRemarks = field(default_factory=dict)
     as_found: "Assessment | None" = None
 
     @property

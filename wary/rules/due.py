@@ -23,7 +23,7 @@ ORDER: tuple[Urgency, ...] = ("overdue", "due", "soon", "unknown", "far")
 
 
 @dataclass(frozen=True)
-class Rule:
+class Every:
     """One interval: every so many days, hours, tonnes or cycles, or from a day of each year on (`season`, MM-DD)."""
 
     kind: IntervalKind
@@ -112,20 +112,20 @@ def on_day(on: datetime.date, today: datetime.date) -> Due:
     return Due("days", by_days(on, today), due_words(on, today), on)
 
 
-def due(rule: Rule, done: datetime.date | None, readings: Sequence[Reading], today: datetime.date) -> Due:
+def due(interval: Every, done: datetime.date | None, readings: Sequence[Reading], today: datetime.date) -> Due:
     """One interval, since it was last done (`done`, None for never)."""
-    if rule.kind == "days":
+    if interval.kind == "days":
         if done is None:
             return Due("days", "due", "never done")
         try:
-            on = done + datetime.timedelta(days=rule.every)
+            on = done + datetime.timedelta(days=interval.every)
         except OverflowError:
             return Due("days", "far", "far off")
         return on_day(on, today)
-    if rule.kind == "season":
-        on = season_after(rule.season, done, today)
+    if interval.kind == "season":
+        on = season_after(interval.season, done, today)
         return Due("season", by_days(on, today), f"season: {due_words(on, today)}", on)
-    return _by_counter(rule, done, readings, today)
+    return _by_counter(interval, done, readings, today)
 
 
 def season_after(season: str, done: datetime.date | None, today: datetime.date) -> datetime.date:
@@ -143,27 +143,27 @@ def _day(year: int, month: int, day: int) -> datetime.date:
         return datetime.date(year, 2, 28)
 
 
-def _by_counter(rule: Rule, done: datetime.date | None, readings: Sequence[Reading], today: datetime.date) -> Due:
-    unit = COUNTERS[rule.kind]  # type: ignore[index]
-    every = f"{shown(rule.every, 6)} {unit}"
+def _by_counter(interval: Every, done: datetime.date | None, readings: Sequence[Reading], today: datetime.date) -> Due:
+    unit = COUNTERS[interval.kind]  # type: ignore[index]
+    every = f"{shown(interval.every, 6)} {unit}"
     if done is None:
-        return Due(rule.kind, "due", "never done")
+        return Due(interval.kind, "due", "never done")
     used = counted(readings, done)
     if used is None:
-        return Due(rule.kind, "unknown", f"every {every}: read the counter")
-    left = rule.every - used
+        return Due(interval.kind, "unknown", f"every {every}: read the counter")
+    left = interval.every - used
     latest = max(one.day for one in readings)
     a_day = rate(readings)
     on = latest + datetime.timedelta(days=min(left / a_day, 36_500)) if a_day and left > 0 else None
     if left <= 0:
         words = f"{shown(-left, 6)} {unit} over" if left < 0 else f"{every} reached"
-        return Due(rule.kind, "overdue" if left < 0 else "due", words, latest, left)
+        return Due(interval.kind, "overdue" if left < 0 else "due", words, latest, left)
     # What is expected to be used up by today is as good as used up.
-    urgency: Urgency = "soon" if left <= rule.every * SOON_SHARE else "far"
+    urgency: Urgency = "soon" if left <= interval.every * SOON_SHARE else "far"
     if on and by_days(on, today) != "far":
         urgency = "soon"
     about = f", about {on.day} {on:%b}" if on else ""
-    return Due(rule.kind, urgency, f"{shown(left, 6)} of {every} left{about}", on, left, expected=True)
+    return Due(interval.kind, urgency, f"{shown(left, 6)} of {every} left{about}", on, left, expected=True)
 
 
 def first(dues: Iterable[Due]) -> Due | None:

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from wary.fields import Count, Inputs, LimitField, Percentage, Reader, field, limit
+from wary.fields import Count, Inputs, LimitField, Parser, Percentage, field, limit
 from wary.quantities import quantity
 from wary.rules.call import Profile
 
@@ -52,7 +52,7 @@ def _name(found: Any) -> str:
 class ProfileGiven(Inputs):
     """The profile of a job file: a name, or limits, or a name with limits of its own."""
 
-    name: Annotated[str, Reader(_name, {"type": "string", "enum": list(STARTING)}, "word")] | None = field("Name")
+    name: Annotated[str, Parser(_name, {"type": "string", "enum": list(STARTING)}, "word")] | None = field("Name")
     accept: LimitField | None = field("Accept limit")
     repeat: Percentage | None = field("Repeat limit")
     minimum_runs: Count | None = field("Minimum number of runs")

@@ -15,7 +15,7 @@ from wary.simulators.grader import Grader
 from wary.simulators.lift import Arm, Bin
 from wary.simulators.spreader import Controlled
 from wary.simulators.stand_in import StandIn
-from wary.simulators.standing import BagStand, Bench, Pads, Platform, Vessel
+from wary.simulators.static import BagStand, Bench, Pads, Platform, Vessel
 
 STAND_INS: dict[str, type[StandIn]] = {
     "belt": Belt, "chain": Chain, "platform": Platform, "pads": Pads, "vessel": Vessel, "bench": Bench, "bag-stand": BagStand,

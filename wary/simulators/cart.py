@@ -15,7 +15,7 @@ from wary.simulators.cells import (
     TIME,
     Build,
     OnCells,
-    Standing,
+    StaticScale,
     cells_of,
     presses,
 )
@@ -71,7 +71,7 @@ class Cart(OnCells):
     def true_factor(self) -> float:
         return self.build.factor * (1 + self.off if self.fault in ("out", "small-out") else 1.0)
 
-    def act(self, state: Standing, action: Action) -> None:
+    def act(self, state: StaticScale, action: Action) -> None:
         what = action.what
         if what in HITCH:
             mass = max(0.0, min(action.figure, 6000.0))
@@ -94,7 +94,7 @@ class Cart(OnCells):
             **cells_of(build),
         }
 
-    def summed(self, state: Standing, load: float) -> float:
+    def summed(self, state: StaticScale, load: float) -> float:
         held = super().summed(state, load)
         if self.wrong(state, "mount"):
             held -= min(self.stuck, load)
@@ -102,7 +102,7 @@ class Cart(OnCells):
             held -= 0.06 * max(0.0, load - 3000)
         return held
 
-    def weight(self, state: Standing, t: float) -> float:
+    def weight(self, state: StaticScale, t: float) -> float:
         found = super().weight(state, t)
         if state.driving:
             found += self.noise(t, 180, "road")
@@ -110,7 +110,7 @@ class Cart(OnCells):
             found -= 0.03 * state.load
         return found
 
-    def shows(self, state: Standing, t: float) -> Sequence[Readout]:
+    def shows(self, state: StaticScale, t: float) -> Sequence[Readout]:
         weight, *cells = super().shows(state, t)
         if state.driving:
             weight = weight.model_copy(update={"steady": False})

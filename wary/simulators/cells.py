@@ -47,7 +47,7 @@ IN_ORDER = {
         "It was in order: its filter was heavy, and a reading taken early was not the reading.",
         "The figure still moved when it was read.", "leave", "hard", LOW),
 }  # fmt: skip
-OUT = Hidden("It was simply out: the span was wrong.", "The load read wrong by the same share, and the zero came back.", "adjust", told=LOW)  # fmt: skip
+OUT = Hidden("It was simply out: the span was wrong.", "The load read wrong by the same share, and the zero came back.", "adjust", handed_over=LOW)  # fmt: skip
 CORNER = Hidden(
     "One corner was weak: a cell's trim in the junction box had moved.",
     "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",), ("corner-test:outside-limit",))  # fmt: skip
@@ -84,7 +84,7 @@ class Build:
 
 
 @dataclass
-class Standing(Mendable):
+class StaticScale(Mendable):
     """What lies on it and where, what the instrument is set to, and what was mended."""
 
     felt: Lagged
@@ -101,7 +101,7 @@ class Standing(Mendable):
     loads: int = 0
 
 
-class OnCells(Folded[Standing]):
+class OnCells(Folded[StaticScale]):
     """A scale on load cells and its instrument. `built` is what it is; subclasses give it a name and states."""
 
     built: ClassVar[Build]
@@ -128,7 +128,7 @@ class OnCells(Folded[Standing]):
         """The factor at which it reads right once nothing is the matter."""
         return self.build.factor * (1 + self.off if self.fault == "out" else 1.0)
 
-    def signals(self, state: Standing, load: float) -> list[float]:
+    def signals(self, state: StaticScale, load: float) -> list[float]:
         """The signal of each cell in mV/V, with so many kg on the scale."""
         build = self.build
         count = build.cells
@@ -141,7 +141,7 @@ class OnCells(Folded[Standing]):
             found.append(self._wired(state, one + 1, signal))
         return found
 
-    def _wired(self, state: Standing, cell: int, signal: float) -> float:
+    def _wired(self, state: StaticScale, cell: int, signal: float) -> float:
         if cell != self.bad:
             return signal
         if self.wrong(state, "swapped"):
@@ -150,20 +150,20 @@ class OnCells(Folded[Standing]):
             return 0.013
         return signal * 0.985 if self.wrong(state, "corner") else signal
 
-    def _carried(self, state: Standing) -> float:
+    def _carried(self, state: StaticScale) -> float:
         return 1 - self.passed if self.wrong(state, "frame") else 1.0
 
-    def _kept(self, state: Standing) -> float:
+    def _kept(self, state: StaticScale) -> float:
         """What a pressed frame keeps of the most that lay on it."""
         return 0.004 * state.most if self.wrong(state, "frame") and state.load < state.most else 0.0
 
-    def summed(self, state: Standing, load: float) -> float:
+    def summed(self, state: StaticScale, load: float) -> float:
         """What the instrument makes of the cells, in kg, before zero and factor."""
         build = self.build
         told = build.cells - 1 if self.wrong(state, "count") else build.cells
         return sum(self.signals(state, load)) / build.sensitivity * build.cell_capacity * build.cells / told
 
-    def weight(self, state: Standing, t: float) -> float:
+    def weight(self, state: StaticScale, t: float) -> float:
         """What it would show at a time, in kg, before it is rounded: smoothed, with creep and noise."""
         under = max(0.0, min(t, 1e9) - state.since)
         creep = state.load * CREEP * (1 - math.exp(-under / CREEP_TIME))
@@ -175,13 +175,13 @@ class OnCells(Folded[Standing]):
 
     # --- the stand-in -----------------------------------------------------------------------------
 
-    def at_first(self) -> Standing:
-        state = Standing(Lagged(self.lag), factor=self.build.factor)
+    def at_first(self) -> StaticScale:
+        state = StaticScale(Lagged(self.lag), factor=self.build.factor)
         state.felt.aim = self.summed(state, 0.0)
         state.zero = state.felt.aim
         return state
 
-    def act(self, state: Standing, action: Action) -> None:
+    def act(self, state: StaticScale, action: Action) -> None:
         t = action.at
         if action.what == "load":
             state.load = action.figure
@@ -209,10 +209,10 @@ class OnCells(Folded[Standing]):
             state.since = t
         state.felt.lead(t, self.summed(state, state.load))
 
-    def away(self, state: Standing) -> frozenset[str]:
+    def away(self, state: StaticScale) -> frozenset[str]:
         return frozenset({"release"} if not state.pressed else ())
 
-    def shows(self, state: Standing, t: float) -> Sequence[Readout]:
+    def shows(self, state: StaticScale, t: float) -> Sequence[Readout]:
         build = self.build
         steady = state.felt.still(t, build.division / 2)
         shown = [readout("weight", "weight", self.weight(state, t), build.division, "kg", *self.into, steady=steady)]

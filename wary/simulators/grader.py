@@ -18,7 +18,7 @@ SHOP = f"The packer says that the middle ones are too light. {ORDER}"
 DUE = f"Its usual check is due. {ORDER}"
 
 FAULTS = {
-    "none": Hidden("It was in order.", "The check mass was right, and each grade's mean lay between its limits.", "leave", told=DUE),
+    "none": Hidden("It was in order.", "The check mass was right, and each grade's mean lay between its limits.", "leave", handed_over=DUE),
     "edges": Hidden("It was in order: pieces near a limit fall on either side, as its noise lets them.", "Single pieces fell beside their grade, the means did not.", "leave", "hard", SHOP),
     "out": Hidden("It was simply out: its span had drifted.", "The check mass read wrong by the same share at any mass.", "adjust", "easy", SHOP),
     "caked": Hidden("Product had caked under the carrier: the zero was off.", "Empty it did not show zero.", "find-fault", "easy", DUE, ("clean",), ("zero-moved",)),

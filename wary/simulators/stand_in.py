@@ -89,7 +89,7 @@ class Action:
 class Hidden:
     """A state that nobody sees: what is true, what the readings show of it, and which decision is right.
 
-    `told` are the words with which the machine is handed over; they give nothing away. `cures` are
+    `handed_over` are the words with which the machine is handed over; they give nothing away. `cures` are
     the actions that end a fault. `codes` are reasons that a call gives where this shows, without
     saying by itself that a fault is to be found; `method:code` where only one method's counts.
     """
@@ -98,7 +98,7 @@ class Hidden:
     sign: str
     right: Right
     level: Level = "easy"
-    told: str = "Its usual check is due."
+    handed_over: str = "Its usual check is due."
     cures: tuple[str, ...] = ()
     codes: tuple[str, ...] = ()
 

@@ -57,8 +57,8 @@ function SignedIn() {
       <Route path="/references/:id" element={<Page of="reference" />} />
       <Route path="/sums" element={<Page of="sums" />} />
       <Route path="/practice" element={<Page of="practice" />} />
-      <Route path="/practice/fares" element={<Page of="fares" />} />
-      <Route path="/practice/led" element={<Page of="led" />} />
+      <Route path="/practice/progress" element={<Page of="progress" />} />
+      <Route path="/practice/instructor" element={<Page of="instructor" />} />
       <Route path="/practice/:id" element={<Page of="truth" />} />
       <Route path="/line" element={<Page of="line" />} />
       <Route path="/people" element={<Page of="people" />} />

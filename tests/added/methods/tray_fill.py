@@ -10,9 +10,9 @@ from wary import drawings
 from wary.fields import AboveZero, Inputs, Mass, PositiveMass, PositiveTime, WhyAside, Words, field, plate
 from wary.methods.method import Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, told, typed
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import mass_shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 
 class Tray(Inputs):
@@ -50,7 +50,7 @@ TRIALS = Rows(
     list="trials",
     name="Trial",
     empty="No trial yet: name what is set.",
-    columns=(typed("label", "Set"), told("mean", "Mean of its trays")),
+    columns=(typed("label", "Set"), remark("mean", "Mean of its trays")),
     typed=("label",),
     inner=Rows(
         list="trays",
@@ -113,7 +113,7 @@ class TrayFill(Method):
                     here.append(tray.weight.si)
             mean = math.fsum(here) / len(here) if here else None
             text = mass_shown(mean, "g") if mean is not None else ""
-            sheet.rows.setdefault("trials", []).append({"mean": Told(text, mean)} if text else {})
+            sheet.remarks.setdefault("trials", []).append({"mean": Remark(text, mean)} if text else {})
             weights += here
         if sheet.absent or not given.nominal or not weights:
             return sheet.answer(NOT_READY, sheet.absent or [Reason("too-few", "Weigh one tray at least.")])

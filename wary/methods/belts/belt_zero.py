@@ -16,7 +16,7 @@ from wary.methods.belts.conveyor import drawn_belt, headline
 from wary.methods.method import HandsBack, Marks, Method, RowsFrom, Seen, Setting
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Countdown, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Countdown, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import (
@@ -27,7 +27,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     value,
 )
 
@@ -79,7 +79,7 @@ READINGS = Rows(
     list="idle",
     name="Reading",
     empty="No reading yet: note the total, run whole revolutions, note it again.",
-    columns=(typed(VALUE, "Change of the total"), told("share", "Of the rated rate")),
+    columns=(typed(VALUE, "Change of the total"), remark("share", "Of the rated rate")),
     typed=(VALUE,),
     tool=Countdown(
         title="revolution", time="revolution_time", times="revolutions_each", reads="total", turns="revolutions", trace="trace"
@@ -206,8 +206,8 @@ def _errors(sheet: Draft, given: BeltZeroInputs) -> list[float]:
     sheet.results["zero_error"] = value(mean * 100, "%")
     sheet.results["zero_rate"] = value(from_si(mean * given.rated_rate.si, unit), unit)
     sheet.results["zero_spread"] = value((max(errors) - min(errors)) * 100, "%")
-    shares = [Told(percent_shown(error, sign=True, decimals=3), error * 100) for error in errors]
-    sheet.rows["idle"] = [{"share": share} for share in shares]
+    shares = [Remark(percent_shown(error, sign=True, decimals=3), error * 100) for error in errors]
+    sheet.remarks["idle"] = [{"share": share} for share in shares]
     return errors
 
 

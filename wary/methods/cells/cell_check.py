@@ -29,9 +29,9 @@ from wary.methods.cells.record import CELLS_ON_RECORD
 from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Item, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 READINGS = ("empty", "pressed", "released", "running_low", "running_high")
 NAMED = (
@@ -75,8 +75,8 @@ PRESSED = Rows(
         typed("empty", "Empty"),
         typed("pressed", "Pressed"),
         typed("released", "Released"),
-        told("share", "Share"),
-        told("answers", "Answers"),
+        remark("share", "Share"),
+        remark("answers", "Answers"),
     ),
     typed=READINGS,
     where={"running_low": "runs", "running_high": "runs"},
@@ -234,15 +234,15 @@ def _shares(cells: list[Cell]) -> list[float | None]:
     return [reading / total if reading is not None and total > 0 else None for reading in empty]
 
 
-def _told(cells: list[Cell]) -> list[dict[str, Told]]:
+def _told(cells: list[Cell]) -> list[dict[str, Remark]]:
     rows = []
     for cell, share in zip(cells, _shares(cells), strict=True):
-        row: dict[str, Told] = {}
+        row: dict[str, Remark] = {}
         if share is not None:
-            row["share"] = Told(percent_shown(share, decimals=1), share * 100)
+            row["share"] = Remark(percent_shown(share, decimals=1), share * 100)
         how = _behaviour(cell)
         if how:
-            row["answers"] = Told(arithmetic.BRIEFLY[how], None, "good" if how == "in-order" else "bad")
+            row["answers"] = Remark(arithmetic.BRIEFLY[how], None, "good" if how == "in-order" else "bad")
         rows.append(row)
     return rows
 
@@ -321,7 +321,7 @@ def _readings(sheet: Draft, cells: list[Cell]) -> None:
             sheet.results["shares"] = [value(reading / total * 100, "%") for reading in empty]
         if len(empty) > 1 and max(empty) > 0:
             _balance(sheet, cells, empty)
-    sheet.rows["cells"] = _told(cells)
+    sheet.remarks["cells"] = _told(cells)
     _pressing(sheet, cells)
     _running(sheet, cells)
 

@@ -12,7 +12,7 @@ from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, Words, at_most
 from wary.methods.method import Marks, Method, RowsFrom, Seen, Setting, Stale
 from wary.methods.shared.cautions import LIFT_WEIGHTS
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, shown
 from wary.rules.assessment import (
     ADJUST,
@@ -21,7 +21,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
     word,
@@ -46,7 +46,7 @@ CORNERS = Rows(
     list="positions",
     name="Corner",
     empty="No corner yet: name the first and put the load on it.",
-    columns=(typed("label", "Corner"), typed("indicated", "Shown"), told("error", "Off by"), told("furthest", "")),
+    columns=(typed("label", "Corner"), typed("indicated", "Shown"), remark("error", "Off by"), remark("furthest", "")),
     typed=("label", "indicated"),
     resume=True,
 )
@@ -159,9 +159,9 @@ def _figures(sheet: Draft, given: CornerInputs, positions: list[Position], read:
     sheet.results["errors"] = [value(error, unit) for error in errors]
     if all(one > 0 for one in read):
         sheet.results["trim_ratios"] = [value(mean / one) for one in read]
-    sheet.rows["positions"] = [
-        {"error": Told(f"{shown(error, 5, sign=True)} {unit}", error)}
-        | ({"furthest": Told("furthest off", None, "note")} if place == furthest else {})
+    sheet.remarks["positions"] = [
+        {"error": Remark(f"{shown(error, 5, sign=True)} {unit}", error)}
+        | ({"furthest": Remark("furthest off", None, "note")} if place == furthest else {})
         for place, error in enumerate(errors)
     ]
 

@@ -9,9 +9,9 @@ from wary.methods.cells.arithmetic import LOOP_SPAN, LOOP_ZERO, loop_current
 from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import OUTPUT_LOOP
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, percent_shown, shown
-from wary.rules.assessment import ADJUST, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import ADJUST, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 from wary.rules.fitting import line
 
 TOLERANCE = 0.001
@@ -41,8 +41,8 @@ POINTS = Rows(
     columns=(
         typed("load", "Load"),
         typed("measured", "Measured"),
-        told("expected", "Expected"),
-        told("error", "Of span"),
+        remark("expected", "Expected"),
+        remark("error", "Of span"),
     ),
     typed=("load", "measured"),
 )
@@ -95,10 +95,10 @@ class OutputCheck(Method):
         sheet.results["expected"] = [value(wanted, "mA") for wanted in expected]
         sheet.results["errors"] = [value(error, "mA") for error in errors]
         sheet.results["errors_of_span"] = [value(error / LOOP_SPAN * 100, "%") for error in errors]
-        sheet.rows["points"] = [
+        sheet.remarks["points"] = [
             {
-                "expected": Told(f"{shown(wanted, 5)} mA", wanted),
-                "error": Told(percent_shown(error / LOOP_SPAN, sign=True), error / LOOP_SPAN * 100),
+                "expected": Remark(f"{shown(wanted, 5)} mA", wanted),
+                "error": Remark(percent_shown(error / LOOP_SPAN, sign=True), error / LOOP_SPAN * 100),
             }
             for wanted, error in zip(expected, errors, strict=True)
         ]

@@ -28,7 +28,7 @@ from wary.methods.cells.record import CELLS_ON_RECORD
 from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import from_si, ladder_step, percent_shown, shown, to_si
 from wary.rules import slips
@@ -39,7 +39,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
 )
@@ -70,7 +70,7 @@ POINTS = Rows(
         typed("raw", "Counts"),
         typed("indicated", "Shown"),
         typed("going", "Going"),
-        told("off", "Off by"),
+        remark("off", "Off by"),
     ),
     typed=("load", "raw", "indicated", "going"),
     ends=("raw", "indicated"),
@@ -277,8 +277,8 @@ class _Points:
         if failed:
             return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         slope = per_unit or fit.slope
-        sheet.rows["points"] = [
-            {"off": Told(percent_shown(mark.off / 100, sign=True, decimals=3), mark.off)} if mark else {}
+        sheet.remarks["points"] = [
+            {"off": Remark(percent_shown(mark.off / 100, sign=True, decimals=3), mark.off)} if mark else {}
             for mark in _deviations(self.points)
         ]
         text = f"The channel gives {shown(slope, 6)} counts per {self.unit}" + (
@@ -375,7 +375,7 @@ class _Points:
         shown_masses = [from_si(p.indicated.si, self.unit) for p in self.points if p.indicated]
         errors = [read - load for read, load in zip(shown_masses, self.loads, strict=True)]
         sheet.results["errors"] = [value(error, self.unit) for error in errors]
-        sheet.rows["points"] = [{"off": Told(f"{shown(e, 5, sign=True)} {self.unit}", e)} for e in errors]
+        sheet.remarks["points"] = [{"off": Remark(f"{shown(e, 5, sign=True)} {self.unit}", e)} for e in errors]
         fit = line(self.loads, shown_masses)
         assert fit
         self._signal(shown_masses, fit.slope)

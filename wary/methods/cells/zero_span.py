@@ -26,7 +26,7 @@ from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import FactorInputs
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, told, typed
+from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown, to_si
 from wary.rules import slips
 from wary.rules.assessment import (
@@ -36,7 +36,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     value,
 )
 from wary.rules.call import implausible
@@ -71,8 +71,8 @@ PASSES = Rows(
         typed("zero", "Empty"),
         typed("span", "Load on"),
         typed("zero_after", "Off again"),
-        told("span_error", "Span off by"),
-        told("holds", "Holds"),
+        remark("span_error", "Span off by"),
+        remark("holds", "Holds"),
     ),
     typed=("zero", "span", "zero_after"),
 )
@@ -287,17 +287,17 @@ def _passes(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
         rows.append(row)
     if rows:
         sheet.results["passes"] = rows
-        sheet.rows["passes"] = [_told(row) for row in rows]
+        sheet.remarks["passes"] = [_told(row) for row in rows]
 
 
-def _told(row: dict[str, Any]) -> dict[str, Told]:
-    said: dict[str, Told] = {}
+def _told(row: dict[str, Any]) -> dict[str, Remark]:
+    said: dict[str, Remark] = {}
     if "span_error" in row:
         error = row["span_error"]
-        said["span_error"] = Told(f"{shown(error['value'], 5, sign=True)} {error['unit']}", error["value"])
+        said["span_error"] = Remark(f"{shown(error['value'], 5, sign=True)} {error['unit']}", error["value"])
     if "holds" in row:
         holds = row["holds"]["value"]
-        said["holds"] = Told("holds" if holds else "not yet", None, "good" if holds else "bad")
+        said["holds"] = Remark("holds" if holds else "not yet", None, "good" if holds else "bad")
     return said
 
 

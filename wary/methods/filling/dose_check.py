@@ -23,7 +23,7 @@ from wary.methods.cells.record import TARES_STALE
 from wary.methods.filling.filler import CAUTIONS, RUNS_BY_ITSELF
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
 from wary.rules.assessment import (
@@ -34,7 +34,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     value,
 )
 from wary.rules.slips import Entered, explain
@@ -73,7 +73,7 @@ class DoseCheckInputs(Inputs):
 
 
 def _list(name: str, row: str, empty: str, tool: Stopwatch | None = None, told_as: str = "off") -> Rows:
-    columns = (typed(VALUE, row), told(told_as, "Off")) if told_as else (typed(VALUE, row),)
+    columns = (typed(VALUE, row), remark(told_as, "Off")) if told_as else (typed(VALUE, row),)
     return Rows(list=name, name=row, empty=empty, columns=columns, typed=(VALUE,), ends=(VALUE,), tool=tool)
 
 
@@ -260,8 +260,8 @@ class _Dosing:
         for one in read:
             off = one.si - wanted
             kept = wanted > 0 and limit.kept(off / wanted, off)
-            rows.append({"off": Told(f"{shown(from_si(off, one.unit), 4, sign=True)} {one.unit}", off, "good" if kept else "bad")})  # fmt: skip
-        self.sheet.rows[name] = rows
+            rows.append({"off": Remark(f"{shown(from_si(off, one.unit), 4, sign=True)} {one.unit}", off, "good" if kept else "bad")})  # fmt: skip
+        self.sheet.remarks[name] = rows
 
     def _kept(self, error: float) -> bool:
         return self.limit.kept(error / self.mass, error)

@@ -31,7 +31,7 @@ from wary.methods.filling.sampling import (
 )
 from wary.methods.method import NO_LIMITS, Errors, HandsBack, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import (
     ADJUST,
@@ -41,7 +41,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     value,
 )
 
@@ -119,7 +119,7 @@ SAMPLES = Rows(
     list="samples",
     name="Sample",
     empty="No sample yet: each of the first few, then one in so many.",
-    columns=(typed("machine", "Machine"), typed("bench", "Bench"), told("off", "Off"), told("differ", "Machine less bench")),
+    columns=(typed("machine", "Machine"), typed("bench", "Bench"), remark("off", "Off"), remark("differ", "Machine less bench")),
     typed=("machine", "bench"),
     ends=("bench",),
 )  # fmt: skip
@@ -346,18 +346,18 @@ class _Watching:
             sheet.check("care", "pass" if left > 0 else "note", text if left > 0 else f"{text} It is due.")
 
     def _tell(self) -> None:
-        rows: list[dict[str, Told]] = []
+        rows: list[dict[str, Remark]] = []
         for one in self.given.samples or []:
-            told: dict[str, Told] = {}
+            remarks: dict[str, Remark] = {}
             read = one.bench or one.machine
             if read:
                 off = read.si - self.target
-                told["off"] = Told(self._signed(off), off, "bad" if self._out(off) else "good")
+                remarks["off"] = Remark(self._signed(off), off, "bad" if self._out(off) else "good")
             if one.bench and one.machine:
                 apart = one.machine.si - one.bench.si
-                told["differ"] = Told(self._signed(apart), apart)
-            rows.append(told)
-        self.sheet.rows["samples"] = rows
+                remarks["differ"] = Remark(self._signed(apart), apart)
+            rows.append(remarks)
+        self.sheet.remarks["samples"] = rows
 
     def _signed(self, kilograms: float) -> str:
         return f"{shown(from_si(kilograms, self.unit), 4, sign=True)} {self.unit}"

@@ -37,7 +37,7 @@ from wary.methods.filling.tuning import (
 )
 from wary.methods.method import Errors, HandsBack, Marks, Method, RowsFrom, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
 from wary.rules.assessment import (
     FIND_FAULT,
@@ -46,7 +46,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
     word,
@@ -110,7 +110,7 @@ FILLS = Rows(
     list="fills",
     name="Fill",
     empty="No fill yet: three at least at this setting.",
-    columns=(typed("weight", "Weight"), told("off", "Off"), typed("fine_time", "Fine stage")),
+    columns=(typed("weight", "Weight"), remark("off", "Off"), typed("fine_time", "Fine stage")),
     typed=("fine_time", "weight"),
     ends=("weight",),
     tool=Stopwatch("fine stage", into="fine_time"),
@@ -123,9 +123,9 @@ TRIALS = Rows(
         typed("fast", "Fast"),
         typed("medium", "Medium"),
         typed("fine", "Fine"),
-        told("mean", "Mean off"),
-        told("spread", "Spread"),
-        told("is", "It is"),
+        remark("mean", "Mean off"),
+        remark("spread", "Spread"),
+        remark("is", "It is"),
     ),
     typed=("fast", "medium", "fine"),
     where={"fast": "three-speeds"},
@@ -422,7 +422,7 @@ class _Tuning:
     def _tell(self) -> None:
         pack = self.pack
         assert pack
-        rows: list[dict[str, Told]] = []
+        rows: list[dict[str, Remark]] = []
         for one in self.rows:
             trial = _trial(one, pack)
             if trial is None or not trial.errors:
@@ -431,20 +431,20 @@ class _Tuning:
             kind = _kind(trial, pack)
             rows.append(
                 {
-                    "mean": Told(self._signed(trial.mean), trial.mean),
-                    "spread": Told(mass_shown(trial.spread, self.unit), trial.spread),
-                    "is": Told(SAYS[kind], None, "good" if kind == "in-order" else "bad" if kind else ""),
+                    "mean": Remark(self._signed(trial.mean), trial.mean),
+                    "spread": Remark(mass_shown(trial.spread, self.unit), trial.spread),
+                    "is": Remark(SAYS[kind], None, "good" if kind == "in-order" else "bad" if kind else ""),
                 }
             )
-        self.sheet.rows["trials"] = rows
+        self.sheet.remarks["trials"] = rows
         for place, one in enumerate(self.rows):
-            self.sheet.rows[f"trials[{place}].fills"] = [self._told_fill(fill) for fill in one.fills or []]
+            self.sheet.remarks[f"trials[{place}].fills"] = [self._told_fill(fill) for fill in one.fills or []]
 
-    def _told_fill(self, fill: Fill) -> dict[str, Told]:
+    def _told_fill(self, fill: Fill) -> dict[str, Remark]:
         if not fill.weight or not self.pack:
             return {}
         off = fill.weight.si - self.pack.target
-        return {"off": Told(self._signed(off), off, "good" if self.pack.within(off) else "bad")}
+        return {"off": Remark(self._signed(off), off, "good" if self.pack.within(off) else "bad")}
 
     # --- what is noted ----------------------------------------------------------------------------
 

@@ -21,9 +21,9 @@ from wary.fields import (
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 WHERE_TO_LOOK = (
     "Zero of the scale: empty and clean, and does it show nothing?",
@@ -67,7 +67,7 @@ GRADES = Rows(
     list="grades",
     name="Grade",
     empty="No grades yet: in the machine's own order.",
-    columns=(typed("name", "Grade"), typed("limit", "Limit"), told("range", "From, to"), typed("outlet", "Outlet")),
+    columns=(typed("name", "Grade"), typed("limit", "Limit"), remark("range", "From, to"), typed("outlet", "Outlet")),
     typed=("name", "limit", "outlet"),
     ends=("outlet",),
 )
@@ -79,8 +79,8 @@ BATCH = Rows(
         typed("grade", "Grade"),
         typed("count", "Pieces"),
         typed("total_mass", "Total"),
-        told("average", "Average"),
-        told("share", "Share"),
+        remark("average", "Average"),
+        remark("share", "Share"),
     ),
     typed=("grade", "count", "total_mass"),
     ends=("total_mass",),
@@ -317,17 +317,17 @@ class _Grading:
 
     def _tell(self, pieces: int) -> None:
         ranges = {step.place: self._range(step) for step in self.steps.values()}
-        self.sheet.rows["grades"] = [{"range": Told(ranges[place])} if place in ranges else {} for place in range(len(self.grades))]  # fmt: skip
-        rows: list[dict[str, Told]] = []
+        self.sheet.remarks["grades"] = [{"range": Remark(ranges[place])} if place in ranges else {} for place in range(len(self.grades))]  # fmt: skip
+        rows: list[dict[str, Remark]] = []
         for had in self.given.batch or []:
-            row: dict[str, Told] = {}
+            row: dict[str, Remark] = {}
             if had.count and had.total_mass:
                 average, step = had.total_mass.si / had.count, self.steps.get(had.grade or "")
-                row["average"] = Told(mass_shown(average, self.unit), average, "bad" if step and not step.holds(average) else "good")  # fmt: skip
+                row["average"] = Remark(mass_shown(average, self.unit), average, "bad" if step and not step.holds(average) else "good")  # fmt: skip
             if had.count is not None and pieces:
-                row["share"] = Told(percent_shown(had.count / pieces, decimals=1), had.count / pieces * 100)
+                row["share"] = Remark(percent_shown(had.count / pieces, decimals=1), had.count / pieces * 100)
             rows.append(row)
-        self.sheet.rows["batch"] = rows
+        self.sheet.remarks["batch"] = rows
 
     def _range(self, step: Step) -> str:
         low = mass_shown(step.low, self.unit) if step.low is not None else ""

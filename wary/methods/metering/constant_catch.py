@@ -22,7 +22,7 @@ from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net, net_of, no_net, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import (
     ADJUST,
@@ -32,7 +32,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
 )
@@ -77,7 +77,7 @@ RUNS = Rows(
     list="runs",
     name="Catch",
     empty="No catch yet: purge it first.",
-    columns=(typed("constant", "Constant"), typed("controller", "Controller"), told("net", "Scale"), told("off", "Off"), told("next", "Next")),
+    columns=(typed("constant", "Constant"), typed("controller", "Controller"), remark("net", "Scale"), remark("off", "Off"), remark("next", "Next")),
     typed=("constant", "controller", "gross", "tare", "net", "start", "end"),
     ends=("tare", "net", "end"),
     either=("gross+tare", "net", "start+end"),
@@ -275,17 +275,17 @@ class _Closing:
         weights = [net for _, _, net in self.runs]
         best = math.fsum(one * net for one, net in zip(nexts, weights, strict=True)) / math.fsum(weights)
         results["best_constant"] = value(key_in_factor(best, 1.0, None, self.decimals).keyed)
-        said: dict[int, dict[str, Told]] = {}
+        said: dict[int, dict[str, Remark]] = {}
         for (place, _, net), off, following in zip(self.runs, offs, nexts, strict=True):
             share = off / net
             kept = self.setting.profile.accept
             good = kept is not None and at_most(abs(share), kept.relative_at(net))
             said[place] = {
-                "net": Told(mass_shown(net, unit, 5), net),
-                "off": Told(percent_shown(share, sign=True), share * 100, "good" if good else "bad"),
-                "next": Told(as_keyed(following, self.decimals), following),
+                "net": Remark(mass_shown(net, unit, 5), net),
+                "off": Remark(percent_shown(share, sign=True), share * 100, "good" if good else "bad"),
+                "next": Remark(as_keyed(following, self.decimals), following),
             }
-        self.sheet.rows["runs"] = [said.get(place, {}) for place in range(len(self.rows))]
+        self.sheet.remarks["runs"] = [said.get(place, {}) for place in range(len(self.rows))]
 
     def _alternates(self) -> bool:
         """Whether the last three differences change sign each time and do not shrink."""

@@ -8,9 +8,9 @@ from wary.fields import Density, Inputs, Percentage, PositiveVolume, at_most, fi
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed, need_net, net_of, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, percent_shown, quantity, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 AGREE = quantity("1 %", "percentage")
 FEW = 3
@@ -39,7 +39,7 @@ FILLS = Rows(
     list="fills",
     name="Fill",
     empty="No fill yet: the same way each time, struck level.",
-    columns=(typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), told("density", "Density")),
+    columns=(typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), remark("density", "Density")),
     typed=("gross", "tare", "net"),
     ends=("tare", "net"),
     either=("gross+tare", "net"),
@@ -88,7 +88,7 @@ class DensityCheck(Method):
         unit = _unit(given)
         nets = [net_of(row) for row in rows]
         used = [net / given.volume.si for net, row in zip(nets, rows, strict=True) if net is not None and row.set_aside is None]  # fmt: skip
-        sheet.rows["fills"] = [{"density": Told(f"{shown(from_si(net / given.volume.si, unit), 4)} {unit}", net)} if net else {} for net in nets]  # fmt: skip
+        sheet.remarks["fills"] = [{"density": Remark(f"{shown(from_si(net / given.volume.si, unit), 4)} {unit}", net)} if net else {} for net in nets]  # fmt: skip
         if used:
             sheet.results["densities"] = [value(from_si(one, unit), unit) for one in used]
             mean = math.fsum(used) / len(used)

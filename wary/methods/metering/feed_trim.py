@@ -19,9 +19,9 @@ from wary.fields import (
 from wary.methods.metering.arithmetic import CAUTIONS
 from wary.methods.method import Errors, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Sampler, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Sampler, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 WINDOW, BAND = 5.0, 0.10
 
@@ -60,7 +60,7 @@ SAMPLES = Rows(
         typed("time", "Time"),
         typed("vessel_mass", "Vessel"),
         typed("count", "Count"),
-        told("taken", "Taken out"),
+        remark("taken", "Taken out"),
     ),
     typed=("time", "vessel_mass", "count"),
     ends=("count",),
@@ -105,8 +105,10 @@ class FeedTrim(Method):
             return sheet.answer(NOT_READY, sheet.absent)
         rows = _in_order(given)
         first = rows[0][1]
-        sheet.rows["samples"] = [
-            {"taken": Told(mass_shown(first - one.vessel_mass.si, one.vessel_mass.unit, 5))} if one.vessel_mass else {}
+        sheet.remarks["samples"] = [
+            {"taken": Remark(mass_shown(first - one.vessel_mass.si, one.vessel_mass.unit, 5))}
+            if one.vessel_mass
+            else {}
             for one in given.samples or []
         ]
         inside = _inside(given)

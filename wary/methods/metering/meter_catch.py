@@ -25,7 +25,7 @@ from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import CAUTIONS, enough, no_net, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILIES, from_si, mass_shown, percent_shown, quantity, shown
 from wary.rules.assessment import (
     ADJUST,
@@ -35,7 +35,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
 )
@@ -101,7 +101,7 @@ RUNS = Rows(
     list="runs",
     name="Catch",
     empty="No catch yet: prime it first, and put that material back.",
-    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), told("net", "Net"), told("value", "For one"), told("change", "Change")),
+    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), remark("net", "Net"), remark("value", "For one"), remark("change", "Change")),
     typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass"),
     ends=("tare", "end_mass"),
     either=("gross+tare+zeroed", "start_mass+end_mass"),
@@ -258,7 +258,7 @@ def _end(per: str) -> str:
 
 @dataclass(frozen=True)
 class _Caught:
-    """A catch that can be told: its place, its net in kg, its turns, and what was taken off."""
+    """A catch that can be worked out: its place, its net in kg, its turns, and what was taken off."""
 
     place: int
     net: float
@@ -409,21 +409,21 @@ class _Catching:
         self._enough()
 
     def _tell(self) -> None:
-        rows: list[dict[str, Told]] = []
+        rows: list[dict[str, Remark]] = []
         before: float | None = None
         for place, run in enumerate(self.rows):
             one = _caught(place, run)
             if one is None:
                 rows.append({})
                 continue
-            row = {"net": Told(mass_shown(one.net, self.mass_unit, 5), one.net), "value": Told(f"{shown(from_si(one.value, self.unit), 5)} {self.unit}", one.value)}  # fmt: skip
+            row = {"net": Remark(mass_shown(one.net, self.mass_unit, 5), one.net), "value": Remark(f"{shown(from_si(one.value, self.unit), 5)} {self.unit}", one.value)}  # fmt: skip
             if before and run.set_aside is None:
                 off = one.value / before - 1
-                row["change"] = Told(percent_shown(off, sign=True), off * 100, "good" if at_most(abs(off), self.agree) else "bad")  # fmt: skip
+                row["change"] = Remark(percent_shown(off, sign=True), off * 100, "good" if at_most(abs(off), self.agree) else "bad")  # fmt: skip
             if run.set_aside is None:
                 before = one.value
             rows.append(row)
-        self.sheet.rows["runs"] = rows
+        self.sheet.remarks["runs"] = rows
 
     def _enough(self) -> None:
         least = enough(self.setting.profile, self.given.reference_division, max((one.readings for one in self.caught), default=2))  # fmt: skip

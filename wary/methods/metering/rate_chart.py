@@ -26,7 +26,7 @@ from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net
 from wary.methods.metering.charting import Chart, Tried, Turned, half_turns, suggested_gate
 from wary.methods.method import NO_LIMITS, Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.rules.assessment import (
@@ -37,7 +37,7 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Reason,
-    Told,
+    Remark,
     value,
     word,
 )
@@ -115,7 +115,7 @@ SETTINGS = Rows(
     list="settings",
     name="Setting",
     empty="No setting yet: the lowest first.",
-    columns=(typed("setting", "Setting"), typed("revolutions", "Turns"), typed("seconds", "Seconds"), told("rpm", "A minute"), told("discharge", "Gives")),
+    columns=(typed("setting", "Setting"), typed("revolutions", "Turns"), typed("seconds", "Seconds"), remark("rpm", "A minute"), remark("discharge", "Gives")),
     typed=("setting", "revolutions", "seconds"),
     ends=("seconds",),
     tool=TapCounter("turn", into="revolutions", seconds=60, timed="seconds"),
@@ -124,7 +124,7 @@ CATCHES = Rows(
     list="catches",
     name="Catch",
     empty="No catch yet: some whole turns into the container.",
-    columns=(typed("revolutions", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), told("per_turn", "For one turn")),
+    columns=(typed("revolutions", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("net", "Net"), remark("per_turn", "For one turn")),
     typed=("revolutions", "gross", "tare", "net"),
     ends=("tare", "net"),
     either=("gross+tare", "net"),
@@ -322,18 +322,18 @@ class _Charting:
             unit = read[0].unit
             results["gate_opening"] = value(from_si(gate, unit), unit)
             results["gate_skew"] = value(from_si(max(one.si for one in read) - min(one.si for one in read), unit), unit)
-        rows: list[dict[str, Told]] = []
+        rows: list[dict[str, Remark]] = []
         rpms = []
         for row in given.settings or []:
-            told_of: dict[str, Told] = {}
+            remarks: dict[str, Remark] = {}
             if row.revolutions and row.seconds:
                 rpm = row.revolutions * 60 / row.seconds
                 rpms.append(value(rpm))
-                told_of["rpm"] = Told(shown(rpm, 4), rpm)
+                remarks["rpm"] = Remark(shown(rpm, 4), rpm)
                 if self.per_turn:
-                    told_of["discharge"] = Told(f"{shown(from_si(rpm / 60 * self.per_turn, self.flow_unit), 4)} {self.flow_unit}")  # fmt: skip
-            rows.append(told_of)
-        self.sheet.rows["settings"] = rows
+                    remarks["discharge"] = Remark(f"{shown(from_si(rpm / 60 * self.per_turn, self.flow_unit), 4)} {self.flow_unit}")  # fmt: skip
+            rows.append(remarks)
+        self.sheet.remarks["settings"] = rows
         if rpms:
             results["rpms"] = rpms
         self._caught()
@@ -343,11 +343,11 @@ class _Charting:
 
     def _caught(self) -> None:
         results, given, per_turn = self.sheet.results, self.given, self.per_turn
-        rows: list[dict[str, Told]] = []
+        rows: list[dict[str, Remark]] = []
         for row in given.catches or []:
             net = net_of(row)
-            rows.append({"per_turn": Told(f"{shown(from_si(net / row.revolutions, self.turn_unit), 4)} {self.turn_unit}")} if net and row.revolutions else {})  # fmt: skip
-        self.sheet.rows["catches"] = rows
+            rows.append({"per_turn": Remark(f"{shown(from_si(net / row.revolutions, self.turn_unit), 4)} {self.turn_unit}")} if net and row.revolutions else {})  # fmt: skip
+        self.sheet.remarks["catches"] = rows
         if per_turn is None or per_turn <= 0:
             return
         results["mass_per_revolution"] = value(from_si(per_turn, self.turn_unit), self.turn_unit)

@@ -17,7 +17,7 @@ from wary.rules.assessment import (
     Check,
     CheckState,
     Reason,
-    RowsTold,
+    RowRemarks,
     finite,
     missing,
 )
@@ -44,7 +44,7 @@ class Draft:
         self.plan: list[str] = []
         self.key_in: dict[str, Any] | None = None
         self.down = False
-        self.rows: RowsTold = {}
+        self.remarks: RowRemarks = {}
 
     def need(self, given: Inputs, *names: str) -> None:
         """Notes each of these inputs that is absent; an empty list counts as absent."""
@@ -109,7 +109,7 @@ class Draft:
             key_in=self.key_in if call == ADJUST else None,
             down=self.down,
             suggestions=list(suggestions),
-            rows=self.rows,
+            remarks=self.remarks,
         )
 
     def unready(self, lead: str = "") -> Assessment | None:

@@ -15,9 +15,9 @@ from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, Plates, Positi
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Column, Enter, Figures, Item, Large, Listed, Look, Rows, told, typed
+from wary.methods.steps import Close, Column, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Told, missing, value
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Remark, missing, value
 from wary.rules.call import implausible
 from wary.rules.slips import Entered, explain
 
@@ -73,14 +73,14 @@ class AxleInputs(Inputs):
     ratio_from: Words | None = field("Which record the known ratios are from")
 
 
-BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), told("empty_off", "Off"), typed("heavy_ticket", "Heavy"), told("heavy_off", "Off"))  # fmt: skip
+BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), remark("empty_off", "Off"), typed("heavy_ticket", "Heavy"), remark("heavy_off", "Off"))  # fmt: skip
 PROVED = (
     typed("name", "Group"),
     typed("proof_ticket", "Ticket"),
     typed("proof_shown", "Shown"),
-    told("proof_off", "Off"),
+    remark("proof_off", "Off"),
 )
-RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), typed("known_slope", "By an earlier record"), told("slope", "A count is"))  # fmt: skip
+RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), typed("known_slope", "By an earlier record"), remark("slope", "A count is"))  # fmt: skip
 
 
 def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
@@ -272,7 +272,7 @@ class _Axles:
         matches = [apart for group in groups for apart in _matches(group) if apart is not None]
         if matches:
             results["match_errors"] = [value(from_si(apart, unit), unit) for apart in matches]
-        self.sheet.rows["groups"] = [self._told(group) for group in groups]
+        self.sheet.remarks["groups"] = [self._told(group) for group in groups]
         if groups and all(g.proof_ticket and g.proof_shown and g.proof_ticket.si > 0 for g in groups):
             errors = [g.proof_shown.si - g.proof_ticket.si for g in groups if g.proof_shown and g.proof_ticket]
             weighed = math.fsum(g.proof_ticket.si for g in groups if g.proof_ticket)
@@ -280,7 +280,7 @@ class _Axles:
             results["proof_error"] = value(from_si(math.fsum(errors), unit), unit)
             results["proof_error_share"] = value(math.fsum(errors) / weighed * 100, "%")
 
-    def _told(self, group: Group) -> dict[str, Told]:
+    def _told(self, group: Group) -> dict[str, Remark]:
         said = {}
         for load in ("empty", "heavy", "proof"):
             ticket, shows = getattr(group, f"{load}_ticket"), getattr(group, f"{load}_shown")
@@ -289,10 +289,10 @@ class _Axles:
             apart = shows.si - ticket.si
             near = load == "proof" or self.division is None or at_most(abs(apart), self.division)
             text = f"{shown(from_si(apart, self.unit), 5, sign=True)} {self.unit}"
-            said[f"{load}_off"] = Told(text, apart, "" if load == "proof" else "good" if near else "bad")
+            said[f"{load}_off"] = Remark(text, apart, "" if load == "proof" else "good" if near else "bad")
         line = _line(group)
         if line:
-            said["slope"] = Told(mass_shown(line[0], self.unit), line[0])
+            said["slope"] = Remark(mass_shown(line[0], self.unit), line[0])
         return said
 
     def _half_entered(self, half: Sequence[tuple[int, Group, str]]) -> Assessment:

@@ -31,7 +31,7 @@ from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check
 from wary.methods.shared.draft import Draft
 from wary.methods.shared.stages import ComparisonInputs, FactorInputs, Stage
-from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, told, typed
+from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
 from wary.rules.assessment import (
     FIND_FAULT,
@@ -41,7 +41,7 @@ from wary.rules.assessment import (
     Assessment,
     Check,
     Reason,
-    Told,
+    Remark,
     missing,
     value,
 )
@@ -108,7 +108,7 @@ def _rows(name: str, which: str) -> Rows:
         list=name,
         name="Lift",
         empty=f"No {which} lift yet.",
-        columns=(typed("raw", "Raw"), typed("indicated", "Shown"), told("off", "From the mean")),
+        columns=(typed("raw", "Raw"), typed("indicated", "Shown"), remark("off", "From the mean")),
         typed=("raw", "indicated", "done"),
         ends=("raw", "indicated", "done"),
         either=("raw", "indicated", "done"),
@@ -355,8 +355,8 @@ class _Answer:
                 if off is None
                 else f"{shown(from_si(off, self.shown_unit) if self.shown else off, 4, sign=True)}{f' {self.shown_unit}' if self.shown else ''}"
             )
-            rows.append({"off": Told(text, off)} if off is not None else {})
-        self.sheet.rows[name] = rows
+            rows.append({"off": Remark(text, off)} if off is not None else {})
+        self.sheet.remarks[name] = rows
 
     def _ordered(self) -> str | None:
         empty, heavy = self._means()
@@ -398,7 +398,7 @@ class _Answer:
 
         answer = compare(self.method, inputs, self.setting, looks, WHERE_TO_LOOK)
         answer.results = {**self.sheet.results, **answer.results}
-        answer.rows, answer.plan = self.sheet.rows, self.sheet.plan
+        answer.remarks, answer.plan = self.sheet.remarks, self.sheet.plan
         answer.questions = [
             {"path": paths[int(one["path"].partition("[")[2].partition("]")[0])], "text": one["text"]}
             for one in answer.questions

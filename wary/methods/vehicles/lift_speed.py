@@ -29,9 +29,9 @@ from wary.fields import (
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, told, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
-from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Told, value
+from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
 
 LoadLifted = Annotated[str, choice(empty="empty", full="full", known="known load")]
 LiftSpeed = Annotated[str, choice(slow="slow", quick="quick", normal="normal")]
@@ -102,7 +102,7 @@ LIFTS = Rows(
     list="lifts",
     name="Lift",
     empty="No lift yet: empty and slow is a good first one.",
-    columns=(typed("load", "Load"), typed("speed", "Speed"), typed("raw", "Raw"), typed("time", "Time"), typed("temperature", "Oil"), told("weighs", "As mass"), typed("direction", "Way")),
+    columns=(typed("load", "Load"), typed("speed", "Speed"), typed("raw", "Raw"), typed("time", "Time"), typed("temperature", "Oil"), remark("weighs", "As mass"), typed("direction", "Way")),
     typed=("load", "speed", "time", "temperature", "raw", "done", "direction"),
     ends=("raw", "done"),
     either=("raw", "done"),
@@ -387,8 +387,8 @@ class _Answer(_Lifts):
         self._compensation()
         empty = self.mean("empty", "normal")
         assert empty is not None
-        self.sheet.rows["lifts"] = [
-            {"weighs": Told(mass_shown((lift.raw - empty) * per, unit), (lift.raw - empty) * per)}
+        self.sheet.remarks["lifts"] = [
+            {"weighs": Remark(mass_shown((lift.raw - empty) * per, unit), (lift.raw - empty) * per)}
             if lift.raw is not None
             else {}
             for lift in self.given.lifts or []

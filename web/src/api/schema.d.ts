@@ -965,7 +965,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/papers": {
+    "/api/jobs/{job_id}/attachments": {
         parameters: {
             query?: never;
             header?: never;
@@ -973,23 +973,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Papers
+         * Attachments
          * @description The photographs and papers of a job.
          */
-        get: operations["beacon_papers_api_papers"];
+        get: operations["beacon_attachments_api_attachments"];
         put?: never;
         /**
-         * Add Paper
+         * Add Attachment
          * @description Keeps a photograph or a PDF beside a field, a run, a step or the job; the file is the body.
          */
-        post: operations["beacon_papers_api_add_paper"];
+        post: operations["beacon_attachments_api_add_attachment"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/references/{reference_id}/papers": {
+    "/api/references/{reference_id}/attachments": {
         parameters: {
             query?: never;
             header?: never;
@@ -997,23 +997,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Reference Papers
+         * Reference Attachments
          * @description The certificates and photographs of a reference.
          */
-        get: operations["beacon_papers_api_reference_papers"];
+        get: operations["beacon_attachments_api_reference_attachments"];
         put?: never;
         /**
-         * Add Reference Paper
+         * Add Reference Attachment
          * @description Keeps the certificate of a reference, or what it looks like; only a lead may.
          */
-        post: operations["beacon_papers_api_add_reference_paper"];
+        post: operations["beacon_attachments_api_add_reference_attachment"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/papers/{paper_id}": {
+    "/api/attachments/{attachment_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1027,13 +1027,13 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Change Paper
-         * @description Puts a paper on the certificate or takes it off, or sets it aside with a reason; not once its job is closed.
+         * Change Attachment
+         * @description Puts an attachment on the certificate or takes it off, or sets it aside with a reason; not once its job is closed.
          */
-        patch: operations["beacon_papers_api_change_paper"];
+        patch: operations["beacon_attachments_api_change_attachment"];
         trace?: never;
     };
-    "/api/papers/{paper_id}/file": {
+    "/api/attachments/{attachment_id}/file": {
         parameters: {
             query?: never;
             header?: never;
@@ -1044,7 +1044,7 @@ export interface paths {
          * Paper File
          * @description The file itself: a photograph to be shown, a PDF to be kept.
          */
-        get: operations["beacon_papers_api_paper_file"];
+        get: operations["beacon_attachments_api_paper_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1053,7 +1053,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/papers/{paper_id}/small": {
+    "/api/attachments/{attachment_id}/small": {
         parameters: {
             query?: never;
             header?: never;
@@ -1064,7 +1064,7 @@ export interface paths {
          * Paper Small
          * @description The thumbnail of a photograph.
          */
-        get: operations["beacon_papers_api_paper_small"];
+        get: operations["beacon_attachments_api_paper_small"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1193,7 +1193,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/records/{record_id}/late-papers/{paper_id}": {
+    "/api/records/{record_id}/late-attachments/{attachment_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1242,7 +1242,7 @@ export interface paths {
         };
         /**
          * Chain
-         * @description The chain of the records of the organisation that this person leads, and when it was last walked.
+         * @description The chain of the records of the organisation that this person leads, and when it was last verified.
          */
         get: operations["beacon_records_api_chain"];
         put?: never;
@@ -1253,7 +1253,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/chain/walks": {
+    "/api/chain/verifications": {
         parameters: {
             query?: never;
             header?: never;
@@ -1263,10 +1263,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Walk Chain
+         * Verify Now
          * @description Walks the whole chain now: every record, its entries, its files, and what was handed on.
          */
-        post: operations["beacon_records_api_walk_chain"];
+        post: operations["beacon_records_api_verify_now"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2078,7 +2078,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/practice/fares": {
+    "/api/practice/progress": {
         parameters: {
             query?: never;
             header?: never;
@@ -2086,10 +2086,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * How One Fares
+         * Progress Of
          * @description What somebody is good at and what they miss; of others only a lead may ask.
          */
-        get: operations["beacon_practice_learning_api_how_one_fares"];
+        get: operations["beacon_practice_learning_api_progress_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2098,7 +2098,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/practice/led": {
+    "/api/practice/instructor": {
         parameters: {
             query?: never;
             header?: never;
@@ -2106,10 +2106,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Led
+         * Instructor
          * @description How the people of the organisation fare, and the sets that were given; only for leads.
          */
-        get: operations["beacon_practice_learning_api_led"];
+        get: operations["beacon_practice_learning_api_instructor"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2311,7 +2311,7 @@ export interface components {
         };
         /**
          * Column
-         * @description A column of a list: a figure that was typed, or one of what the assessment tells of each row.
+         * @description A column of a list: a figure that was typed, or a remark of the assessment on each row.
          */
         Column: {
             /** Key */
@@ -2319,10 +2319,10 @@ export interface components {
             /** Title */
             title: string;
             /**
-             * Told
+             * Remark
              * @default false
              */
-            told: boolean;
+            remark: boolean;
         };
         /**
          * Countdown
@@ -3023,7 +3023,7 @@ export interface components {
         };
         /**
          * MembershipView
-         * @description An organisation that someone belongs to; the one `at_hand` is what round, log and lists are of.
+         * @description An organisation that someone belongs to; the one `chosen` is what round, log and lists are of.
          */
         MembershipView: {
             /**
@@ -3038,8 +3038,8 @@ export interface components {
              * @enum {string}
              */
             role: "technician" | "lead" | "reader";
-            /** At Hand */
-            at_hand: boolean;
+            /** Chosen */
+            chosen: boolean;
         };
         /** SignIn */
         SignIn: {
@@ -5108,6 +5108,22 @@ export interface components {
             run?: number | null;
         };
         /**
+         * RemarkView
+         * @description What is said of a row under one heading.
+         */
+        RemarkView: {
+            /** Text */
+            text: string;
+            /** Figure */
+            figure?: number | null;
+            /**
+             * Tone
+             * @default
+             * @enum {string}
+             */
+            tone: "" | "good" | "bad" | "note";
+        };
+        /**
          * Repeats
          * @description Lifts of an empty and of a heavy container, each on its strip; how much the heavy one is to weigh, and what is in it.
          */
@@ -5149,11 +5165,11 @@ export interface components {
             /** Predicted Error */
             predicted_error?: number | null;
             /**
-             * Told
+             * Remarks
              * @default {}
              */
-            told: {
-                [key: string]: components["schemas"]["ToldView"];
+            remarks: {
+                [key: string]: components["schemas"]["RemarkView"];
             };
         };
         /**
@@ -5417,22 +5433,6 @@ export interface components {
             usual_mass: string;
         };
         /**
-         * ToldView
-         * @description What is said of a row under one heading.
-         */
-        ToldView: {
-            /** Text */
-            text: string;
-            /** Figure */
-            figure?: number | null;
-            /**
-             * Standing
-             * @default
-             * @enum {string}
-             */
-            standing: "" | "good" | "bad" | "note";
-        };
-        /**
          * Trail
          * @description Two lines over time: mass taken out of the vessel, and what the counts say was given; `window` where it is judged.
          */
@@ -5632,9 +5632,9 @@ export interface components {
             error?: number | null;
             /** Predicted Error */
             predicted_error?: number | null;
-            /** Told */
-            told?: {
-                [key: string]: components["schemas"]["ToldView"];
+            /** Remarks */
+            remarks?: {
+                [key: string]: components["schemas"]["RemarkView"];
             } | null;
         };
         /**
@@ -5749,10 +5749,10 @@ export interface components {
             at: string;
         };
         /**
-         * PaperView
+         * AttachmentView
          * @description A photograph or a PDF; `belongs_to` says in words where it belongs.
          */
-        PaperView: {
+        AttachmentView: {
             /**
              * Id
              * Format: uuid
@@ -5815,10 +5815,10 @@ export interface components {
             at?: string | null;
         };
         /**
-         * PaperIn
-         * @description Whether a paper goes on the certificate; why it is set aside, which stays to be seen.
+         * AttachmentIn
+         * @description Whether an attachment goes on the certificate; why it is set aside, which stays to be seen.
          */
-        PaperIn: {
+        AttachmentIn: {
             /** On Certificate */
             on_certificate?: boolean | null;
             /** Set Aside */
@@ -5962,10 +5962,10 @@ export interface components {
             supersedes: number | null;
         };
         /**
-         * LatePaperView
+         * LateAttachmentView
          * @description A paper that came into its job after the seal; `why`, `set_apart_by` and `set_apart_at` once a lead set it apart.
          */
-        LatePaperView: {
+        LateAttachmentView: {
             /**
              * Id
              * Format: uuid
@@ -6072,7 +6072,7 @@ export interface components {
             /** Fits */
             fits: string | null;
             /** Late */
-            late: components["schemas"]["LatePaperView"][];
+            late: components["schemas"]["LateAttachmentView"][];
             /** Sheets */
             sheets: number;
             /** Parts */
@@ -6204,7 +6204,7 @@ export interface components {
         };
         /**
          * ChainView
-         * @description The chain of an organisation's records, and when it was last walked; `breaks` says all that did not fit.
+         * @description The chain of an organisation's records, and when it was last verified; `breaks` says all that did not fit.
          */
         ChainView: {
             /** Organisation */
@@ -6215,12 +6215,12 @@ export interface components {
             last_number: number | null;
             /** Last Seal */
             last_seal: string;
-            /** Walked At */
-            walked_at: string | null;
-            /** Walked By */
-            walked_by: string;
-            /** Walked */
-            walked: number;
+            /** Verified At */
+            verified_at: string | null;
+            /** Verified By */
+            verified_by: string;
+            /** Verified */
+            verified: number;
             /** Breaks */
             breaks: components["schemas"]["BreakView"][];
         };
@@ -7262,8 +7262,8 @@ export interface components {
             controls: components["schemas"]["Control"][];
             /** Scales */
             scales: components["schemas"]["Scale"][];
-            /** Told */
-            told: string;
+            /** Handed Over */
+            handed_over: string;
             /**
              * Level
              * @enum {string}
@@ -7330,13 +7330,13 @@ export interface components {
             text: string;
         };
         /**
-         * Told
+         * StoryRow
          * @description One thing at a time (s on the machine's clock): done at the stand-in, written down, or said by the call.
          *
          *     `call` stands where the call became another; `known` marks the first at which the right decision
          *     could have been known.
          */
-        Told: {
+        StoryRow: {
             /** At */
             at: number;
             /**
@@ -7395,7 +7395,7 @@ export interface components {
             /** Judged */
             judged: components["schemas"]["JudgedView"][];
             /** Rows */
-            rows: components["schemas"]["Told"][];
+            rows: components["schemas"]["StoryRow"][];
             /** Known */
             known: string;
         };
@@ -7520,10 +7520,24 @@ export interface components {
             of: number;
         };
         /**
-         * FaresView
-         * @description How somebody fares: by decision, by kind of machine, and what is missed most.
+         * KindCount
+         * @description How often a practice on this kind of machine was right.
          */
-        FaresView: {
+        KindCount: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Right */
+            right: number;
+            /** Of */
+            of: number;
+        };
+        /**
+         * ProgressView
+         * @description How somebody progress: by decision, by kind of machine, and what is missed most.
+         */
+        ProgressView: {
             /** Name */
             name: string;
             /** Practices */
@@ -7540,18 +7554,14 @@ export interface components {
             latest: components["schemas"]["PracticeRow"][];
         };
         /**
-         * KindCount
-         * @description How often a practice on this kind of machine was right.
+         * InstructorView
+         * @description What a lead sees of the practice of their people.
          */
-        KindCount: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Right */
-            right: number;
-            /** Of */
-            of: number;
+        InstructorView: {
+            /** People */
+            people: components["schemas"]["LearnerRow"][];
+            /** Sets */
+            sets: components["schemas"]["SetView"][];
         };
         /**
          * LearnerRow
@@ -7568,16 +7578,6 @@ export interface components {
             right: number;
             /** Missed */
             missed: string[];
-        };
-        /**
-         * LedView
-         * @description What a lead sees of the practice of their people.
-         */
-        LedView: {
-            /** People */
-            people: components["schemas"]["LearnerRow"][];
-            /** Sets */
-            sets: components["schemas"]["SetView"][];
         };
         /**
          * SetProgress
@@ -14729,7 +14729,7 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_papers: {
+    beacon_attachments_api_attachments: {
         parameters: {
             query?: never;
             header?: never;
@@ -14746,7 +14746,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaperView"][];
+                    "application/json": components["schemas"]["AttachmentView"][];
                 };
             };
             /** @description What was sent cannot be read */
@@ -14859,7 +14859,7 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_add_paper: {
+    beacon_attachments_api_add_attachment: {
         parameters: {
             query?: {
                 id?: string | null;
@@ -14882,7 +14882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaperView"];
+                    "application/json": components["schemas"]["AttachmentView"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -14995,7 +14995,7 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_reference_papers: {
+    beacon_attachments_api_reference_attachments: {
         parameters: {
             query?: never;
             header?: never;
@@ -15012,7 +15012,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaperView"][];
+                    "application/json": components["schemas"]["AttachmentView"][];
                 };
             };
             /** @description What was sent cannot be read */
@@ -15125,7 +15125,7 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_add_reference_paper: {
+    beacon_attachments_api_add_reference_attachment: {
         parameters: {
             query?: {
                 id?: string | null;
@@ -15148,7 +15148,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaperView"];
+                    "application/json": components["schemas"]["AttachmentView"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -15261,18 +15261,18 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_change_paper: {
+    beacon_attachments_api_change_attachment: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                paper_id: string;
+                attachment_id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PaperIn"];
+                "application/json": components["schemas"]["AttachmentIn"];
             };
         };
         responses: {
@@ -15282,7 +15282,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaperView"];
+                    "application/json": components["schemas"]["AttachmentView"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -15395,12 +15395,12 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_paper_file: {
+    beacon_attachments_api_paper_file: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                paper_id: string;
+                attachment_id: string;
             };
             cookie?: never;
         };
@@ -15525,12 +15525,12 @@ export interface operations {
             };
         };
     };
-    beacon_papers_api_paper_small: {
+    beacon_attachments_api_paper_small: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                paper_id: string;
+                attachment_id: string;
             };
             cookie?: never;
         };
@@ -16470,7 +16470,7 @@ export interface operations {
             header?: never;
             path: {
                 record_id: string;
-                paper_id: string;
+                attachment_id: string;
             };
             cookie?: never;
         };
@@ -16861,7 +16861,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_walk_chain: {
+    beacon_records_api_verify_now: {
         parameters: {
             query?: never;
             header?: never;
@@ -22895,7 +22895,7 @@ export interface operations {
             };
         };
     };
-    beacon_practice_learning_api_how_one_fares: {
+    beacon_practice_learning_api_progress_of: {
         parameters: {
             query?: {
                 username?: string;
@@ -22912,7 +22912,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FaresView"];
+                    "application/json": components["schemas"]["ProgressView"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -23025,7 +23025,7 @@ export interface operations {
             };
         };
     };
-    beacon_practice_learning_api_led: {
+    beacon_practice_learning_api_instructor: {
         parameters: {
             query?: never;
             header?: never;
@@ -23040,7 +23040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LedView"];
+                    "application/json": components["schemas"]["InstructorView"];
                 };
             };
             /** @description What was sent cannot be read */

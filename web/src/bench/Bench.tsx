@@ -7,9 +7,9 @@ import { useMe } from "../api/queries";
 import { Drawing } from "../drawings/Drawing";
 import { at } from "../job/path";
 import { type Bench as BenchState, BenchContext, useBench, useJob } from "../job/useJob";
-import { PapersOf, usePapers } from "../papers/papers";
-import { useDroppedPapers } from "../papers/dropped";
-import { Viewer } from "../papers/Viewer";
+import { AttachmentsOf, useAttachments } from "../attachments/attachments";
+import { useDroppedAttachments } from "../attachments/dropped";
+import { Viewer } from "../attachments/Viewer";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { CallBar, CallPanel } from "./call/CallPanel";
@@ -29,11 +29,11 @@ export function Bench() {
   if (!bench) return error ? <Unreached error={error} /> : <Waiting />;
   return (
     <BenchContext value={bench}>
-      <PapersOf job={id} open={bench.open}>
+      <AttachmentsOf job={id} open={bench.open}>
         <LiveLink>
           <Workspace key={id} bench={bench} />
         </LiveLink>
-      </PapersOf>
+      </AttachmentsOf>
     </BenchContext>
   );
 }
@@ -81,8 +81,8 @@ function Workspace({ bench }: { bench: BenchState }) {
     [bench.job.id, hand, rows],
   );
   useKeys(inHand, bench, setKeys);
-  useDroppedPapers(bench.open);
-  const viewed = usePapers()?.shown;
+  useDroppedAttachments(bench.open);
+  const viewed = useAttachments()?.shown;
   // Whoever opens the bench can type at once.
   useEffect(() => focusOnStep(hand.part, hand.step, false), []); // eslint-disable-line react-hooks/exhaustive-deps
 

@@ -2,7 +2,7 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link } from "react-router";
 import { useBench } from "../job/useJob";
-import { usePapers } from "../papers/papers";
+import { useAttachments } from "../attachments/attachments";
 import { counted } from "../ui/words";
 
 const WHY = {
@@ -15,12 +15,12 @@ const WHY = {
 /** “14 entries kept”, or what waits and why. It says kept only of what the server has. */
 export function Kept() {
   const { job, box, open, own } = useBench();
-  const papers = usePapers();
+  const attachments = useAttachments();
   const waiting = box.waiting.length;
-  const photographs = papers?.waiting.length ?? 0;
-  const refused = papers?.refused.length ?? 0;
+  const photographs = attachments?.waiting.length ?? 0;
+  const refused = attachments?.refused.length ?? 0;
   const [notMine, setNotMine] = useState(false);
-  const unowned = notMine ? 0 : box.unowned.length + (papers?.unowned.length ?? 0);
+  const unowned = notMine ? 0 : box.unowned.length + (attachments?.unowned.length ?? 0);
   if (unowned)
     return (
       <span className="kept kept-late" role="status">
@@ -33,7 +33,7 @@ export function Kept() {
           variant="link"
           onClick={() => {
             own();
-            papers?.own();
+            attachments?.own();
           }}
         >
           By me: send

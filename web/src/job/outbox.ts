@@ -8,7 +8,7 @@
  */
 import { api, asProblem, type EntryIn, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
-import { NOBODY, opened, type Waiting } from "./shelf";
+import { NOBODY, opened, type Waiting } from "./store";
 
 export type { Waiting };
 

@@ -8,7 +8,7 @@ export const emptyRow = (row: string): RowView => ({
   shown: null,
   error: null,
   predicted_error: null,
-  told: {},
+  remarks: {},
 });
 
 /** The job as the page holds it, after what changed; what is not named stays the same object. */

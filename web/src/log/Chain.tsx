@@ -9,15 +9,15 @@ import { counted, moment } from "../ui/words";
 export function Chain() {
   const cache = useQueryClient();
   const found = useQuery({ queryKey: ["chain"], queryFn: () => asked(api.GET("/api/chain")) });
-  const walk = useMutation({
-    mutationFn: () => asked(api.POST("/api/chain/walks")),
+  const verify = useMutation({
+    mutationFn: () => asked(api.POST("/api/chain/verifications")),
     onSuccess: (view) => cache.setQueryData(["chain"], view),
   });
   const chain = found.data;
   return (
     <Page title="Seals">
       <h1>Seals</h1>
-      <Fault of={found.error ?? walk.error} />
+      <Fault of={found.error ?? verify.error} />
       {!chain ? (
         !found.error && <Waiting />
       ) : (
@@ -26,7 +26,7 @@ export function Chain() {
             {chain.organisation} has {counted(chain.records, "sealed record")}. Each holds the seal of the one before
             it, so that none can be changed, taken out or put in without it being seen.
           </p>
-          {chain.walked_at ? (
+          {chain.verified_at ? (
             <div className={`say${chain.breaks.length ? " fault" : ""}`} role="status">
               <strong>
                 {chain.breaks.length ? `${counted(chain.breaks.length, "thing")} that does not fit` : "Every link fits"}
@@ -40,17 +40,17 @@ export function Chain() {
                 </p>
               ))}
               <p>
-                {counted(chain.walked, "record")}, their entries, files and what they handed on. Walked{" "}
-                {moment(chain.walked_at)}
-                {chain.walked_by && ` by ${chain.walked_by}`}.
+                {counted(chain.verified, "record")}, their entries, files and what they handed on. Verified{" "}
+                {moment(chain.verified_at)}
+                {chain.verified_by && ` by ${chain.verified_by}`}.
               </p>
             </div>
           ) : (
-            <p>It was not walked yet.</p>
+            <p>It was not verified yet.</p>
           )}
           <div className="d-flex flex-wrap gap-3 mt-3">
-            <Button onClick={() => walk.mutate()} disabled={walk.isPending}>
-              {walk.isPending ? "Walking…" : "Walk it now"}
+            <Button onClick={() => verify.mutate()} disabled={verify.isPending}>
+              {verify.isPending ? "Verifying…" : "Verify it now"}
             </Button>
             <a className="btn btn-outline-primary" href="/api/chain/seals.csv">
               The seals, to keep elsewhere

@@ -122,17 +122,17 @@ export function RecordPage() {
       {record.papers.length > 0 && (
         <>
           <h2>Photographs and papers</h2>
-          <div className="record-papers">
+          <div className="record-attachments">
             {record.papers.map((one) => (
               <figure key={one.id} className={`paper${one.set_aside ? " paper-aside" : ""}`}>
                 <a
-                  href={`/api/papers/${one.id}/file`}
+                  href={`/api/attachments/${one.id}/file`}
                   className={one.kind === "application/pdf" ? "paper-pdf" : undefined}
                 >
                   {one.kind === "application/pdf" ? (
                     "PDF"
                   ) : (
-                    <img src={`/api/papers/${one.id}/small`} alt={one.name} loading="lazy" />
+                    <img src={`/api/attachments/${one.id}/small`} alt={one.name} loading="lazy" />
                   )}
                 </a>
                 <figcaption>
@@ -151,7 +151,7 @@ export function RecordPage() {
       {handed && handed !== record.sha256 && (
         <div className="say fault" role="alert">
           <strong>This is not the record that the certificate was made from</strong>
-          <p>The code on it carries another seal: the chain was made anew since. Ask a lead to walk it.</p>
+          <p>The code on it carries another seal: the chain was made anew since. Ask a lead to verify it.</p>
         </div>
       )}
       {record.fits ? (
@@ -207,7 +207,7 @@ const SOURCE: Record<string, string | undefined> = {
 
 interface LateProps {
   record: string;
-  paper: Schemas["LatePaperView"];
+  paper: Schemas["LateAttachmentView"];
   zone: string;
   leads: boolean;
 }
@@ -217,9 +217,9 @@ function Late({ record, paper, zone, leads }: LateProps) {
   const cache = useQueryClient();
   const [why, setWhy] = useState<string | null>(null);
   const keep = async () => {
-    const params = { path: { record_id: record, paper_id: paper.id } };
+    const params = { path: { record_id: record, attachment_id: paper.id } };
     const body = { why: why ?? "" };
-    const view = await asked(api.POST("/api/records/{record_id}/late-papers/{paper_id}", { params, body }));
+    const view = await asked(api.POST("/api/records/{record_id}/late-attachments/{attachment_id}", { params, body }));
     cache.setQueryData(["record", record], view);
   };
   return (

@@ -34,8 +34,8 @@ export function Practice() {
       <h1>
         Practice
         <small>
-          <Link to="/practice/fares">How I fare</Link>
-          {found?.may_lead && <Link to="/practice/led">How my people fare</Link>}
+          <Link to="/practice/progress">How I fare</Link>
+          {found?.may_lead && <Link to="/practice/instructor">How my people fare</Link>}
         </small>
       </h1>
       <p className="lead-text practice-lead">

@@ -7,7 +7,7 @@ import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { useBegin } from "./Practice";
 
-type Told = Schemas["Told"];
+type StoryRow = Schemas["StoryRow"];
 
 /** What was true of a practice machine, beside what was done, and when it could have been known. */
 export function Truth() {
@@ -80,7 +80,7 @@ export function Truth() {
   );
 }
 
-function Step({ row }: { row: Told }) {
+function Step({ row }: { row: StoryRow }) {
   return (
     <li className={`story-${row.kind}${row.known ? " story-known" : ""}`}>
       <time>{clock(row.at)}</time>

@@ -252,16 +252,16 @@ function Kept({ reference, leads }: { reference: Reference; leads: boolean }) {
   const cache = useQueryClient();
   const path = { reference_id: reference.id };
   const found = useQuery({
-    queryKey: ["reference-papers", reference.id],
-    queryFn: () => asked(api.GET("/api/references/{reference_id}/papers", { params: { path } })),
+    queryKey: ["reference-attachments", reference.id],
+    queryFn: () => asked(api.GET("/api/references/{reference_id}/attachments", { params: { path } })),
   });
   const [fault, setFault] = useState<unknown>(null);
   const add = async (file: File) => {
     setFault(null);
     try {
       const query = { id: crypto.randomUUID(), name: file.name };
-      await asked(api.POST("/api/references/{reference_id}/papers", { params: { path, query }, ...asFile(file) }));
-      void cache.invalidateQueries({ queryKey: ["reference-papers", reference.id] });
+      await asked(api.POST("/api/references/{reference_id}/attachments", { params: { path, query }, ...asFile(file) }));
+      void cache.invalidateQueries({ queryKey: ["reference-attachments", reference.id] });
     } catch (raised) {
       setFault(raised);
     }
@@ -272,7 +272,7 @@ function Kept({ reference, leads }: { reference: Reference; leads: boolean }) {
       <h2>Certificates and photographs</h2>
       {found.data?.map((one) => (
         <div key={one.id} className="cell-row">
-          <a href={`/api/papers/${one.id}/file`}>{one.name}</a>
+          <a href={`/api/attachments/${one.id}/file`}>{one.name}</a>
           <span className="soft">{day(one.at)}</span>
         </div>
       ))}

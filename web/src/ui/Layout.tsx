@@ -97,7 +97,7 @@ function Who() {
           <>
             <Dropdown.Divider />
             {me.memberships.map((one) => (
-              <Dropdown.Item key={one.id} active={one.at_hand} onClick={() => void change(one.id)}>
+              <Dropdown.Item key={one.id} active={one.chosen} onClick={() => void change(one.id)}>
                 {one.organisation}
               </Dropdown.Item>
             ))}

@@ -1,4 +1,4 @@
-"""`take_over FILE WHY WHO`: brings the database of a backup up to this version, and walks its records."""
+"""`take_over FILE WHY WHO`: brings the database of a backup up to this version, and verifies its records."""
 
 import sys
 from typing import Any
@@ -15,7 +15,7 @@ from beacon.records.verifying import MOST_SAID, Broken, verify
 
 
 class Command(BaseCommand):
-    help = "Brings the database of a backup up to this version, walks its records, and notes why it is put back where they do not fit."
+    help = "Brings the database of a backup up to this version, verifies its records, and notes why it is put back where they do not fit."
 
     def add_arguments(self, parser: CommandParser) -> None:
         for name in ("file", "why", "who"):

@@ -1,4 +1,4 @@
-"""`verify`: walks every organisation's chain of sealed records."""
+"""`verify`: verifies every organisation's chain of sealed records."""
 
 import sys
 from pathlib import Path

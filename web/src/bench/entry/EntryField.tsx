@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { InputView } from "../../api/client";
 import { type BenchField, useBench } from "../../job/useJob";
-import { PaperMark } from "../../papers/Strip";
+import { AttachmentMark } from "../../attachments/Strip";
 import { figureOf, isOneOf, spoken, understand } from "../../ui/quantity";
 
 interface Props {
@@ -131,7 +131,7 @@ export function EntryField(props: Props) {
         ) : (
           unit && <span className="unit entry-unit">{spoken(unit)}</span>
         )}
-        <PaperMark path={path} />
+        <AttachmentMark path={path} />
       </div>
       <div className="entry-says" id={`${id}-says`}>
         {says.text || (field.text ? "" : props.why)}

@@ -100,8 +100,8 @@ function ListTable({ input, rows, full }: Omit<Props, "part">) {
                 </td>
                 {columns.map((column, place) => (
                   <td key={column.key}>
-                    {column.told ? (
-                      <Told told={row.told?.[column.key]} />
+                    {column.remark ? (
+                      <Remark of={row.remarks?.[column.key]} />
                     ) : (
                       <Read path={`${full}.${row.row}.${column.key}`} words={words.get(column.key)} />
                     )}
@@ -124,16 +124,16 @@ function ListTable({ input, rows, full }: Omit<Props, "part">) {
   );
 }
 
-const STANDS: Record<string, string | undefined> = {
+const TONES: Record<string, string | undefined> = {
   good: "good-text",
   bad: "wrong-text",
   note: "asks",
   "": undefined,
 };
 
-function Told({ told }: { told?: { text: string; standing?: string } }) {
-  if (!told) return null;
-  return <span className={STANDS[told.standing ?? ""]}>{told.text}</span>;
+function Remark({ of }: { of?: { text: string; tone?: string } }) {
+  if (!of) return null;
+  return <span className={TONES[of.tone ?? ""]}>{of.text}</span>;
 }
 
 /** A figure as it was typed, its unit small beside it. */

@@ -59,7 +59,7 @@ export function Controls({
   );
   return (
     <>
-      <p className="live-told">“{standIn.told}”</p>
+      <p className="live-handed-over">“{standIn.handed_over}”</p>
       {groups.map((group) => (
         <div key={group} className="live-group" role="group" aria-label={GROUPS[group]}>
           <span>{GROUPS[group]}</span>

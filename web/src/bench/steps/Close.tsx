@@ -7,7 +7,7 @@ import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { at } from "../../job/path";
 import { type Bench, useBench } from "../../job/useJob";
-import { usePapers } from "../../papers/papers";
+import { useAttachments } from "../../attachments/attachments";
 import { Said } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { EntryField } from "../entry/EntryField";
@@ -55,8 +55,8 @@ function Closing() {
   const chosen = outcome || job.ways.find((way) => way.spoken_for)?.outcome;
   const open = job.loose_ends.filter((end) => !end.done);
   const waiting = bench.box.waiting.length;
-  const papers = usePapers();
-  const photographs = papers?.waiting.length ?? 0;
+  const attachments = useAttachments();
+  const photographs = attachments?.waiting.length ?? 0;
   const aside = setAside(bench);
   const text = (key: keyof typeof given, label: string, long = 1000) => (
     <Form.Group controlId={`close-${key}`} className="mb-2">
@@ -174,7 +174,7 @@ function Closing() {
       {photographs > 0 && (
         <p className="asks">
           {counted(photographs, "photograph")} must be kept first, since none comes in after the seal
-          {papers?.held ? ": the server is out of reach." : "."}
+          {attachments?.held ? ": the server is out of reach." : "."}
         </p>
       )}
       {problem && !problem.errors.length && <p className="wrong-text">{problem.message}</p>}

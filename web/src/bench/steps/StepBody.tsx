@@ -2,7 +2,7 @@ import type { ReactElement } from "react";
 import type { PartView, Step, StepKind, StepView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
-import { PaperStrip } from "../../papers/Strip";
+import { AttachmentStrip } from "../../attachments/Strip";
 import { Tool } from "../tools/Tool";
 import { MethodField } from "../entry/MethodField";
 import { step as moveOn } from "../entry/EntryField";
@@ -61,7 +61,7 @@ export function StepBody({ part, step }: { part: PartView; step: StepView }) {
       {!!step.fields?.length && <Fields part={part} fields={step.fields} />}
       <Body part={part} step={step} />
       {step.kind !== "look" && <Items part={part} step={step} />}
-      <PaperStrip part={part} step={step} />
+      <AttachmentStrip part={part} step={step} />
     </section>
   );
 }

@@ -3,44 +3,44 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import { api, asked } from "../api/client";
 import { useMe } from "../api/queries";
 import { signedIn } from "../api/session";
-import { type Paper, paperBoxOf } from "./box";
-import type { WaitingPaper } from "../job/shelf";
+import { type Attachment, attachmentBoxOf } from "./box";
+import type { WaitingAttachment } from "../job/store";
 
 /** The photographs and papers of a job: those that are kept, those that wait, and which one is looked at. */
-export interface Papers {
-  kept: Paper[];
-  waiting: WaitingPaper[];
-  refused: WaitingPaper[];
-  unowned: WaitingPaper[];
+export interface Attachments {
+  kept: Attachment[];
+  waiting: WaitingAttachment[];
+  refused: WaitingAttachment[];
+  unowned: WaitingAttachment[];
   held: boolean;
   add: (files: File[], path: string) => void;
   change: (id: string, given: { on_certificate?: boolean; set_aside?: string }) => Promise<void>;
   forget: (id: string) => void;
   again: (id: string) => void;
   own: () => void;
-  shown: Paper | null;
-  show: (paper: Paper | null) => void;
+  shown: Attachment | null;
+  show: (paper: Attachment | null) => void;
 }
 
-const PapersContext = createContext<Papers | null>(null);
+const AttachmentsContext = createContext<Attachments | null>(null);
 const EVERY = 15_000;
 
-export function PapersOf({ job, open, children }: { job: string; open: boolean; children: ReactNode }) {
+export function AttachmentsOf({ job, open, children }: { job: string; open: boolean; children: ReactNode }) {
   const cache = useQueryClient();
-  const key = useMemo(() => ["papers", job], [job]);
+  const key = useMemo(() => ["attachments", job], [job]);
   const person = useMe().data?.id ?? signedIn();
-  const box = paperBoxOf(person, job, (paper) =>
-    cache.setQueryData<Paper[]>(key, (held = []) => [...held.filter((one) => one.id !== paper.id), paper]),
+  const box = attachmentBoxOf(person, job, (paper) =>
+    cache.setQueryData<Attachment[]>(key, (held = []) => [...held.filter((one) => one.id !== paper.id), paper]),
   );
   const state = useSyncExternalStore(box.subscribe, box.snapshot);
   const found = useQuery({
     queryKey: key,
-    queryFn: () => asked(api.GET("/api/jobs/{job_id}/papers", { params: { path: { job_id: job } } })),
+    queryFn: () => asked(api.GET("/api/jobs/{job_id}/attachments", { params: { path: { job_id: job } } })),
     refetchInterval: open ? EVERY : false,
   });
-  const [shown, show] = useState<Paper | null>(null);
+  const [shown, show] = useState<Attachment | null>(null);
   const kept = found.data;
-  const value = useMemo<Papers>(
+  const value = useMemo<Attachments>(
     () => ({
       kept: kept ?? [],
       waiting: state.waiting,
@@ -49,9 +49,13 @@ export function PapersOf({ job, open, children }: { job: string; open: boolean; 
       held: state.held,
       add: (files, path) => void box.add(files, path),
       change: async (id, body) => {
-        cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? { ...one, ...body } : one)));
-        const paper = await asked(api.PATCH("/api/papers/{paper_id}", { params: { path: { paper_id: id } }, body }));
-        cache.setQueryData<Paper[]>(key, (held = []) => held.map((one) => (one.id === id ? paper : one)));
+        cache.setQueryData<Attachment[]>(key, (held = []) =>
+          held.map((one) => (one.id === id ? { ...one, ...body } : one)),
+        );
+        const paper = await asked(
+          api.PATCH("/api/attachments/{attachment_id}", { params: { path: { attachment_id: id } }, body }),
+        );
+        cache.setQueryData<Attachment[]>(key, (held = []) => held.map((one) => (one.id === id ? paper : one)));
       },
       forget: (id) => void box.forget(id),
       again: (id) => void box.again(id),
@@ -61,14 +65,14 @@ export function PapersOf({ job, open, children }: { job: string; open: boolean; 
     }),
     [box, cache, kept, key, shown, state],
   );
-  return <PapersContext value={value}>{children}</PapersContext>;
+  return <AttachmentsContext value={value}>{children}</AttachmentsContext>;
 }
 
-/** The papers of the job that a component stands in; null where there is none. */
-export const usePapers = () => useContext(PapersContext);
+/** The attachments of the job that a component stands in; null where there is none. */
+export const useAttachments = () => useContext(AttachmentsContext);
 
-export const fileOf = (paper: Paper) => `/api/papers/${paper.id}/file`;
-export const smallOf = (paper: Paper) => `/api/papers/${paper.id}/small`;
+export const fileOf = (paper: Attachment) => `/api/attachments/${paper.id}/file`;
+export const smallOf = (paper: Attachment) => `/api/attachments/${paper.id}/small`;
 export const isPicture = (paper: { kind: string }) => paper.kind !== "application/pdf";
 
 /** The address of a file that waits in this browser, for as long as it is shown. */

@@ -10,7 +10,7 @@ LOWEST_PORT, TELNET = 1024, 23
 """Ports under the first belong to services, but for the one that many serial servers listen on."""
 
 
-class OutOfReach(ValueError):
+class NotAllowed(ValueError):
     """A host or port that nothing may be read from; `field` says which, the message what to do."""
 
     def __init__(self, field: str, text: str) -> None:
@@ -25,11 +25,11 @@ def allowed(address: Address) -> bool:
 
 
 def found_at(host: str, port: int) -> str:
-    """The address of a host as it is found now, to be kept for good. Raises OutOfReach."""
+    """The address of a host as it is found now, to be kept for good. Raises NotAllowed."""
     if port != TELNET and not LOWEST_PORT <= port <= 65_535:
-        raise OutOfReach("port", f"Ports are {TELNET}, or from {LOWEST_PORT} to 65535. Look it up on the instrument.")
+        raise NotAllowed("port", f"Ports are {TELNET}, or from {LOWEST_PORT} to 65535. Look it up on the instrument.")
     if port == int(settings.DATABASES["default"].get("PORT") or 0):
-        raise OutOfReach("port", "That port is this server's own. Look it up on the instrument.")
+        raise NotAllowed("port", "That port is this server's own. Look it up on the instrument.")
     try:
         addresses = {ip_address(host)}
     except ValueError:
@@ -37,7 +37,7 @@ def found_at(host: str, port: int) -> str:
     for address in addresses:
         if not allowed(address):
             text = f"{host} is at {address}, which is not on a network where instruments may be. Ask whoever runs this server."
-            raise OutOfReach("host", text)
+            raise NotAllowed("host", text)
     return str(min(addresses, key=str))
 
 
@@ -45,5 +45,5 @@ def _named(host: str) -> set[Address]:
     try:
         found = socket.getaddrinfo(host, None, proto=socket.IPPROTO_TCP)
     except (OSError, UnicodeError):
-        raise OutOfReach("host", f"Nothing is found under “{host}”. Type its address, such as 192.168.10.40.") from None
+        raise NotAllowed("host", f"Nothing is found under “{host}”. Type its address, such as 192.168.10.40.") from None
     return {ip_address(str(one[4][0]).partition("%")[0]) for one in found}

@@ -14,14 +14,14 @@ import { LEVELS, type Level } from "./levels";
 import { RowState, Share } from "./parts";
 
 /** Would my people find the fault? */
-export function Led() {
-  const led = useQuery({ queryKey: ["led"], queryFn: () => asked(api.GET("/api/practice/led")) });
+export function Instructor() {
+  const instructor = useQuery({ queryKey: ["instructor"], queryFn: () => asked(api.GET("/api/practice/instructor")) });
   const cache = useQueryClient();
   const [giving, setGiving] = useState(false);
-  const found = led.data;
+  const found = instructor.data;
   const takeBack = async (id: string) => {
     await asked(api.DELETE("/api/practice/sets/{set_id}", { params: { path: { set_id: id } } }));
-    void cache.invalidateQueries({ queryKey: ["led"] });
+    void cache.invalidateQueries({ queryKey: ["instructor"] });
   };
   return (
     <Page title="How my people fare">
@@ -31,7 +31,7 @@ export function Led() {
           <Link to="/practice">To practise</Link>
         </small>
       </h1>
-      <Fault of={led.error} />
+      <Fault of={instructor.error} />
       {found && (
         <>
           <Table responsive className="plain-table">
@@ -46,7 +46,7 @@ export function Led() {
               {found.people.map((one) => (
                 <tr key={one.username}>
                   <td>
-                    <Link to={`/practice/fares?who=${encodeURIComponent(one.username)}`}>{one.name}</Link>
+                    <Link to={`/practice/progress?who=${encodeURIComponent(one.username)}`}>{one.name}</Link>
                   </td>
                   <td>{one.practices ? <Share right={one.right} of={one.practices} /> : "none yet"}</td>
                   <td>{one.missed.join("; ")}</td>
@@ -122,7 +122,7 @@ function GiveForm({ people, onDone }: { people: Schemas["LearnerRow"][]; onDone:
   const keep = async () => {
     const body = { name, people: who, scenarios, until: until || null };
     await asked(api.POST("/api/practice/sets", { body }));
-    void cache.invalidateQueries({ queryKey: ["led"] });
+    void cache.invalidateQueries({ queryKey: ["instructor"] });
   };
   const change = (at: number, with_: Partial<Wanted>) =>
     setScenarios(scenarios.map((one, place) => (place === at ? { ...one, ...with_ } : one)));

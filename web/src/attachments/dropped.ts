@@ -1,17 +1,17 @@
 import { useEffect } from "react";
-import { usePapers } from "./papers";
+import { useAttachments } from "./attachments";
 
 const KINDS = /^(image\/|application\/pdf$)/;
 
 /** Photographs that are pasted, or dropped anywhere on the bench, belong to what is in hand. */
-export function useDroppedPapers(open: boolean) {
-  const papers = usePapers();
+export function useDroppedAttachments(open: boolean) {
+  const attachments = useAttachments();
   useEffect(() => {
-    if (!open || !papers) return;
+    if (!open || !attachments) return;
     const take = (files: FileList | undefined) => {
       const found = [...(files ?? [])].filter((file) => KINDS.test(file.type));
       if (!found.length) return false;
-      papers.add(found, document.querySelector<HTMLElement>("[data-papers]")?.dataset.papers ?? "");
+      attachments.add(found, document.querySelector<HTMLElement>("[data-attachments]")?.dataset.attachments ?? "");
       return true;
     };
     const paste = (event: ClipboardEvent) => {
@@ -30,5 +30,5 @@ export function useDroppedPapers(open: boolean) {
       removeEventListener("drop", drop);
       removeEventListener("dragover", over);
     };
-  }, [open, papers]);
+  }, [open, attachments]);
 }

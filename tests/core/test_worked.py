@@ -1,4 +1,4 @@
-"""One walk through every method in the core: its call, its figures, its drawing, its file."""
+"""One worked job of every method in the core: its call, its figures, its drawing, its file."""
 
 import json
 import unittest
@@ -7,7 +7,7 @@ import jsonschema_rs
 from pydantic import TypeAdapter
 
 from tests.core.visit import AtWork
-from tests.walks import WALKS, Walk
+from tests.worked import WORKED, Worked
 from wary import drawings
 from wary.drawings import Axles, Belt, Cells, Fit, Lifts, Line, Load, Repeats, Vessel
 from wary.job.build import Built
@@ -21,73 +21,73 @@ from wary.methods.method import Seen
 Drawing: TypeAdapter[drawings.Drawing] = TypeAdapter(drawings.Drawing)
 
 
-def begun(walk: Walk) -> AtWork:
-    """The job of a walk with what its machine's record brings, and nothing typed."""
-    method = all_methods()[walk.method]
+def begun(one: Worked) -> AtWork:
+    """The job of a worked job with what its machine's record brings, and nothing typed."""
+    method = all_methods()[one.method]
     known = {one.key: method.takes.get(one.key, one.key) for one in method.describe().inputs}
-    record = {f"inputs.{key}": str(walk.plates[of]) for key, of in known.items() if of in walk.plates}
-    job = AtWork(walk.kind, walk.method, profile={"name": walk.profile})
+    record = {f"inputs.{key}": str(one.plates[of]) for key, of in known.items() if of in one.plates}
+    job = AtWork(one.kind, one.method, profile={"name": one.profile})
     return job.enter(record, "record")
 
 
-def at_work(walk: Walk) -> AtWork:
-    """The job of a walk, with what its machine's record brings."""
-    return begun(walk).enter(walk.texts)
+def at_work(one: Worked) -> AtWork:
+    """The job of a worked job, with what its machine's record brings."""
+    return begun(one).enter(one.texts)
 
 
-def built(walk: Walk) -> Built:
-    return at_work(walk).part().built
+def built(one: Worked) -> Built:
+    return at_work(one).part().built
 
 
 class Walks(unittest.TestCase):
     def test_there_is_one_for_every_method(self) -> None:
-        self.assertEqual([walk.method for walk in WALKS], sorted([walk.method for walk in WALKS], key=order))
-        self.assertEqual({walk.method for walk in WALKS}, set(all_methods()))
+        self.assertEqual([one.method for one in WORKED], sorted([one.method for one in WORKED], key=order))
+        self.assertEqual({one.method for one in WORKED}, set(all_methods()))
 
     def test_each_comes_to_its_call_and_its_figures(self) -> None:
-        for walk in WALKS:
-            with self.subTest(walk.method):
-                answer = at_work(walk).part().assessment
-                self.assertEqual((answer.call, answer.headline), (walk.call, walk.headline))
-                for name, wanted in walk.results.items():
+        for one in WORKED:
+            with self.subTest(one.method):
+                answer = at_work(one).part().assessment
+                self.assertEqual((answer.call, answer.headline), (one.call, one.headline))
+                for name, wanted in one.results.items():
                     self.assertAlmostEqual(answer.results[name]["value"], wanted, 6)
 
     def test_half_of_it_is_never_more_than_the_whole(self) -> None:
         """Whatever is typed first, what is not enough says by its path what is missing, until nothing is."""
-        for walk in WALKS:
-            job = begun(walk)
-            self.assertEqual(job.part().assessment.call, "not-ready", walk.method)
-            for path, text in walk.texts.items():
+        for one in WORKED:
+            job = begun(one)
+            self.assertEqual(job.part().assessment.call, "not-ready", one.method)
+            for path, text in one.texts.items():
                 answer = job.enter({path: text}).part().assessment
                 for reason in answer.reasons:
-                    self.assertTrue(reason.text, f"{walk.method} after {path}")
+                    self.assertTrue(reason.text, f"{one.method} after {path}")
                     if reason.code == "missing":
-                        self.assertTrue(reason.more["path"].startswith("inputs"), f"{walk.method} after {path}")
-            self.assertEqual(answer.call, walk.call, walk.method)
+                        self.assertTrue(reason.more["path"].startswith("inputs"), f"{one.method} after {path}")
+            self.assertEqual(answer.call, one.call, one.method)
 
     def test_the_files_that_are_written_fit_the_schema_and_come_to_the_same_call(self) -> None:
         validator = jsonschema_rs.validator_for(schema())
-        for walk in WALKS:
-            with self.subTest(walk.method):
-                document = json.loads(json.dumps(built(walk).file))
+        for one in WORKED:
+            with self.subTest(one.method):
+                document = json.loads(json.dumps(built(one).file))
                 self.assertEqual([str(error) for error in validator.iter_errors(document)], [])
-                self.assertEqual(read(document).assess().call, walk.call)
+                self.assertEqual(read(document).assess().call, one.call)
 
     def test_a_file_with_a_stray_key_or_a_wrong_word_does_not_fit_the_schema(self) -> None:
         validator = jsonschema_rs.validator_for(schema())
-        for walk in WALKS:
-            document = json.loads(json.dumps(built(walk).file))
+        for one in WORKED:
+            document = json.loads(json.dumps(built(one).file))
             self.assertTrue(validator.is_valid(document))
             document["inputs"]["colour"] = "red"
-            self.assertFalse(validator.is_valid(document), walk.method)
+            self.assertFalse(validator.is_valid(document), one.method)
 
     def test_each_file_is_taken_in_again_with_nothing_dropped(self) -> None:
-        for walk in WALKS:
-            with self.subTest(walk.method):
-                file = built(walk).file
-                subject = Subject(all_machines()[walk.kind], profile={"name": walk.profile})
+        for one in WORKED:
+            with self.subTest(one.method):
+                file = built(one).file
+                subject = Subject(all_machines()[one.kind], profile={"name": one.profile})
                 taken = taken_in(json.loads(json.dumps(file)), subject)
-                again = AtWork(walk.kind, walk.method, profile={"name": walk.profile}).enter(taken.texts, "imported")
+                again = AtWork(one.kind, one.method, profile={"name": one.profile}).enter(taken.texts, "imported")
                 self.assertEqual(again.part().built.file["inputs"], file["inputs"])
 
     def test_a_negative_load_or_capacity_is_refused_with_its_path(self) -> None:
@@ -116,14 +116,14 @@ def order(key: str) -> tuple[bool, str]:
 
 
 class Drawn(unittest.TestCase):
-    """What each method draws of its walk, figure by figure."""
+    """What each method draws of its worked job, figure by figure."""
 
     def drawing(self, method: str, **plates: object):  # type: ignore[no-untyped-def]
-        walk = next(one for one in WALKS if one.method == method)
-        part = at_work(walk).part()
+        one = next(one for one in WORKED if one.method == method)
+        part = at_work(one).part()
         given = read(json.loads(json.dumps(part.built.file))).given
-        figures = all_machines()[walk.kind].figures(walk.plates)
-        return all_methods()[method].draw(given, Seen(figures, all_machines()[walk.kind].outline))
+        figures = all_machines()[one.kind].figures(one.plates)
+        return all_methods()[method].draw(given, Seen(figures, all_machines()[one.kind].outline))
 
     def test_a_belt_s_spacing_idlers_and_angle(self) -> None:
         for method in ("belt-zero", "belt-test-weight", "belt-material-test"):
@@ -205,11 +205,11 @@ class Drawn(unittest.TestCase):
         self.assertTrue(drawn.low <= drawn.intercept.size <= drawn.high)
 
     def test_every_drawing_can_be_sent_and_says_its_shape(self) -> None:
-        for walk in WALKS:
-            drawn = self.drawing(walk.method)
+        for one in WORKED:
+            drawn = self.drawing(one.method)
             if drawn is not None:
                 sent = json.loads(drawn.model_dump_json())
-                self.assertEqual(Drawing.validate_python(sent), drawn, walk.method)
+                self.assertEqual(Drawing.validate_python(sent), drawn, one.method)
 
     def test_fills_beside_each_other_and_the_cut_offs_where_they_bite(self) -> None:
         drawn = self.drawing("fill-tuning")

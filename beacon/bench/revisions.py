@@ -16,7 +16,7 @@ from zoneinfo import ZoneInfo
 from beacon.bench.models import Entry, Job
 from beacon.plant.models import LimitProfile, System
 from wary.job import fold as folding
-from wary.job.assess import Standing, assess, assess_again, parts_of
+from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.fold import Fold
 from wary.job.models import Bench
 from wary.job.subject import Subject, own_limits
@@ -26,48 +26,48 @@ from wary.methods import all_methods
 from wary.rules.forms import FORMS
 
 JOBS_HELD = 256
-MOMENTS_HELD = 8
-"""How many jobs are kept in memory, and how many of its latest moments of each."""
+REVISIONS_HELD = 8
+"""How many jobs are kept in memory, and how many of its latest revisions of each."""
 
 FOLD_BEHIND = 32
 """How many entries the stored fold may be behind, or an eighth of all where that is more."""
 
 
 @dataclass(frozen=True)
-class Moment:
+class Revision:
     """A job after so many entries, the last of which is `latest`: as it stands, and as it is shown."""
 
     count: int
     latest: uuid.UUID | None
-    standing: Standing
+    snapshot: Snapshot
     bench: Bench
 
 
-class _Shelf:
-    """The latest moments of the jobs that were looked at last."""
+class _Revisions:
+    """The latest revisions of the jobs that were looked at last."""
 
     def __init__(self) -> None:
         self._lock = Lock()
-        self._jobs: OrderedDict[uuid.UUID, deque[Moment]] = OrderedDict()
+        self._jobs: OrderedDict[uuid.UUID, deque[Revision]] = OrderedDict()
 
-    def put(self, job_id: uuid.UUID, moment: Moment) -> None:
+    def put(self, job_id: uuid.UUID, revision: Revision) -> None:
         with self._lock:
-            moments = self._jobs.setdefault(job_id, deque(maxlen=MOMENTS_HELD))
-            moments.append(moment)
+            revisions = self._jobs.setdefault(job_id, deque(maxlen=REVISIONS_HELD))
+            revisions.append(revision)
             self._jobs.move_to_end(job_id)
             while len(self._jobs) > JOBS_HELD:
                 self._jobs.popitem(last=False)
 
-    def at(self, job_id: uuid.UUID, count: int, latest: uuid.UUID | None = None) -> Moment | None:
-        """The moment after so many entries: the latest with this last entry, or without `latest` the earliest.
+    def at(self, job_id: uuid.UUID, count: int, latest: uuid.UUID | None = None) -> Revision | None:
+        """The revision after so many entries: the latest with this last entry, or without `latest` the earliest.
 
         There are several of one count where limits or plates were changed meanwhile; a page may have seen the earliest.
         """
         with self._lock:
             held = self._jobs.get(job_id, ())
-            for moment in held if latest is None else reversed(held):
-                if moment.count == count and (latest is None or moment.latest == latest):
-                    return moment
+            for revision in held if latest is None else reversed(held):
+                if revision.count == count and (latest is None or revision.latest == latest):
+                    return revision
         return None
 
     def clear(self) -> None:
@@ -75,7 +75,7 @@ class _Shelf:
             self._jobs.clear()
 
 
-SHELF = _Shelf()
+REVISIONS = _Revisions()
 
 
 def about(system: System) -> dict[str, object]:
@@ -118,40 +118,40 @@ def day_of(job: Job, at: datetime.datetime | None = None) -> datetime.date:
     return (at or job.touched_at).astimezone(ZoneInfo(job.channel.system.site.time_zone)).date()
 
 
-def moment_of(job: Job, subject: Subject | None = None) -> Moment:
+def revision_of(job: Job, subject: Subject | None = None) -> Revision:
     """The job as it stands."""
     subject = subject or subject_of(job)
-    held = SHELF.at(job.id, job.entries, job.latest)
-    if held and held.standing.subject == subject and held.standing.day == day_of(job):
+    held = REVISIONS.at(job.id, job.entries, job.latest)
+    if held and held.snapshot.subject == subject and held.snapshot.day == day_of(job):
         return held
-    standing = assess(subject, job.parts, fold_of(job), day_of(job))
-    moment = Moment(job.entries, job.latest, standing, bench(standing))
-    SHELF.put(job.id, moment)
-    return moment
+    snapshot = assess(subject, job.parts, fold_of(job), day_of(job))
+    revision = Revision(job.entries, job.latest, snapshot, bench(snapshot))
+    REVISIONS.put(job.id, revision)
+    return revision
 
 
-def standing_of(job: Job) -> Standing:
+def snapshot_of(job: Job) -> Snapshot:
     """The job as it stands, without how it is shown."""
-    return moment_of(job).standing
+    return revision_of(job).snapshot
 
 
-def moment_after(job: Job, before: Moment, fold: Fold, rows: list[Entry], at: datetime.datetime) -> Moment:
-    """The job after these entries, which `fold` holds; it is not put on the shelf, since the database may still refuse them."""
+def revision_after(job: Job, before: Revision, fold: Fold, rows: list[Entry], at: datetime.datetime) -> Revision:
+    """The job after these entries, which `fold` holds; it is not remembered, since the database may still refuse them."""
     paths = [row.path for row in rows]
-    standing = assess_again(before.standing, fold, paths, day_of(job, at))
-    view = bench_again(before.bench, before.standing, standing, paths)
-    return Moment(fold["count"], rows[-1].entry_id, standing, view)
+    snapshot = assess_again(before.snapshot, fold, paths, day_of(job, at))
+    view = bench_again(before.bench, before.snapshot, snapshot, paths)
+    return Revision(fold["count"], rows[-1].entry_id, snapshot, view)
 
 
-def moment_at(job: Job, count: int) -> Moment:
+def revision_at(job: Job, count: int) -> Revision:
     """The job as it stood after so many of its entries."""
-    held = SHELF.at(job.id, count)
+    held = REVISIONS.at(job.id, count)
     if held:
         return held
     entries = Entry.objects.filter(job=job, sequence__lte=count).select_related("who").order_by("sequence")
     fold = folding.rebuilt(entries.iterator(), parts_of(job.parts))
-    standing = assess(subject_of(job), job.parts, fold, day_of(job))
-    return Moment(count, None, standing, bench(standing))
+    snapshot = assess(subject_of(job), job.parts, fold, day_of(job))
+    return Revision(count, None, snapshot, bench(snapshot))
 
 
 def fold_of(job: Job) -> Fold:

@@ -1,18 +1,18 @@
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { moment } from "../ui/words";
-import { fileOf, usePapers } from "./papers";
+import { fileOf, useAttachments } from "./attachments";
 
 const MOST = 6;
 
 /** A photograph, large, in the drawing's place: it is read while the field below it is typed. */
 export function Viewer({ zone }: { zone: string }) {
-  const papers = usePapers();
+  const attachments = useAttachments();
   const [zoom, setZoom] = useState(1);
   const frame = useRef<HTMLDivElement>(null);
-  const paper = papers?.shown;
+  const paper = attachments?.shown;
   useEffect(() => setZoom(1), [paper?.id]);
-  if (!papers || !paper) return null;
+  if (!attachments || !paper) return null;
   const turn = (by: number) => {
     const next = Math.min(MOST, Math.max(1, zoom * by));
     const box = frame.current;
@@ -40,7 +40,7 @@ export function Viewer({ zone }: { zone: string }) {
         <Button variant="link" onMouseDown={keepFocus} onClick={() => turn(1 / 1.5)} disabled={zoom <= 1}>
           Smaller
         </Button>
-        <Button variant="link" onMouseDown={keepFocus} onClick={() => papers.show(null)}>
+        <Button variant="link" onMouseDown={keepFocus} onClick={() => attachments.show(null)}>
           Put away
         </Button>
       </footer>

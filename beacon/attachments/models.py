@@ -11,7 +11,7 @@ from beacon.people.models import Organisation
 from beacon.plant.models import Reference
 
 
-class Paper(models.Model):
+class Attachment(models.Model):
     """A photograph or a PDF, stored by its SHA-256 outside the tables.
 
     It belongs to a job, at a place of it (`path`; empty for the job as a whole), or to a reference.
@@ -25,9 +25,9 @@ class Paper(models.Model):
         PDF = "application/pdf"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="papers")
-    job = models.ForeignKey(Job, models.PROTECT, null=True, blank=True, related_name="papers")
-    reference = models.ForeignKey(Reference, models.PROTECT, null=True, blank=True, related_name="papers")
+    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="attachments")
+    job = models.ForeignKey(Job, models.PROTECT, null=True, blank=True, related_name="attachments")
+    reference = models.ForeignKey(Reference, models.PROTECT, null=True, blank=True, related_name="attachments")
     path = models.CharField(max_length=120, blank=True)
     name = models.CharField(max_length=120)
     kind = models.CharField(max_length=20, choices=Kind)
@@ -43,6 +43,7 @@ class Paper(models.Model):
     at = models.DateTimeField(default=timezone.now)
 
     class Meta:
+        db_table = "papers_paper"
         ordering = ["at", "id"]
         constraints = [
             models.CheckConstraint(
@@ -56,16 +57,19 @@ class Paper(models.Model):
         return self.name
 
 
-class LatePaper(models.Model):
-    """A paper that came into its job after the job was sealed, set apart by a lead: it is no part of the record.
+class LateAttachment(models.Model):
+    """A attachment that came into its job after the job was sealed, set apart by a lead: it is no part of the record.
 
     The database refuses to change or remove it.
     """
 
-    paper = models.OneToOneField(Paper, models.PROTECT, related_name="late")
+    attachment = models.OneToOneField(Attachment, models.PROTECT, related_name="late", db_column="paper_id")
     why = models.CharField(max_length=300)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     at = models.DateTimeField(default=timezone.now)
 
+    class Meta:
+        db_table = "papers_latepaper"
+
     def __str__(self) -> str:
-        return f"{self.paper}: {self.why}"
+        return f"{self.attachment}: {self.why}"

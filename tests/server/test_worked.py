@@ -15,14 +15,14 @@ from beacon.records.models import Record
 from tests.added import added
 from tests.server.landed import plain
 from tests.server.plant import PlantTestCase, enter
-from tests.walks import WALKS
+from tests.worked import WORKED
 from wary.job.file import schema
 
 ASKED = {"signed": "Ines Marrow", "outcome": "complete", "loose_reason": "seen to tomorrow, told the shift"}
 
 
 class Walked(PlantTestCase):
-    """Every method walked through once, its file as it was taken out, and then closed, for all of these tests."""
+    """Every method worked once, its file as it was taken out, and then closed, for all of these tests."""
 
     records: ClassVar[dict[str, Record]]
     files: ClassVar[dict[str, bytes]]
@@ -33,38 +33,36 @@ class Walked(PlantTestCase):
         cls.records, cls.files = {}, {}
         client = Client()
         client.force_login(cls.plant.technician)
-        for walk in WALKS:
-            system = cls.plant.add_system(f"For {walk.method}", walk.kind, walk.profile, walk.plates)
-            job = cls.plant.job(walk.method, system)
-            enter(job, cls.plant.technician, walk.texts)
-            cls.files[walk.method] = client.get(f"/api/jobs/{job.id}/job.json").content
+        for one in WORKED:
+            system = cls.plant.add_system(f"For {one.method}", one.kind, one.profile, one.plates)
+            job = cls.plant.job(one.method, system)
+            enter(job, cls.plant.technician, one.texts)
+            cls.files[one.method] = client.get(f"/api/jobs/{job.id}/job.json").content
             answer = client.post(f"/api/jobs/{job.id}/close", json.dumps(ASKED), content_type="application/json")
-            assert answer.status_code == 200, f"{walk.method}: {answer.content!r}"
-            cls.records[walk.method] = Record.objects.select_related("job__channel__system__site").get(job=job)
+            assert answer.status_code == 200, f"{one.method}: {answer.content!r}"
+            cls.records[one.method] = Record.objects.select_related("job__channel__system__site").get(job=job)
 
     def view(self, job: Job) -> dict[str, Any]:
         return dict(self.client.get(f"/api/jobs/{job.id}").json())
 
     def test_each_comes_to_its_call(self) -> None:
         """Typed over HTTP in one batch: what the page takes in is what the job then is."""
-        for walk in WALKS:
-            system = self.plant.add_system(f"Again {walk.method}", walk.kind, walk.profile, walk.plates)
-            job = self.plant.job(walk.method, system)
-            with self.subTest(walk.method):
-                part = self.send_entries(job, walk.texts)["job"]["parts"][0]
-                self.assertEqual(
-                    (part["assessment"]["call"], part["assessment"]["headline"]), (walk.call, walk.headline)
-                )
-                for name, wanted in walk.results.items():
+        for one in WORKED:
+            system = self.plant.add_system(f"Again {one.method}", one.kind, one.profile, one.plates)
+            job = self.plant.job(one.method, system)
+            with self.subTest(one.method):
+                part = self.send_entries(job, one.texts)["job"]["parts"][0]
+                self.assertEqual((part["assessment"]["call"], part["assessment"]["headline"]), (one.call, one.headline))
+                for name, wanted in one.results.items():
                     self.assertAlmostEqual(part["assessment"]["results"][name]["value"], wanted, 6)
 
     def test_each_certificate_says_what_was_done_on_what_and_by_whom(self) -> None:
-        for walk in WALKS:
-            record = self.records[walk.method]
-            with self.subTest(walk.method):
+        for one in WORKED:
+            record = self.records[one.method]
+            with self.subTest(one.method):
                 text = plain(render_to_string("records/certificate.html", about(record))).replace("\u202f", " ")
                 title = self.view(record.job)["methods"][0]["title"]
-                for words in (title, f"For {walk.method}", "Ines Marrow", record.sha256[:8], *walk.paper):
+                for words in (title, f"For {one.method}", "Ines Marrow", record.sha256[:8], *one.paper):
                     self.assertIn(words.lower(), text.lower())
                 for machinery in ("None", "null", "{", "inputs."):
                     self.assertNotIn(machinery, text)
@@ -80,41 +78,41 @@ class Walked(PlantTestCase):
 
     def test_each_sealed_file_fits_the_schema(self) -> None:
         validator = jsonschema_rs.validator_for(schema())
-        for walk in WALKS:
-            record = self.records[walk.method]
+        for one in WORKED:
+            record = self.records[one.method]
             content = json.loads(self.client.get(f"/api/records/{record.id}/record.json").content)
-            self.assertEqual([str(error) for error in validator.iter_errors(content)], [], walk.method)
-            self.assertEqual(len(content["trail"]), record.job.entries, walk.method)
+            self.assertEqual([str(error) for error in validator.iter_errors(content)], [], one.method)
+            self.assertEqual(len(content["trail"]), record.job.entries, one.method)
 
     def test_each_file_comes_in_again_as_a_job_of_its_own(self) -> None:
-        for walk in WALKS:
-            job = self.records[walk.method].job
-            with self.subTest(walk.method):
+        for one in WORKED:
+            job = self.records[one.method].job
+            with self.subTest(one.method):
                 path = f"/api/systems/{job.channel.system_id}/jobs/import"
-                answer = self.client.post(path, self.files[walk.method], content_type="application/json")
+                answer = self.client.post(path, self.files[one.method], content_type="application/json")
                 self.assertEqual(answer.status_code, 201, answer.content)
                 again = answer.json()["parts"][0]["assessment"]
                 before = self.view(job)["parts"][0]["assessment"]
                 self.assertEqual((again["call"], again["results"]), (before["call"], before["results"]))
 
     def test_each_record_can_be_looked_at_with_its_entries(self) -> None:
-        for walk in WALKS:
-            view = self.client.get(f"/api/records/{self.records[walk.method].id}").json()
-            self.assertIsNone(view["fits"], walk.method)
-            self.assertEqual(view["parts"][0]["headline"], walk.headline)
+        for one in WORKED:
+            view = self.client.get(f"/api/records/{self.records[one.method].id}").json()
+            self.assertIsNone(view["fits"], one.method)
+            self.assertEqual(view["parts"][0]["headline"], one.headline)
             typed = {entry["path"]: entry["text"] for entry in view["trail"]}
-            self.assertLessEqual(walk.texts.items(), typed.items())
+            self.assertLessEqual(one.texts.items(), typed.items())
             # Where each entry stands is said in words, never by its path.
             self.assertFalse([one["where"] for one in view["trail"] if not one["where"] or "inputs." in one["where"]])
 
     def test_each_closed_job_stands_in_the_log_the_history_and_on_the_round(self) -> None:
         rows = {row["id"]: row for row in self.client.get("/api/round").json()["systems"]}
-        for walk in WALKS:
-            record = self.records[walk.method]
+        for one in WORKED:
+            record = self.records[one.method]
             system = record.job.channel.system
-            self.assertEqual(self.client.get(f"/api/log?system={system.id}").json()["rows"][0]["method"], walk.method)
+            self.assertEqual(self.client.get(f"/api/log?system={system.id}").json()["rows"][0]["method"], one.method)
             history = self.client.get(f"/api/channels/{record.job.channel_id}/history").json()
-            self.assertEqual(history["visits"], 1, walk.method)
+            self.assertEqual(history["visits"], 1, one.method)
             visits = self.client.get(f"/api/channels/{record.job.channel_id}/visits").json()
             self.assertEqual(visits[0]["record"], str(record.id))
             self.assertEqual(rows[str(system.id)]["last"]["record"], str(record.id))
@@ -166,7 +164,7 @@ class AddedOnly(PlantTestCase):
         self.assertEqual(part["assessment"]["call"], "adjust")
         aside = self.send_entries(job, {"trials.t1.trays.c.set_aside": "two trays at once"})["job"]
         self.assertEqual(aside["parts"][0]["assessment"]["headline"], "It fills what it should")
-        self.assertEqual(aside["rows"]["trials"][0]["told"]["mean"]["text"], "506 g")
+        self.assertEqual(aside["rows"]["trials"][0]["remarks"]["mean"]["text"], "506 g")
         last = self.client.get(f"/api/jobs/{job.id}/entries").json()[-1]
         undo = {"id": "0d8a4e0e-5a2c-4d7a-9a0e-2b3a67a8c001", "path": last["path"], "text": "", "undoes": True}
         self.send(f"/api/jobs/{job.id}/entries", [undo | {"supersedes": last["id"]}])

@@ -11,7 +11,7 @@ from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pypdf import PdfReader, PdfWriter
 from pypdf.generic import ArrayObject, DictionaryObject, IndirectObject
 
-from beacon.papers.models import Paper
+from beacon.attachments.models import Attachment
 
 pillow_heif.register_heif_opener()
 # A larger one is refused by its size before it is unpacked, with a sentence.
@@ -118,14 +118,14 @@ def _unpacked(content: bytes) -> Taken:
         raise NotTaken("The photograph is cut off or damaged: it cannot be read whole. Send it again.") from None
     small = upright.copy()
     small.thumbnail((SMALL_SIDE, SMALL_SIDE))
-    kind = Paper.Kind.PNG if plain else Paper.Kind.JPEG
-    return Taken(kind, _written(upright, kind), _written(small, Paper.Kind.JPEG), *upright.size)
+    kind = Attachment.Kind.PNG if plain else Attachment.Kind.JPEG
+    return Taken(kind, _written(upright, kind), _written(small, Attachment.Kind.JPEG), *upright.size)
 
 
 def _written(picture: Image.Image, kind: str) -> bytes:
     kept = io.BytesIO()
     bare = Image.frombytes(picture.mode, picture.size, picture.tobytes())
-    if kind == Paper.Kind.PNG:
+    if kind == Attachment.Kind.PNG:
         bare.save(kept, "PNG", optimize=False)
     else:
         bare.save(kept, "JPEG", quality=QUALITY)
@@ -150,7 +150,7 @@ def _document(content: bytes) -> Taken:
         raise NotTaken(
             "The PDF is cut off or damaged: it cannot be read whole. Save it anew, and send it again."
         ) from None
-    return Taken(Paper.Kind.PDF, content, b"", pages=pages)
+    return Taken(Attachment.Kind.PDF, content, b"", pages=pages)
 
 
 def _without_links(reader: PdfReader) -> bytes:

@@ -1,4 +1,4 @@
-"""How often someone may ask for what costs much: papers, tables, files in, walks along the chain."""
+"""How often someone may ask for what costs much: papers, tables, files in, verifications of the chain."""
 
 import datetime
 import functools
@@ -10,7 +10,7 @@ from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
 
-from beacon.people.models import Spent
+from beacon.people.models import RateCount
 from beacon.problems import Problem
 
 WINDOW = datetime.timedelta(minutes=10)
@@ -19,7 +19,7 @@ MOST = {
     "papers to print": 120,
     "tables to take away": 60,
     "files to bring in": 300,
-    "walks along the chain": 6,
+    "verifications of the chain": 6,
     "sign-ins": 60,
     "readings gathered": 600,
 }
@@ -34,11 +34,11 @@ def spend(who: str, what: str) -> None:
     """
     now = timezone.now()
     key = f"{what}: {who}"[:200]
-    _, new = Spent.objects.get_or_create(key=key, defaults={"began": now, "count": 1})
+    _, new = RateCount.objects.get_or_create(key=key, defaults={"began": now, "count": 1})
     if new:
-        Spent.objects.filter(began__lt=now - FORGOTTEN_AFTER).delete()
+        RateCount.objects.filter(began__lt=now - FORGOTTEN_AFTER).delete()
         return
-    spent = Spent.objects.select_for_update().filter(key=key).first()
+    spent = RateCount.objects.select_for_update().filter(key=key).first()
     if spent is None:
         # It was forgotten at this very moment.
         return

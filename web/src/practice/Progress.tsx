@@ -7,23 +7,23 @@ import { counted, day } from "../ui/words";
 import { RowState } from "./parts";
 
 /** What am I good at, and what do I miss? */
-export function Fares() {
+export function Progress() {
   const [params] = useSearchParams();
   const username = params.get("who") ?? "";
-  const fares = useQuery({
-    queryKey: ["fares", username],
-    queryFn: () => asked(api.GET("/api/practice/fares", { params: { query: { username } } })),
+  const progress = useQuery({
+    queryKey: ["progress", username],
+    queryFn: () => asked(api.GET("/api/practice/progress", { params: { query: { username } } })),
   });
-  const found = fares.data;
+  const found = progress.data;
   return (
     <Page title="How I fare">
       <h1>
         {username && found ? `How ${found.name} fares` : "How I fare"}
         <small>
-          <Link to={username ? "/practice/led" : "/practice"}>{username ? "All my people" : "To practise"}</Link>
+          <Link to={username ? "/practice/instructor" : "/practice"}>{username ? "All my people" : "To practise"}</Link>
         </small>
       </h1>
-      <Fault of={fares.error} />
+      <Fault of={progress.error} />
       {found && found.practices === 0 && <p>Nothing to say yet: no practice is closed.</p>}
       {found && found.practices > 0 && (
         <>
@@ -67,16 +67,16 @@ const lower = (text: string) => text[0]!.toLowerCase() + text.slice(1);
 function Bars({ rows }: { rows: (Pick<Schemas["KindCount"], "title" | "right" | "of"> & { key: string })[] }) {
   const most = Math.max(...rows.map((row) => row.of), 1);
   return (
-    <ul className="fare-bars">
+    <ul className="progress-bars">
       {rows.map((row) => (
         <li key={row.key}>
           <span>{row.title}</span>
-          <span className="fare-count">
+          <span className="progress-count">
             {row.right} of {row.of}
           </span>
           <svg viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden="true">
-            <rect className="fare-of" width={(100 * row.of) / most} height="8" />
-            <rect className="fare-right" width={(100 * row.right) / most} height="8" />
+            <rect className="progress-of" width={(100 * row.of) / most} height="8" />
+            <rect className="progress-right" width={(100 * row.right) / most} height="8" />
           </svg>
         </li>
       ))}

@@ -13,11 +13,11 @@ from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.test import SimpleTestCase, override_settings
 
+from beacon.attachments import intake
+from beacon.attachments.intake import NotTaken, taken
+from beacon.attachments.keeping import clean_name, kept_at, why_gone
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
-from beacon.papers import intake
-from beacon.papers.intake import NotTaken, taken
-from beacon.papers.keeping import clean_name, kept_at, why_gone
-from beacon.papers.models import Paper
 from beacon.records.certificate import about
 from beacon.records.models import Record
 from beacon.records.verifying import verify
@@ -90,7 +90,7 @@ class Papers(PlantTestCase):
         enter(self.job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
 
     def add(self, content: bytes, path: str = "runs.r1", to: str = "", client: Any = None, **said: str) -> Any:
-        to = to or f"/api/jobs/{self.job.id}/papers"
+        to = to or f"/api/jobs/{self.job.id}/attachments"
         query = "&".join(f"{key}={value}" for key, value in ({"path": path, "name": "ticket.jpg"} | said).items())
         return (client or self.client).post(f"{to}?{query}", content, content_type="application/octet-stream")
 
@@ -109,7 +109,7 @@ class Papers(PlantTestCase):
                 self.assertEqual(answer.status_code, 201, answer.content)
                 self.assertEqual((answer.json()["path"], answer.json()["belongs_to"]), (path, words))
         self.assertEqual(self.add(photograph(), "inputs.nothing").status_code, 422)
-        self.assertGreaterEqual(len(self.client.get(f"/api/jobs/{self.job.id}/papers").json()), 4)
+        self.assertGreaterEqual(len(self.client.get(f"/api/jobs/{self.job.id}/attachments").json()), 4)
 
     def test_the_same_file_twice_is_one_paper(self) -> None:
         first, again = self.add(photograph()).json(), self.add(photograph()).json()
@@ -118,7 +118,7 @@ class Papers(PlantTestCase):
         self.assertEqual(self.add(photograph((99, 99)), **named).json()["id"], named["id"])
         self.assertEqual(self.add(photograph((99, 99)), **named).status_code, 201)
         self.assertEqual(self.add(photograph((98, 98)), **named).status_code, 422)
-        self.assertEqual(Paper.objects.count(), 2)
+        self.assertEqual(Attachment.objects.count(), 2)
 
     def test_a_file_that_did_not_arrive_whole_is_not_kept(self) -> None:
         whole = photograph()
@@ -128,17 +128,17 @@ class Papers(PlantTestCase):
 
     def test_it_is_shown_as_what_it_is_and_runs_nothing(self) -> None:
         picture, paper = self.add(photograph()).json(), self.add(document(), name="plate.pdf").json()
-        shown = self.client.get(f"/api/papers/{picture['id']}/file")
+        shown = self.client.get(f"/api/attachments/{picture['id']}/file")
         self.assertEqual((shown["Content-Type"], shown["X-Content-Type-Options"]), ("image/jpeg", "nosniff"))
         self.assertIn("sandbox", shown["Content-Security-Policy"])
         self.assertTrue(shown["Content-Disposition"].startswith("inline"))
-        self.assertEqual(self.client.get(f"/api/papers/{picture['id']}/small").status_code, 200)
-        kept = self.client.get(f"/api/papers/{paper['id']}/file")
+        self.assertEqual(self.client.get(f"/api/attachments/{picture['id']}/small").status_code, 200)
+        kept = self.client.get(f"/api/attachments/{paper['id']}/file")
         self.assertTrue(kept["Content-Disposition"].startswith("attachment"))
-        self.assertEqual(self.client.get(f"/api/papers/{paper['id']}/small").status_code, 404)
+        self.assertEqual(self.client.get(f"/api/attachments/{paper['id']}/small").status_code, 404)
 
     def test_its_hash_is_sealed_and_a_changed_file_is_found(self) -> None:
-        paper = Paper.objects.get(id=self.add(photograph()).json()["id"])
+        paper = Attachment.objects.get(id=self.add(photograph()).json()["id"])
         record = self.close()
         sealed = json.loads(record.content)["papers"]
         self.assertEqual([(one["sha256"], one["path"]) for one in sealed], [(paper.sha256, "runs.r1")])
@@ -150,7 +150,7 @@ class Papers(PlantTestCase):
             self.assertIn("was changed after it was kept", str(list(verify())))
             where.unlink()
             self.assertIn("is gone", str(list(verify())))
-            self.assertEqual(self.client.get(f"/api/papers/{paper.id}/file").status_code, 410)
+            self.assertEqual(self.client.get(f"/api/attachments/{paper.id}/file").status_code, 410)
         finally:
             where.write_bytes(kept)
 
@@ -158,7 +158,7 @@ class Papers(PlantTestCase):
         paper = self.add(photograph()).json()
         self.close()
         self.assertEqual(self.add(photograph((9, 9))).status_code, 409)
-        changed = self.send(f"/api/papers/{paper['id']}", {"set_aside": "blurred"}, method="patch")
+        changed = self.send(f"/api/attachments/{paper['id']}", {"set_aside": "blurred"}, method="patch")
         self.assertEqual(changed.status_code, 409)
         for sql in ("delete from papers_paper", "update papers_paper set sha256 = 'x'"):
             with self.assertRaises(DatabaseError), transaction.atomic(), connection.cursor() as cursor:
@@ -166,8 +166,8 @@ class Papers(PlantTestCase):
 
     def test_chosen_ones_go_on_the_certificate_and_one_set_aside_does_not(self) -> None:
         chosen, aside = self.add(photograph()).json()["id"], self.add(photograph((70, 70))).json()["id"]
-        self.send(f"/api/papers/{chosen}", {"on_certificate": True}, method="patch")
-        said = self.send(f"/api/papers/{aside}", {"on_certificate": True, "set_aside": "blurred"}, method="patch")
+        self.send(f"/api/attachments/{chosen}", {"on_certificate": True}, method="patch")
+        said = self.send(f"/api/attachments/{aside}", {"on_certificate": True, "set_aside": "blurred"}, method="patch")
         self.assertFalse(said.json()["on_certificate"])
         record = self.close()
         self.assertEqual([one["id"] for one in about(record)["shown"]], [chosen])
@@ -175,7 +175,7 @@ class Papers(PlantTestCase):
         self.assertEqual(len(self.client.get(f"/api/records/{record.id}").json()["papers"]), 2)
 
     def test_a_certificate_is_kept_with_its_reference_by_a_lead(self) -> None:
-        to = f"/api/references/{self.plant.bridge.id}/papers"
+        to = f"/api/references/{self.plant.bridge.id}/attachments"
         self.assertEqual(self.add(document(), to=to, name="GN-W-118.pdf").status_code, 404)
         lead = self.signed_in(self.plant.lead)
         self.assertEqual(self.add(document(), to=to, client=lead, name="GN-W-118.pdf").status_code, 201)
@@ -185,9 +185,9 @@ class Papers(PlantTestCase):
         memory = {"BACKEND": "django.core.files.storage.InMemoryStorage"}
         with override_settings(STORAGES=settings.STORAGES | {"default": memory}):
             paper = self.add(photograph((77, 55))).json()
-            self.assertEqual(self.client.get(f"/api/papers/{paper['id']}/file").status_code, 200)
-            self.assertEqual(why_gone(Paper.objects.get(id=paper["id"])), "")
-        self.assertEqual(self.client.get(f"/api/papers/{paper['id']}/file").status_code, 410)
+            self.assertEqual(self.client.get(f"/api/attachments/{paper['id']}/file").status_code, 200)
+            self.assertEqual(why_gone(Attachment.objects.get(id=paper["id"])), "")
+        self.assertEqual(self.client.get(f"/api/attachments/{paper['id']}/file").status_code, 410)
 
     def test_a_bucket_is_used_where_one_is_named(self) -> None:
         said = "from django.core.files.storage import default_storage as s; print(type(s._wrapped or s).__name__, s.bucket_name)"
@@ -208,4 +208,4 @@ class Papers(PlantTestCase):
     def test_more_than_twenty_megabytes_are_refused(self) -> None:
         answer = self.add(b"\xff\xd8\xff" + b"0" * (intake.MOST_BYTES + 1))
         self.assertIn(answer.status_code, (413, 422))
-        self.assertEqual(Job.objects.get(pk=self.job.pk).papers.count(), 0)
+        self.assertEqual(Job.objects.get(pk=self.job.pk).attachments.count(), 0)

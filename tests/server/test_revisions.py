@@ -8,18 +8,18 @@ from unittest import mock
 from django.db import connection
 from django.test import Client
 
-from beacon.bench import standing as held
+from beacon.bench import revisions as held
 from beacon.bench.models import Entry, Job
-from beacon.bench.standing import JOBS_HELD, MOMENTS_HELD, SHELF, moment_of
-from beacon.plant import at_hand
-from beacon.plant.at_hand import CHANNELS_HELD, channel_at_hand, versions
+from beacon.bench.revisions import JOBS_HELD, REVISIONS, REVISIONS_HELD, revision_of
+from beacon.plant import channel_cache
+from beacon.plant.channel_cache import CHANNELS_HELD, cached_channel, versions
 from tests.emptied import EmptiedTestCase
 from tests.server.plant import AGREEING, BENCH, Plant, enter, entries, patched, runs, without_nothing
 
 
 class Shelf(EmptiedTestCase):
     def setUp(self) -> None:
-        SHELF.clear()
+        REVISIONS.clear()
         self.plant = Plant("Gannet Ness")
         self.job = self.plant.job("visit")
         self.client.force_login(self.plant.technician)
@@ -40,15 +40,15 @@ class Shelf(EmptiedTestCase):
         before = self.view()
         self.post(runs(AGREEING))
         warm = self.view()
-        SHELF.clear()
+        REVISIONS.clear()
         cold = self.view()
         self.assertEqual(warm, cold)
         self.assertGreater(cold["entries"], before["entries"])
 
     def test_what_another_process_kept_is_seen_at_once(self) -> None:
-        moment_of(self.fresh())
-        # As another process would: the entries are kept, and nothing is put onto this shelf.
-        with mock.patch.object(held, "SHELF", held._Shelf()):
+        revision_of(self.fresh())
+        # As another process would: the entries are kept, and nothing is remembered here.
+        with mock.patch.object(held, "REVISIONS", held._Revisions()):
             enter(self.job, self.plant.lead, runs(AGREEING))
         rows = self.view()["rows"]["runs"]
         self.assertEqual([row["row"] for row in rows], ["r1", "r2", "r3"])
@@ -61,7 +61,7 @@ class Shelf(EmptiedTestCase):
         for clear in (False, True):
             for page in pages:
                 if clear:
-                    SHELF.clear()
+                    REVISIONS.clear()
                 answer = self.client.get(f"/api/jobs/{self.job.id}/changes?after={page['entries']}").json()
                 taken = patched(page, answer)
                 for key in BENCH:
@@ -74,15 +74,15 @@ class Shelf(EmptiedTestCase):
         self.assertLess(len(answer.content), 200)
 
     def test_so_many_jobs_and_moments_are_held_and_no_more(self) -> None:
-        moment = moment_of(self.fresh())
-        for _ in range(MOMENTS_HELD + 3):
-            SHELF.put(self.job.pk, moment)
-        self.assertEqual(len(SHELF._jobs[self.job.pk]), MOMENTS_HELD)
+        revision = revision_of(self.fresh())
+        for _ in range(REVISIONS_HELD + 3):
+            REVISIONS.put(self.job.pk, revision)
+        self.assertEqual(len(REVISIONS._jobs[self.job.pk]), REVISIONS_HELD)
         for _ in range(JOBS_HELD + 10):
-            SHELF.put(uuid.uuid4(), moment)
-        self.assertEqual(len(SHELF._jobs), JOBS_HELD)
-        self.assertNotIn(self.job.pk, SHELF._jobs)
-        self.assertEqual(self.view()["entries"], moment.count)
+            REVISIONS.put(uuid.uuid4(), revision)
+        self.assertEqual(len(REVISIONS._jobs), JOBS_HELD)
+        self.assertNotIn(self.job.pk, REVISIONS._jobs)
+        self.assertEqual(self.view()["entries"], revision.count)
 
     def test_limits_changed_while_a_job_is_open_count_with_its_next_entry(self) -> None:
         self.post(runs(AGREEING))
@@ -103,9 +103,9 @@ class Shelf(EmptiedTestCase):
         channel = self.plant.system.channels.get()
 
         stands = Job.objects.annotate(plant=versions("channel")).filter(pk=self.job.pk)
-        held = channel_at_hand(channel.pk, stands.get().plant)
+        held = cached_channel(channel.pk, stands.get().plant)
         with self.assertNumQueries(1):
-            self.assertIs(channel_at_hand(channel.pk, stands.get().plant), held)
+            self.assertIs(cached_channel(channel.pk, stands.get().plant), held)
         system = self.plant.system
         behind: list[tuple[Any, str]] = [
             (channel, "factor"), (system, "material"), (system.site, "name"),
@@ -116,13 +116,13 @@ class Shelf(EmptiedTestCase):
             setattr(thing, name, f"other {name}"[:20])
             thing.save()
             self.assertNotEqual(stands.get().plant, before, name)
-            self.assertIsNot(channel_at_hand(channel.pk, stands.get().plant), held)
-        read = channel_at_hand(channel.pk, stands.get().plant)
+            self.assertIsNot(cached_channel(channel.pk, stands.get().plant), held)
+        read = cached_channel(channel.pk, stands.get().plant)
         self.assertEqual((read.factor, read.system.site.name), ("other factor", "other name"))
         for _ in range(CHANNELS_HELD + 5):
-            at_hand._held[uuid.uuid4()] = ("", held)
-        channel_at_hand(channel.pk, "another")
-        self.assertLessEqual(len(at_hand._held), CHANNELS_HELD)
+            channel_cache._held[uuid.uuid4()] = ("", held)
+        cached_channel(channel.pk, "another")
+        self.assertLessEqual(len(channel_cache._held), CHANNELS_HELD)
 
     def test_parts_whose_inputs_did_not_change_are_not_assessed_again(self) -> None:
         self.post({"zero/idle.a.value": "0.4 kg", "zero/idle.b.value": "0.5 kg", **runs(AGREEING)})
@@ -136,7 +136,7 @@ class Shelf(EmptiedTestCase):
 
             return assess
 
-        for part in moment_of(self.fresh()).standing.parts.values():
+        for part in revision_of(self.fresh()).snapshot.parts.values():
             kind = type(part.method)
             patch = mock.patch.object(kind, "assess", noting(kind.assess))
             patch.start()
@@ -205,9 +205,9 @@ class Assessing(EmptiedTestCase):
         ):
             enter(job, plant.technician, texts)
             fresh = Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk)
-            again = moment_of(fresh).standing
-            SHELF.clear()
-            whole = moment_of(fresh).standing
+            again = revision_of(fresh).snapshot
+            REVISIONS.clear()
+            whole = revision_of(fresh).snapshot
             for key, part in whole.parts.items():
                 self.assertEqual(again.parts[key].assessment.as_json(), part.assessment.as_json(), (key, texts))
                 self.assertEqual(again.parts[key].built.file, part.built.file, (key, texts))

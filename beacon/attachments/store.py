@@ -1,4 +1,4 @@
-"""Where the files of papers lie: in a folder, or in a bucket. A name there never stands for half a file."""
+"""Where the files of attachments lie: in a folder, or in a bucket. A name there never stands for half a file."""
 
 from pathlib import Path
 

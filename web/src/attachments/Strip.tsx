@@ -3,10 +3,10 @@ import Button from "react-bootstrap/Button";
 import type { PartView, StepView } from "../api/client";
 import { at } from "../job/path";
 import { useBench } from "../job/useJob";
-import type { WaitingPaper } from "../job/shelf";
+import type { WaitingAttachment } from "../job/store";
 import { bodyOf } from "../bench/hand";
-import type { Paper } from "./box";
-import { fileOf, isPicture, smallOf, usePapers, useWaiting } from "./papers";
+import type { Attachment } from "./box";
+import { fileOf, isPicture, smallOf, useAttachments, useWaiting } from "./attachments";
 
 const ACCEPT = "image/jpeg,image/png,image/webp,image/heic,image/heif,application/pdf";
 
@@ -61,16 +61,16 @@ function belongs(path: string, part: PartView, step: StepView): boolean {
 }
 
 /** The photographs of a step, and a button that takes one of what is in hand. */
-export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
+export function AttachmentStrip({ part, step }: { part: PartView; step: StepView }) {
   const bench = useBench();
-  const papers = usePapers();
+  const attachments = useAttachments();
   const last = useLastField(part.key, step.key);
   const [to, setTo] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const whole = step.kind === "close";
-  if (!papers) return null;
-  const mine = papers.kept.filter((one) => whole || belongs(one.path, part, step));
-  const waiting = papers.waiting.filter((one) => whole || belongs(one.path, part, step));
+  if (!attachments) return null;
+  const mine = attachments.kept.filter((one) => whole || belongs(one.path, part, step));
+  const waiting = attachments.waiting.filter((one) => whole || belongs(one.path, part, step));
   const row = last && rowPlace(last.path, "this row");
   const places: Place[] = [
     ...(last ? [last] : []),
@@ -80,14 +80,14 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
   ];
   const chosen = places.find((place) => place.path === to) ?? places[whole ? places.length - 1 : 0]!;
   const take = (files: FileList | null) => {
-    if (files?.length) papers.add([...files], chosen.path);
+    if (files?.length) attachments.add([...files], chosen.path);
   };
-  if (!bench.open && !mine.length && !papers.refused.length) return null;
+  if (!bench.open && !mine.length && !attachments.refused.length) return null;
   return (
     <section
-      className={whole ? "papers" : "papers papers-small"}
+      className={whole ? "attachments" : "attachments attachments-small"}
       aria-label="Photographs"
-      data-papers={chosen.path}
+      data-attachments={chosen.path}
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault();
@@ -102,7 +102,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
         <Waits key={one.id} paper={one} />
       ))}
       {bench.open && (
-        <div className="papers-add">
+        <div className="attachments-add">
           <Button variant="outline-primary" onClick={() => input.current?.click()}>
             Photograph
           </Button>
@@ -136,7 +136,7 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
           </label>
         </div>
       )}
-      {papers.refused.map((one) => (
+      {attachments.refused.map((one) => (
         <NotTaken key={one.id} paper={one} />
       ))}
     </section>
@@ -144,19 +144,19 @@ export function PaperStrip({ part, step }: { part: PartView; step: StepView }) {
 }
 
 /** A photograph, small; at the close with where it belongs, and whether it goes on the certificate. */
-function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
-  const papers = usePapers()!;
+function Thumb({ paper, whole }: { paper: Attachment; whole: boolean }) {
+  const attachments = useAttachments()!;
   const bench = useBench();
   const [why, setWhy] = useState<string | null>(null);
   // What was ticked is shown at once, and for good when the server has it.
   const [ticked, setTicked] = useState<boolean | null>(null);
   const choose = (on: boolean) => {
     setTicked(on);
-    void papers.change(paper.id, { on_certificate: on }).finally(() => setTicked(null));
+    void attachments.change(paper.id, { on_certificate: on }).finally(() => setTicked(null));
   };
   const picture = isPicture(paper);
   const aside = () => {
-    if (why?.trim()) void papers.change(paper.id, { set_aside: why.trim() });
+    if (why?.trim()) void attachments.change(paper.id, { set_aside: why.trim() });
     setWhy(null);
   };
   return (
@@ -164,7 +164,7 @@ function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
       {picture ? (
         <button
           type="button"
-          onClick={() => papers.show(paper)}
+          onClick={() => attachments.show(paper)}
           aria-label={`Look at ${paper.name}, of ${paper.belongs_to}`}
         >
           <img src={smallOf(paper)} alt="" loading="lazy" />
@@ -217,20 +217,20 @@ function Thumb({ paper, whole }: { paper: Paper; whole: boolean }) {
   );
 }
 
-function Waits({ paper }: { paper: WaitingPaper }) {
+function Waits({ paper }: { paper: WaitingAttachment }) {
   const url = useWaiting(paper.file);
-  const papers = usePapers()!;
+  const attachments = useAttachments()!;
   return (
     <figure className="paper paper-waits">
       {paper.file.type.startsWith("image/") && url ? <img src={url} alt="" /> : <span className="paper-pdf">PDF</span>}
-      <figcaption>{papers.held ? "waiting" : "on the way"}</figcaption>
+      <figcaption>{attachments.held ? "waiting" : "on the way"}</figcaption>
     </figure>
   );
 }
 
 /** A file that the server did not take: it stays here, to be sent again or kept elsewhere, until it is thrown away. */
-function NotTaken({ paper }: { paper: WaitingPaper }) {
-  const papers = usePapers()!;
+function NotTaken({ paper }: { paper: WaitingAttachment }) {
+  const attachments = useAttachments()!;
   const url = useWaiting(paper.file);
   const [sure, setSure] = useState(false);
   return (
@@ -238,13 +238,13 @@ function NotTaken({ paper }: { paper: WaitingPaper }) {
       <strong>{paper.name} is not kept on the server</strong>
       <p>{paper.refused} It stays on this device.</p>
       <div className="begin">
-        <Button variant="outline-primary" onClick={() => papers.again(paper.id)}>
+        <Button variant="outline-primary" onClick={() => attachments.again(paper.id)}>
           Send it again
         </Button>
         <a className="btn btn-outline-primary" href={url || undefined} download={paper.name}>
           Save a copy
         </a>
-        <Button variant="link" onClick={() => (sure ? papers.forget(paper.id) : setSure(true))}>
+        <Button variant="link" onClick={() => (sure ? attachments.forget(paper.id) : setSure(true))}>
           {sure ? "Yes, throw it away" : "Throw it away"}
         </Button>
       </div>
@@ -253,12 +253,12 @@ function NotTaken({ paper }: { paper: WaitingPaper }) {
 }
 
 /** Beside a field: the photograph of it, small; a tap shows it large where the drawing is. */
-export function PaperMark({ path }: { path: string }) {
-  const papers = usePapers();
-  const mine = papers?.kept.filter((one) => one.path === path && !one.set_aside && isPicture(one)) ?? [];
+export function AttachmentMark({ path }: { path: string }) {
+  const attachments = useAttachments();
+  const mine = attachments?.kept.filter((one) => one.path === path && !one.set_aside && isPicture(one)) ?? [];
   const latest = mine.at(-1);
-  if (!papers || !latest) return null;
-  const open = papers.shown?.id === latest.id;
+  if (!attachments || !latest) return null;
+  const open = attachments.shown?.id === latest.id;
   return (
     <button
       type="button"
@@ -267,7 +267,7 @@ export function PaperMark({ path }: { path: string }) {
       aria-label={open ? "Put the photograph away" : "Read it from the photograph"}
       // The field keeps the focus: it is typed while the picture is looked at.
       onMouseDown={(event) => event.preventDefault()}
-      onClick={() => papers.show(open ? null : latest)}
+      onClick={() => attachments.show(open ? null : latest)}
     >
       <img src={smallOf(latest)} alt="" />
     </button>

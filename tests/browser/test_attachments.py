@@ -5,8 +5,8 @@ import re
 
 from playwright.sync_api import expect
 
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
-from beacon.papers.models import Paper
 from beacon.records.models import Record
 from tests.browser.base import BrowserTestCase
 from tests.server.pictures import document, photograph
@@ -27,11 +27,11 @@ class OnTheBench(BrowserTestCase):
         expect(self.page.get_by_role("complementary", name="The call")).to_be_visible()
 
     def take(self, content: bytes, name: str = "ticket.jpg", kind: str = "image/jpeg") -> None:
-        self.page.locator(".papers input[type=file]").set_input_files([file(content, name, kind)])  # type: ignore[list-item]
+        self.page.locator(".attachments input[type=file]").set_input_files([file(content, name, kind)])  # type: ignore[list-item]
 
-    def kept(self, count: int) -> list[Paper]:
+    def kept(self, count: int) -> list[Attachment]:
         expect(self.page.locator(".paper:not(.paper-waits)")).to_have_count(count)
-        return list(Paper.objects.filter(job=self.job).order_by("at"))
+        return list(Attachment.objects.filter(job=self.job).order_by("at"))
 
     def test_it_belongs_to_the_field_in_hand_and_is_read_beside_it(self) -> None:
         page = self.page
@@ -68,7 +68,7 @@ class OnTheBench(BrowserTestCase):
             page.get_by_label("What the photograph belongs to").select_option(label=words)
             self.take(photograph((100 + number, 80)))
             expect(page.locator(".paper-waits")).to_have_count(0)
-            with_it = Paper.objects.filter(job=self.job, path=path)
+            with_it = Attachment.objects.filter(job=self.job, path=path)
             self.wait_until(with_it.exists)
 
     def test_it_is_pasted_and_dropped(self) -> None:
@@ -94,7 +94,7 @@ class OnTheBench(BrowserTestCase):
         self.take(photograph())
         expect(page.locator(".kept")).to_contain_text("1 photograph waiting")
         expect(page.locator(".paper-waits img")).to_be_visible()
-        self.assertEqual(Paper.objects.count(), 0)
+        self.assertEqual(Attachment.objects.count(), 0)
         self.context.set_offline(False)
         # Another window begins with what the first one left in the browser's store.
         page.reload()
@@ -104,7 +104,7 @@ class OnTheBench(BrowserTestCase):
     def test_what_is_no_photograph_is_said_with_its_name_and_nothing_else_is_lost(self) -> None:
         self.go("As found")
         self.take(b"MZ this is a program", "ticket.jpg")
-        alert = self.page.locator(".papers [role=alert]")
+        alert = self.page.locator(".attachments [role=alert]")
         expect(alert).to_contain_text("ticket.jpg is not kept on the server")
         expect(alert).to_contain_text("no photograph and no PDF")
         # It stays on this device until it is thrown away, also over a reload.
@@ -120,7 +120,7 @@ class OnTheBench(BrowserTestCase):
         expect(self.page.get_by_role("button", name="Photograph", exact=True)).to_be_visible()
         expect(alert).to_have_count(0)
         self.take(document(script="app.alert(1)"), "plate.pdf", "application/pdf")
-        expect(self.page.locator(".papers [role=alert]")).to_contain_text("a script")
+        expect(self.page.locator(".attachments [role=alert]")).to_contain_text("a script")
 
     def test_at_the_close_it_is_chosen_for_the_certificate_or_set_aside_and_is_sealed(self) -> None:
         page = self.page
@@ -166,9 +166,9 @@ class OnAPhone(BrowserTestCase):
         box = button.bounding_box()
         assert box
         self.assertGreaterEqual(box["height"], 43)
-        page.locator(".papers input[type=file]").set_input_files([file(photograph((900, 1200)))])  # type: ignore[list-item]
+        page.locator(".attachments input[type=file]").set_input_files([file(photograph((900, 1200)))])  # type: ignore[list-item]
         page.locator(".paper button").first.click()
         viewer = page.locator(".viewer")
         expect(viewer).to_be_visible()
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
-        self.assertEqual(Job.objects.get(pk=job.pk).papers.count(), 1)
+        self.assertEqual(Job.objects.get(pk=job.pk).attachments.count(), 1)

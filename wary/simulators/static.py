@@ -15,7 +15,7 @@ from wary.simulators.cells import (
     TRIM,
     Build,
     OnCells,
-    Standing,
+    StaticScale,
     cells_of,
     corners,
     presses,
@@ -78,10 +78,10 @@ class Vessel(OnCells):
         net = stepped(self.after(actions, t).load + self.noise(t, COARSE / 2, "coarse"), COARSE)
         return Ticket(title=f"net {net:g} kg", figures=(TicketFigure(into="reference", text=f"{net:g}", unit="kg"),))
 
-    def _carried(self, state: Standing) -> float:
+    def _carried(self, state: StaticScale) -> float:
         return 1 - 2 * self.passed if self.wrong(state, "pipe") else super()._carried(state)
 
-    def _kept(self, state: Standing) -> float:
+    def _kept(self, state: StaticScale) -> float:
         return 0.006 * state.most if self.wrong(state, "pipe") and state.load < state.most else super()._kept(state)
 
 
@@ -102,14 +102,14 @@ class Bench(OnCells):
     settings = frozenset()
     counts_full: ClassVar[float] = 2.0**23
 
-    def _kept(self, state: Standing) -> float:
+    def _kept(self, state: StaticScale) -> float:
         return 0.02 * state.most if self.wrong(state, "frame") and state.load < state.most else 0.0
 
-    def signals(self, state: Standing, load: float) -> list[float]:
+    def signals(self, state: StaticScale, load: float) -> list[float]:
         bent = load - 0.06 * load * load / self.build.capacity if self.wrong(state, "bent") else load
         return super().signals(state, bent)
 
-    def shows(self, state: Standing, t: float) -> Sequence[Readout]:
+    def shows(self, state: StaticScale, t: float) -> Sequence[Readout]:
         signal = self.signals(state, state.load)[0]
         counts = signal / 3.0 * self.counts_full + self.noise(t, 60, "counts")
         raw = readout("counts", "counts", counts, 1, "", "raw", "noise.value", steady=state.felt.still(t, 0.01))
@@ -135,7 +135,7 @@ class BagStand(OnCells):
     def plates_of(cls, build: Build) -> dict[str, str | int | float]:
         return {"capacity": f"{build.capacity:g} kg", "division": f"{build.division:g} kg", **cells_of(build)}
 
-    def _kept(self, state: Standing) -> float:
+    def _kept(self, state: StaticScale) -> float:
         if self.wrong(state, "hose") and state.most:
             return 3.0 + 1.5 * math.sin(state.since)
         return super()._kept(state)

@@ -11,10 +11,10 @@ from typing import Any, NoReturn
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from beacon.attachments import store
+from beacon.attachments.intake import NotTaken, Taken, digest, taken
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
-from beacon.papers import store
-from beacon.papers.intake import NotTaken, Taken, digest, taken
-from beacon.papers.models import Paper
 from beacon.people.models import Organisation, Person
 from beacon.plant.models import Reference
 from beacon.problems import Problem
@@ -31,19 +31,21 @@ def kept_at(organisation: uuid.UUID, sha256: str, what: str = "") -> str:
     return f"papers/{organisation}/{sha256[:2]}/{sha256}{what and f'.{what}'}"
 
 
-def file_of(paper: Paper, what: str = "") -> bytes:
-    """The bytes of a paper, or of its thumbnail. Raises FileNotFoundError where they are gone."""
-    return store.read(kept_at(paper.organisation_id, paper.sha256, what))
+def file_of(attachment: Attachment, what: str = "") -> bytes:
+    """The bytes of an attachment, or of its thumbnail. Raises FileNotFoundError where they are gone."""
+    return store.read(kept_at(attachment.organisation_id, attachment.sha256, what))
 
 
-def why_gone(paper: Paper) -> str:
-    """What is wrong with the file of a paper; empty where it is the one that was kept."""
+def why_gone(attachment: Attachment) -> str:
+    """What is wrong with the file of an attachment; empty where it is the one that was kept."""
     try:
         return (
-            "" if digest(file_of(paper)) == paper.sha256 else f"the file “{paper.name}” was changed after it was kept"
+            ""
+            if digest(file_of(attachment)) == attachment.sha256
+            else f"the file “{attachment.name}” was changed after it was kept"
         )
     except OSError:
-        return f"the file “{paper.name}” is gone"
+        return f"the file “{attachment.name}” is gone"
 
 
 def _put(organisation: uuid.UUID, found: Taken) -> None:
@@ -65,7 +67,7 @@ def clean_name(name: str) -> str:
     return kept[:120] or "photograph"
 
 
-def keep_paper(
+def keep_attachment(
     user: Person,
     of: Job | Reference,
     content: bytes,
@@ -75,7 +77,7 @@ def keep_paper(
     path: str = "",
     sha256: str = "",
     at: datetime.datetime | None = None,
-) -> Paper:
+) -> Attachment:
     """Keeps a file. Raises Problem where it cannot be read, or may not stand there.
 
     The same file at the same place is kept once: whoever sends it again is given the first.
@@ -106,7 +108,7 @@ def keep_paper(
         _may_stand(locked, path)
         try:
             with transaction.atomic():
-                return Paper.objects.create(
+                return Attachment.objects.create(
                     id=id,
                     organisation=organisation,
                     job=job,
@@ -130,10 +132,13 @@ def keep_paper(
 USED_BEFORE = "This id was used before for something else; choose the file again."
 
 
-def _there(of: Job | Reference, id: uuid.UUID, path: str, sent: str) -> Paper | None:
-    """The paper that was kept already under this id, or of this file at this place."""
+def _there(of: Job | Reference, id: uuid.UUID, path: str, sent: str) -> Attachment | None:
+    """The attachment that was kept already under this id, or of this file at this place."""
     here = {"job_id": of.pk, "reference_id": None} if isinstance(of, Job) else {"job_id": None, "reference_id": of.pk}
-    there = Paper.objects.filter(id=id).first() or Paper.objects.filter(path=path, sent_sha256=sent, **here).first()
+    there = (
+        Attachment.objects.filter(id=id).first()
+        or Attachment.objects.filter(path=path, sent_sha256=sent, **here).first()
+    )
     if there and (there.job_id, there.reference_id, there.sent_sha256) != (here["job_id"], here["reference_id"], sent):
         _refuse("id", USED_BEFORE)
     return there
@@ -147,7 +152,7 @@ def _may_stand(of: Job | Reference, path: str) -> None:
         raise Problem(409, "This job is closed", "What belongs to it can no longer change. Open a job to put it right.")
     if belongs_to(parts_of(of.parts), path) is None:
         _refuse("path", f"“{path}” is no place in a job of this kind.")
-    if Paper.objects.filter(job=of).count() >= MOST_OF_A_JOB:
+    if Attachment.objects.filter(job=of).count() >= MOST_OF_A_JOB:
         _refuse("file", f"A job holds at most {MOST_OF_A_JOB} photographs and papers.")
 
 
@@ -157,32 +162,32 @@ def _refuse(path: str, text: str) -> NoReturn:
 
 @transaction.atomic
 def carry_over(user: Person, before: Job, to: Job) -> None:
-    """Takes the papers of a job over to the one that puts it right; the files themselves are there already."""
-    for paper in before.papers.filter(set_aside=""):
-        paper.pk, paper.job, paper.who = uuid.uuid4(), to, paper.who
-        paper._state.adding = True
-        paper.save(force_insert=True)
+    """Takes the attachments of a job over to the one that puts it right; the files themselves are there already."""
+    for attachment in before.attachments.filter(set_aside=""):
+        attachment.pk, attachment.job, attachment.who = uuid.uuid4(), to, attachment.who
+        attachment._state.adding = True
+        attachment.save(force_insert=True)
 
 
-def sealed_papers(job: Job, papers: Iterable[Paper] | None = None) -> list[dict[str, Any]]:
-    """The papers of a job as its record holds them, each with the hash of its file; `papers` are its own, where at hand."""
-    found = papers if papers is not None else job.papers.filter(late=None).select_related("who")
+def sealed_attachments(job: Job, attachments: Iterable[Attachment] | None = None) -> list[dict[str, Any]]:
+    """The attachments of a job as its record holds them, each with the hash of its file; `attachments` are its own, where at hand."""
+    found = attachments if attachments is not None else job.attachments.filter(late=None).select_related("who")
     order = parts_of(job.parts)
     return [
         {
-            "id": str(paper.id),
-            "path": paper.path,
-            "belongs_to": belongs_to(order, paper.path) or "",
-            "name": paper.name,
-            "kind": paper.kind,
-            "size": paper.size,
-            "sha256": paper.sha256,
-            "sent_sha256": paper.sent_sha256,
-            "who": str(paper.who),
-            "person": str(paper.who_id),
-            "at": paper.at.isoformat(),
-            "on_certificate": paper.on_certificate,
-            "set_aside": paper.set_aside,
+            "id": str(attachment.id),
+            "path": attachment.path,
+            "belongs_to": belongs_to(order, attachment.path) or "",
+            "name": attachment.name,
+            "kind": attachment.kind,
+            "size": attachment.size,
+            "sha256": attachment.sha256,
+            "sent_sha256": attachment.sent_sha256,
+            "who": str(attachment.who),
+            "person": str(attachment.who_id),
+            "at": attachment.at.isoformat(),
+            "on_certificate": attachment.on_certificate,
+            "set_aside": attachment.set_aside,
         }
-        for paper in found
+        for attachment in found
     ]

@@ -40,7 +40,7 @@ _lock = Lock()
 _held: OrderedDict[uuid.UUID, tuple[str, Channel]] = OrderedDict()
 
 
-def channel_at_hand(channel_id: uuid.UUID, version: str) -> Channel:
+def cached_channel(channel_id: uuid.UUID, version: str) -> Channel:
     """The channel with its system, site, organisation and profile, at this version or a later one; only to be read."""
     with _lock:
         known, channel = _held.get(channel_id, ("", None))

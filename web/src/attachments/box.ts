@@ -8,23 +8,23 @@
  */
 import { api, asFile, asProblem, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
-import { NOBODY, opened, type WaitingPaper } from "../job/shelf";
+import { FILES, NOBODY, opened, type WaitingAttachment } from "../job/store";
 
-export type Paper = Schemas["PaperView"];
+export type Attachment = Schemas["AttachmentView"];
 
-export interface PapersState {
-  waiting: WaitingPaper[];
+export interface AttachmentsState {
+  waiting: WaitingAttachment[];
   /** Those that the server did not take, each with why. */
-  refused: WaitingPaper[];
+  refused: WaitingAttachment[];
   /** Those that wait since before the device knew whose they are. */
-  unowned: WaitingPaper[];
+  unowned: WaitingAttachment[];
   held: boolean;
 }
 
 const RETRY = [1_000, 3_000, 8_000, 15_000];
 
-export class PaperBox {
-  state: PapersState = { waiting: [], refused: [], unowned: [], held: false };
+export class AttachmentBox {
+  state: AttachmentsState = { waiting: [], refused: [], unowned: [], held: false };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
@@ -33,7 +33,7 @@ export class PaperBox {
   constructor(
     readonly person: string,
     readonly job: string,
-    private onKept: (paper: Paper) => void,
+    private onKept: (paper: Attachment) => void,
   ) {
     void this.load();
     addEventListener("online", () => void this.send());
@@ -45,14 +45,14 @@ export class PaperBox {
   };
   snapshot = () => this.state;
 
-  private set(change: Partial<PapersState>) {
+  private set(change: Partial<AttachmentsState>) {
     this.state = { ...this.state, ...change };
     this.listeners.forEach((listener) => listener());
   }
 
   private async load() {
     const db = await opened();
-    const all = (await db?.getAllFromIndex("papers", "job", this.job)) ?? [];
+    const all = (await db?.getAllFromIndex(FILES, "job", this.job)) ?? [];
     const unowned = all.filter((one) => one.person === NOBODY);
     const known = new Set([...this.state.waiting, ...this.state.refused].map((one) => one.id));
     const found = all.filter((one) => one.person === this.person && !known.has(one.id));
@@ -69,7 +69,7 @@ export class PaperBox {
   async own() {
     const mine = this.state.unowned.map((one) => ({ ...one, person: this.person }));
     const db = await opened();
-    await Promise.all(mine.map((one) => db?.put("papers", one)));
+    await Promise.all(mine.map((one) => db?.put(FILES, one)));
     this.set({ unowned: [], waiting: [...mine, ...this.state.waiting] });
     void this.send();
   }
@@ -77,7 +77,7 @@ export class PaperBox {
   /** Takes files in, all of one place, and sends them. */
   async add(files: File[], path: string) {
     for (const file of files) {
-      const one: WaitingPaper = {
+      const one: WaitingAttachment = {
         id: crypto.randomUUID(),
         job: this.job,
         path,
@@ -88,7 +88,7 @@ export class PaperBox {
         person: this.person,
       };
       const db = await opened();
-      await db?.put("papers", one).catch(() => undefined);
+      await db?.put(FILES, one).catch(() => undefined);
       this.set({ waiting: [...this.state.waiting, one] });
     }
     void this.send();
@@ -97,15 +97,15 @@ export class PaperBox {
   /** Throws a file away that was not taken, once whoever took it said so. */
   async forget(id: string) {
     this.set({ refused: this.state.refused.filter((one) => one.id !== id) });
-    await (await opened())?.delete("papers", id);
+    await (await opened())?.delete(FILES, id);
   }
 
   /** Sends a file again that was not taken. */
   async again(id: string) {
     const found = this.state.refused.find((one) => one.id === id);
     if (!found) return;
-    const one: WaitingPaper = { ...found, refused: undefined };
-    await (await opened())?.put("papers", one);
+    const one: WaitingAttachment = { ...found, refused: undefined };
+    await (await opened())?.put(FILES, one);
     this.set({
       refused: this.state.refused.filter((other) => other.id !== id),
       waiting: [...this.state.waiting, one],
@@ -125,13 +125,13 @@ export class PaperBox {
     }
   };
 
-  private async sendOne(one: WaitingPaper): Promise<boolean> {
+  private async sendOne(one: WaitingAttachment): Promise<boolean> {
     const { id, path, name, sha256, at } = one;
     const params = { path: { job_id: this.job }, query: { id, path, name, sha256, at } };
     const sent = asFile(one.file as File);
     let answer;
     try {
-      answer = await api.POST("/api/jobs/{job_id}/papers", {
+      answer = await api.POST("/api/jobs/{job_id}/attachments", {
         params,
         ...sent,
         headers: { ...sent.headers, "X-Person": this.person },
@@ -147,8 +147,8 @@ export class PaperBox {
     const text = problem?.errors[0]?.text ?? problem?.message ?? "";
     const db = await opened();
     const refused = problem ? { ...one, refused: text } : null;
-    if (refused) await db?.put("papers", refused).catch(() => undefined);
-    else await db?.delete("papers", id);
+    if (refused) await db?.put(FILES, refused).catch(() => undefined);
+    else await db?.delete(FILES, id);
     this.set({
       waiting: this.state.waiting.filter((waiting) => waiting.id !== id),
       refused: refused ? [...this.state.refused, refused] : this.state.refused,
@@ -172,13 +172,13 @@ async function digest(file: Blob): Promise<string> {
   return [...new Uint8Array(hash)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
-const boxes = new Map<string, PaperBox>();
+const boxes = new Map<string, AttachmentBox>();
 
 /** The one box of a person and a job in this window. */
-export function paperBoxOf(person: string, job: string, onKept: (paper: Paper) => void): PaperBox {
+export function attachmentBoxOf(person: string, job: string, onKept: (paper: Attachment) => void): AttachmentBox {
   let box = boxes.get(`${person} ${job}`);
   if (!box) {
-    box = new PaperBox(person, job, onKept);
+    box = new AttachmentBox(person, job, onKept);
     boxes.set(`${person} ${job}`, box);
   }
   return box;

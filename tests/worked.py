@@ -1,6 +1,6 @@
-"""One walk through every method: on which machine, what is typed, and what it comes to.
+"""One worked job of every method: on which machine, what is typed, and what it comes to.
 
-The same walk is made in the core, over HTTP, in the browser and onto a certificate.
+The same job is worked in the core, over HTTP, in the browser and onto a certificate.
 """
 
 from dataclasses import dataclass, field
@@ -28,7 +28,7 @@ CART = {"capacity": "14 t", "indicated_division": "20 kg"}
 
 
 @dataclass(frozen=True)
-class Walk:
+class Worked:
     """`texts` by path in the order of the work; `paper` are words that the certificate must hold."""
 
     method: str
@@ -50,8 +50,8 @@ def _runs(*pairs: tuple[str, str], unit: str = "t") -> dict[str, str]:
     return texts
 
 
-WALKS = (
-    Walk(
+WORKED = (
+    Worked(
         "belt-length",
         "belt",
         BELT,
@@ -63,7 +63,7 @@ WALKS = (
         ("60 m",),
         profile="belt-fine",
     ),
-    Walk(
+    Worked(
         "belt-zero",
         "belt",
         BELT,
@@ -73,7 +73,7 @@ WALKS = (
         paper=("The zero holds",),
         profile="belt-fine",
     ),
-    Walk(
+    Worked(
         "belt-test-weight",
         "belt",
         BELT,
@@ -90,7 +90,7 @@ WALKS = (
         ("36 kg", "288 t/h"),
         profile="belt-fine",
     ),
-    Walk(
+    Worked(
         "belt-material-test",
         "belt",
         BELT,
@@ -101,7 +101,7 @@ WALKS = (
         ("Leave it alone", "verified, left as found", "21.34", "Weighbridge"),
         profile="belt-fine",
     ),
-    Walk(
+    Worked(
         "axle-two-load",
         "axle",
         AXLE,
@@ -121,7 +121,7 @@ WALKS = (
         ("Proven: leave it alone", "16200 kg", "steer"),
         profile="axle",
     ),
-    Walk(
+    Worked(
         "cell-check",
         "vessel",
         VESSEL,
@@ -137,7 +137,7 @@ WALKS = (
         "The cells are in order",
         paper=("The cells are in order", "north"),
     ),
-    Walk(
+    Worked(
         "constant-catch",
         "spreader",
         SPREADER,
@@ -155,7 +155,7 @@ WALKS = (
         paper=("7619",),
         profile="metered-feed",
     ),
-    Walk(
+    Worked(
         "corner-test",
         "platform",
         VESSEL,
@@ -169,7 +169,7 @@ WALKS = (
         {"range": 0.5},
         ("0.5 kg",),
     ),
-    Walk(
+    Worked(
         "data-sheet-span",
         "vessel",
         VESSEL,
@@ -184,7 +184,7 @@ WALKS = (
         "Key it in: provisional",
         paper=("provisional",),
     ),
-    Walk(
+    Worked(
         "density-check",
         "spreader",
         SPREADER,
@@ -200,7 +200,7 @@ WALKS = (
         ("9.05 kg",),
         profile="metered-feed",
     ),
-    Walk(
+    Worked(
         "dose-check",
         "doser",
         {"division": "0.1 g"},
@@ -214,7 +214,7 @@ WALKS = (
         ("400.4 g",),
         profile="filling",
     ),
-    Walk(
+    Worked(
         "feed-trim",
         "meter",
         METER,
@@ -232,7 +232,7 @@ WALKS = (
         ("99.5 kg",),
         profile="metered-feed",
     ),
-    Walk(
+    Worked(
         "fill-check",
         "filler",
         FILLER,
@@ -248,7 +248,7 @@ WALKS = (
         ("1004 g",),
         profile="filling",
     ),
-    Walk(
+    Worked(
         "fill-precheck",
         "filler",
         FILLER,
@@ -268,7 +268,7 @@ WALKS = (
         paper=("Clamp",),
         profile="filling",
     ),
-    Walk(
+    Worked(
         "fill-tuning",
         "filler",
         FILLER,
@@ -285,7 +285,7 @@ WALKS = (
         ("300 g", "1003 g"),
         profile="filling",
     ),
-    Walk(
+    Worked(
         "grade-check",
         "grader",
         {"division": "1 g"},
@@ -314,7 +314,7 @@ WALKS = (
         ("medium", "tide 41"),
         profile="filling",
     ),
-    Walk(
+    Worked(
         "known-load",
         "vessel",
         VESSEL,
@@ -323,7 +323,7 @@ WALKS = (
         "Leave it alone",
         paper=("Leave it alone", "1000"),
     ),
-    Walk(
+    Worked(
         "lift-repeat",
         "lift",
         LIFT,
@@ -340,7 +340,7 @@ WALKS = (
         ("340 kg", "1703"),
         profile="lift-arm",
     ),
-    Walk(
+    Worked(
         "lift-speed",
         "lift-arm",
         ARM,
@@ -369,7 +369,7 @@ WALKS = (
         ("1000 kg", "3180"),
         profile="lift-arm",
     ),
-    Walk(
+    Worked(
         "load-comparison",
         "cart",
         CART,
@@ -380,7 +380,7 @@ WALKS = (
         ("Leave it alone", "11.98"),
         profile="load-cart",
     ),
-    Walk(
+    Worked(
         "meter-catch",
         "meter",
         METER,
@@ -399,7 +399,7 @@ WALKS = (
         ("0.1 kg/rev", "2.51 kg"),
         profile="metered-feed",
     ),
-    Walk(
+    Worked(
         "output-check",
         "vessel",
         VESSEL,
@@ -412,7 +412,7 @@ WALKS = (
         "Leave it alone",
         paper=("12.005",),
     ),
-    Walk(
+    Worked(
         "rate-chart",
         "free-spreader",
         SPREADER,
@@ -435,7 +435,7 @@ WALKS = (
         ("40 mm", "16 kg"),
         profile="metered-feed",
     ),
-    Walk(
+    Worked(
         "set-up-sheet",
         "vessel",
         VESSEL,
@@ -444,7 +444,7 @@ WALKS = (
         "Recorded",
         paper=("filter",),
     ),
-    Walk(
+    Worked(
         "span-points",
         "bench",
         VESSEL,
@@ -457,7 +457,7 @@ WALKS = (
         {"counts_per_unit": 262.0},
         ("262",),
     ),
-    Walk(
+    Worked(
         "zero-span",
         "platform",
         VESSEL,

@@ -20,7 +20,7 @@ export interface Waiting extends EntryIn {
 }
 
 /** A photograph or PDF that waits: its bytes, where it belongs, and why the server did not take it, if it did not. */
-export interface WaitingPaper {
+export interface WaitingAttachment {
   id: string;
   job: string;
   path: string;
@@ -32,12 +32,15 @@ export interface WaitingPaper {
   refused?: string;
 }
 
-interface Shelf extends DBSchema {
+interface Store extends DBSchema {
   waiting: { key: string; value: Waiting; indexes: { job: string } };
-  papers: { key: string; value: WaitingPaper; indexes: { job: string } };
+  papers: { key: string; value: WaitingAttachment; indexes: { job: string } };
 }
 
-let shelf: Promise<IDBPDatabase<Shelf> | null> | undefined;
+/** The files that wait, under the name that they had when there were first any. */
+export const FILES = "papers";
+
+let store: Promise<IDBPDatabase<Store> | null> | undefined;
 
 /** How long an older window may keep a newer store from being opened, in ms. */
 const PATIENCE = 3_000;
@@ -45,17 +48,17 @@ const PATIENCE = 3_000;
 /** The store; null where it is not to be had (then what waits is in memory only, and is sent all the same). */
 export function opened() {
   const late = new Promise<null>((done) => setTimeout(() => done(null), PATIENCE));
-  shelf ??= Promise.race([late, begun()]);
-  return shelf;
+  store ??= Promise.race([late, begun()]);
+  return store;
 }
 
 function begun() {
-  return openDB<Shelf>("wary-beacon", 3, {
+  return openDB<Store>("wary-beacon", 3, {
     async upgrade(db, before, _, change) {
       if (before < 1) db.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
-      if (before < 2) db.createObjectStore("papers", { keyPath: "id" }).createIndex("job", "job");
+      if (before < 2) db.createObjectStore(FILES, { keyPath: "id" }).createIndex("job", "job");
       if (before === 1 || before === 2)
-        for (const name of before < 2 ? (["waiting"] as const) : (["waiting", "papers"] as const)) {
+        for (const name of before < 2 ? (["waiting"] as const) : (["waiting", FILES] as const)) {
           // Nobody knows any more who typed what waits since before: it is asked for, and never sent unasked.
           let one = await change.objectStore(name).openCursor();
           while (one) {

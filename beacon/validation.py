@@ -20,7 +20,7 @@ BY_THEMSELVES = re.compile(r"/jobs/[^/]+/entries$")
 """Where each thing of a list is looked at by itself, so that one that cannot be kept leaves the others alone."""
 
 
-def _moment(found: datetime.datetime) -> datetime.datetime:
+def _instant(found: datetime.datetime) -> datetime.datetime:
     """A time in UTC. Raises ValueError for one without a zone, or that no clock of today shows."""
     if found.tzinfo is None:
         raise ValueError("has no time zone; expected a time such as 2031-03-04T09:30:00Z")
@@ -34,7 +34,7 @@ def _day(found: datetime.date) -> datetime.date:
     return found
 
 
-Moment = Annotated[datetime.datetime, AfterValidator(_moment)]
+Instant = Annotated[datetime.datetime, AfterValidator(_instant)]
 """A time that comes in: with its zone, kept in UTC, from 1970 to two days from now."""
 
 Day = Annotated[datetime.date, AfterValidator(_day)]
