@@ -9,6 +9,7 @@ from typing import Any
 from wary.job.file import Refusal, Refused, decode, read, schema
 from wary.methods import all_methods
 from wary.methods.tree import Input
+from wary.results import ResultField
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -16,7 +17,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="python -m wary", description="Judges the evidence in job files.")
     commands = parser.add_subparsers(dest="command", required=True)
     commands.add_parser("methods", help="list the methods, a line each")
-    describing = commands.add_parser("describe", help="inputs, steps and cautions of a method")
+    describing = commands.add_parser("describe", help="inputs, results, steps and cautions of a method")
     describing.add_argument("method")
     assessing = commands.add_parser("assess", help="assess job files; - is standard input")
     assessing.add_argument("files", nargs="+", metavar="FILE")
@@ -79,6 +80,8 @@ def _describe(key: str) -> int:
     about = method.describe()
     print(f"{about.key}: {about.title}\n{about.summary}\nStarting profile: {about.profile}\n\nInputs")
     _print_fields(about.inputs, "  ")
+    print("\nResults")
+    _print_results(about.results, "  ")
     print("\nSteps")
     for number, step in enumerate(about.steps, 1):
         print(f"  {number}. {step.title}: {step.text}")
@@ -97,6 +100,14 @@ def _print_fields(rows: tuple[Input, ...], indent: str) -> None:
         words = f" one of {', '.join(one.word for one in row.words)}" if row.words and row.kind == "word" else ""
         print(f"{indent}{row.key}: {row.title} ({row.kind}{units}{words})")
         _print_fields(row.fields, indent + "  ")
+
+
+def _print_results(rows: tuple[ResultField, ...], indent: str) -> None:
+    shapes = {"single": "", "list": "a list, ", "table": "a table, ", "rows": "rows"}
+    for row in rows:
+        kind = "" if row.shape == "rows" else row.kind
+        print(f"{indent}{row.key}: {row.title} ({shapes[row.shape]}{kind})")
+        _print_results(row.fields, indent + "  ")
 
 
 if __name__ == "__main__":

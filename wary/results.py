@@ -32,6 +32,10 @@ class Figure:
         """The same as a quantity that nobody typed. Its unit has to be one that a job file may use."""
         return Quantity(self.value, self.unit, "")
 
+    def written(self, digits: int = 6) -> str:
+        """The same as a job file writes a quantity, with so many significant digits."""
+        return f"{self.value:.{digits}g} {self.unit}"
+
     @property
     def si(self) -> float:
         """Its size in SI. Raises KeyError for a unit that no job file may use."""
@@ -47,20 +51,25 @@ class Word:
 
 
 @dataclass(frozen=True, slots=True)
-class Flag:
+class YesNo:
     """A result that is yes or no."""
 
     value: bool
     unit: ClassVar[str] = ""
 
 
-Single = Figure | Word | Flag
+Single = Figure | Word | YesNo
 Shape = Literal["single", "list", "table", "rows"]
 
 
 def in_unit(si: float, unit: str) -> Figure:
     """A figure given in SI, in `unit`."""
     return Figure(from_si(si, unit), unit)
+
+
+def value_of(one: Figure | None) -> float | None:
+    """The number of a figure; None where there is none, or none that can be used."""
+    return one.value if one is not None and math.isfinite(one.value) else None
 
 
 def percent(fraction: float) -> Figure:
@@ -131,8 +140,15 @@ class Results:
         """Each single result that was worked out and is finite, with its field."""
         for about in fields_of(type(self)):
             one = getattr(self, about.key)
-            if isinstance(one, (Figure, Word, Flag)) and not (isinstance(one, Figure) and not math.isfinite(one.value)):
+            if isinstance(one, (Figure, Word, YesNo)) and not (
+                isinstance(one, Figure) and not math.isfinite(one.value)
+            ):
                 yield about, one
+
+    def rows(self, about: ResultField) -> "list[Results] | None":
+        """The rows in one of its fields; None where it holds none."""
+        found = getattr(self, about.key) if about.shape == "rows" else None
+        return found if isinstance(found, list) else None
 
     def is_finite(self) -> bool:
         """Whether every figure inside its lists can be used; a single one that cannot is left out and spoils nothing."""
@@ -174,10 +190,10 @@ def _field(of: type[Results], one: "dataclasses.Field[Any]", annotation: Any) ->
     while get_origin(bare) is list:
         depth, bare = depth + 1, _without_none(get_args(bare)[0])
     if not isinstance(bare, type) or "title" not in one.metadata:
-        raise TypeError(f"{of.__name__}.{one.name}: a result is a Figure, a Word, a Flag, a row, or a list of them")
+        raise TypeError(f"{of.__name__}.{one.name}: a result is a Figure, a Word, a YesNo, a row, or a list of them")
     if issubclass(bare, Results):
         return ResultField(key=one.name, **{**one.metadata, "kind": "list"}, shape="rows", fields=fields_of(bare))
-    kind = {Word: "word", Flag: "boolean"}.get(bare, one.metadata["kind"])
+    kind = {Word: "word", YesNo: "boolean"}.get(bare, one.metadata["kind"])
     shape: Shape = "single" if depth == 0 else "list" if depth == 1 else "table"
     return ResultField(key=one.name, **{**one.metadata, "kind": kind}, shape=shape)
 
@@ -190,7 +206,7 @@ def _without_none(annotation: Any) -> Any:
 
 def text_of(one: Single, about: ResultField) -> str:
     """A result for reading, as its field says."""
-    if isinstance(one, Flag):
+    if isinstance(one, YesNo):
         return "yes" if one.value else "no"
     if isinstance(one, Word):
         return one.value

@@ -6,6 +6,7 @@ gritter with two gates tried and its card printed, a screw whose catches its sil
 
 from beacon.demo.past import Past
 from beacon.demo.stories import Teller, days_ago
+from wary.methods.metering.constant_catch import ConstantResults
 from wary.simulators.metering import BeltSpreader
 
 
@@ -61,7 +62,8 @@ def _closing_in(teller: Teller) -> None:
         answer = past.snapshot.main.assessment
         if answer.call != "adjust":
             break
-        constant = f"{answer.figure('new_factor'):g}"
+        assert isinstance(answer.results, ConstantResults) and answer.results.new_factor
+        constant = f"{answer.results.new_factor.value:g}"
     past.close()
 
 

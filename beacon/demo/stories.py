@@ -130,7 +130,7 @@ class Teller:
 
     def _worked_out(self, past: Past) -> str:
         key_in = past.snapshot.main.assessment.key_in
-        return str((key_in or {}).get("factor", past.job.channel.factor))
+        return (key_in.factor if key_in else None) or past.job.channel.factor
 
     def _freak_first_load(self) -> None:
         past = Past(self.corin, self.channel("Shell conveyor C2"), "visit", days_ago(171, 9))

@@ -27,7 +27,7 @@ from beacon.practice.streams import clock, readings
 from beacon.problems import Problem, ProblemDocument
 from wary.live import Live
 from wary.machines import all_machines
-from wary.simulators import STAND_INS
+from wary.simulators import stand_in_of
 from wary.simulators.score import TITLES
 from wary.simulators.stand_in import SKIP, TICKET, Action, StandIn, Ticket
 
@@ -70,7 +70,7 @@ def begin(
         text = f"expected one of {', '.join(kinds())}"
         raise Problem(422, "Nothing to practise on", errors=[{"path": "kind", "text": text}])
     machine = all_machines()[kind]
-    known = STAND_INS[machine.stand_in].faults
+    known = stand_in_of(machine).faults
     if fault not in known:
         fault = drawn(kind, level, draw)
     job = open_job(user, practice_channel(of, kind), machine.visit, "routine", practice=True).job

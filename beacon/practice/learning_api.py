@@ -16,7 +16,7 @@ from beacon.practice.models import Practice, Scenario, ScenarioSet
 from beacon.practice.scoring import Answer, kept_score, practices, progress
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
-from wary.simulators import STAND_INS
+from wary.simulators import stand_in_of
 from wary.simulators.stand_in import LEVELS
 
 router = Router(tags=["practice"])
@@ -52,7 +52,7 @@ def page(request: HttpRequest) -> Answer:
     counted = {row["key"]: row for row in progress(one for one in mine if not one.job.is_open)["kinds"]}
     listed = []
     for key in kinds():
-        machine = STAND_INS[all_machines()[key].stand_in]
+        machine = stand_in_of(all_machines()[key])
         levels = [hidden.level for hidden in machine.faults.values()]
         count = counted.get(key, {"right": 0, "of": 0})
         listed.append(

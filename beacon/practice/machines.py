@@ -8,7 +8,7 @@ from beacon.people.access import locked
 from beacon.people.models import Organisation
 from beacon.plant.models import Cell, Channel, LimitProfile, Reference, Site, System
 from wary.machines import all_machines
-from wary.simulators import STAND_INS
+from wary.simulators import has_stand_in, stand_in_of
 from wary.simulators.stand_in import LEVELS, OnRecord
 
 SEEDS = 1 << 31
@@ -19,7 +19,7 @@ def practice_channel(of: Organisation, kind: str) -> Channel:
     machine = all_machines()[kind]
     # One at a time, so that there is one machine of each kind.
     locked(of)
-    known = STAND_INS[machine.stand_in].on_record()
+    known = stand_in_of(machine).on_record()
     system = System.objects.filter(site__organisation=of, practice=True, kind=kind).first()
     if system is None:
         site = Site.objects.filter(organisation=of).order_by("place").first()
@@ -63,7 +63,7 @@ def _cells(channel: Channel, known: OnRecord) -> None:
 
 def drawn(kind: str, level: str, draw: random.Random) -> str:
     """A hidden state of a machine: of those up to this level, its own twice as likely as an easier one."""
-    faults = STAND_INS[all_machines()[kind].stand_in].faults
+    faults = stand_in_of(all_machines()[kind]).faults
     most = LEVELS.index(level) if level in LEVELS else len(LEVELS) - 1
     pool = {key: hidden for key, hidden in faults.items() if LEVELS.index(hidden.level) <= most}
     weights = [2 if LEVELS.index(hidden.level) == most else 1 for hidden in pool.values()]
@@ -72,4 +72,4 @@ def drawn(kind: str, level: str, draw: random.Random) -> str:
 
 def kinds() -> list[str]:
     """Every kind of machine that can be practised on."""
-    return [key for key, machine in all_machines().items() if machine.stand_in in STAND_INS]
+    return [key for key, machine in all_machines().items() if has_stand_in(machine)]

@@ -7,7 +7,7 @@ from django.db import models
 
 from beacon.bench.models import Job
 from beacon.people.models import Organisation
-from wary.simulators import STAND_INS
+from wary.simulators import stand_in_of
 from wary.simulators.stand_in import Action, StandIn
 
 
@@ -72,7 +72,7 @@ class Practice(models.Model):
     @property
     def machine(self) -> StandIn:
         """The stand-in itself."""
-        return STAND_INS[self.job.channel.system.machine.stand_in](self.seed, self.fault)
+        return stand_in_of(self.job.channel.system.machine)(self.seed, self.fault)
 
     @property
     def done(self) -> list[Action]:

@@ -13,6 +13,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
+from beacon.records.figures import called as called_figure
 from beacon.records.figures import figure_text, figures, limits_in_words, number_in, same_decimals
 from beacon.records.models import Record
 from wary.drawings import RateTable
@@ -91,7 +92,7 @@ def _chart(content: Content, job: Job) -> Content | None:
         except Refused:
             # An input that is called otherwise by now: what was drawn then cannot be drawn again.
             continue
-        found = drawn(all_methods()[part["method"]], given, Seen())
+        found = drawn(all_methods()[part["method"]], given, Seen()) if given else None
         if isinstance(found, RateTable) and found.rows:
             return found.model_dump(mode="json")
     return None
@@ -195,7 +196,11 @@ def _part(content: Content, key: str, part: Content, whole: bool, words: Words) 
         stages.append(("As left", answer, part["inputs"].get("as_left", [])))
     method = words(part["method"])
     compares_runs = "runs" in answer["results"]
-    line = [(name.replace("_", " "), figure_text(answer["results"].get(name), name)) for name in method.line]
+    titles = {one.key: one for one in method.results}
+    line = [
+        (called_figure(name, titles), figure_text(answer["results"].get(name), name, titles.get(name)))
+        for name in method.line
+    ]
     adjustment, differs = _adjustment(content, key, part, found)
     return {
         "title": part.get("title") or method.title,
@@ -205,7 +210,7 @@ def _part(content: Content, key: str, part: Content, whole: bool, words: Words) 
         "reasons": [reason["text"] for reason in answer["reasons"]],
         "line": [[name, text] for name, text in line if text],
         "tables": [*_tables(method, part["inputs"])] if whole else [],
-        "figures": figures(answer) if whole else [],
+        "figures": figures(answer, titles) if whole else [],
         "adjustment": adjustment,
         "differs": differs,
     }

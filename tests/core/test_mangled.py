@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 
 from tests.worked import WORKED
 from wary.clean import fit, unfit
+from wary.fields import Inputs
 from wary.job.assess import assess
 from wary.job.file import Refused, decode, read
 from wary.job.fold import Entry, rebuilt
@@ -29,6 +30,7 @@ from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.methods.method import NO_LIMITS, Method
 from wary.methods.within import assessed, furthest, is_finite
+from wary.results import Results
 
 EXAMPLES = int(os.environ.get("BEACON_EXAMPLES", "1000"))
 
@@ -195,11 +197,12 @@ class Parts(unittest.TestCase):
         self.assertEqual(furthest([]), ("", ""))
 
     def test_a_method_that_overflows_answers(self) -> None:
-        class Broken(Method):
+        class Broken(Method[Inputs, Results]):
             key = "broken"
+            results = Results
 
             def assess(self, given: Any, setting: Any) -> Any:
                 raise OverflowError
 
-        answer = assessed(Broken(), [], NO_LIMITS)
+        answer = assessed(Broken(), Inputs(), NO_LIMITS)
         self.assertEqual([reason.code for reason in answer.reasons], ["out-of-range"])

@@ -10,7 +10,7 @@ from wary.machines import all_machines
 from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.rules.drift import Visit, drift, intervals
-from wary.rules.forms import Form, in_form
+from wary.rules.forms import Form, InForm, in_form
 from wary.sums import SUMS
 
 
@@ -159,26 +159,25 @@ class Sums(unittest.TestCase):
 
 
 class Forms(unittest.TestCase):
-    def form(self, form: Form, document: dict[str, Any]) -> dict[str, Any]:
+    def form(self, form: Form, document: dict[str, Any]) -> InForm:
         found = read(document)
         answer = found.assess()
         assert found.method and answer.key_in
         read_off = found.method.should_read(found.given, answer)
-        division = getattr(found.given, "indicated_division", None) or getattr(found.given, "division", None)
-        return in_form(form, answer.key_in, "trim", read_off, division)
+        return in_form(form, answer.key_in, "trim", read_off)
 
-    def material(self, form: Form, **more: Any) -> dict[str, Any]:
+    def material(self, form: Form, **more: Any) -> InForm:
         return self.form(form, belt(AGREEING, factor=1.142, factor_decimals=4, **more))
 
     def test_a_correction_in_per_cent_as_a_reading_and_in_steps(self) -> None:
-        self.assertEqual(self.material("percent")["figure"], "−1.38 %")
-        self.assertEqual(self.material("reading")["figure"], "21.12 t")
+        self.assertEqual(self.material("percent").figure, "−1.38 %")
+        self.assertEqual(self.material("reading").figure, "21.12 t")
         # 21.12 − 21.40 t in steps of 10 kg.
-        self.assertEqual(self.material("steps", indicated_division="10 kg")["figure"], "28 down")
-        self.assertIsNone(self.material("steps")["figure"])
-        self.assertEqual(self.material("factor"), {"form": "Key in as trim, 4 decimals", "figure": "1.1262"})
+        self.assertEqual(self.material("steps", indicated_division="10 kg").figure, "28 down")
+        self.assertIsNone(self.material("steps").figure)
+        self.assertEqual(self.material("factor"), InForm("Key in as trim, 4 decimals", "1.1262"))
 
     def test_zero_and_span_make_it_show_the_test_load(self) -> None:
         row = {"zero": "0 kg", "span": "402 kg"}
         document = job("zero-span", capacity="1500 kg", division="0.5 kg", test_load="400 kg", passes=[row], factor=1.0)
-        self.assertEqual(self.form("reading", document)["figure"], "400 kg")
+        self.assertEqual(self.form("reading", document).figure, "400 kg")

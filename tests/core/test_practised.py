@@ -136,7 +136,7 @@ class Vehicles(unittest.TestCase):
 
     def test_loads_of_an_arm_tell_out_from_in_order_and_the_new_factor_cures_it(self) -> None:
         for fault, call in (("none", "leave"), ("out", "adjust")):
-            session = Session("arm", fault)
+            session = Session("lift-arm", fault)
             rows = self.loads(session, (1800, 1650, 1900, 1750), self.lifted)
             answer = self.said(rows, "10 kg", "lift-arm")
             self.assertEqual(answer["call"], call, answer["reasons"])

@@ -205,7 +205,7 @@ class WhatTheySay(unittest.TestCase):
 
     def test_a_method_is_for_machines_that_there_are_and_each_machine_has_its_visit(self) -> None:
         for method in all_methods().values():
-            self.assertLessEqual(set(method.kinds), set(all_machines()), method.key)
+            self.assertTrue(any(method.key in machine.does for machine in all_machines().values()), method.key)
             for item in method.makes_stale:
                 self.assertLessEqual(set(item.by), set(all_methods()), method.key)
         for machine in all_machines().values():

@@ -15,7 +15,7 @@ class FillersAndDosers(unittest.TestCase):
         return [float(session.do("fill", 0, 6).weigh()["weight"].split()[0]) for _ in range(count)]
 
     def test_in_order_it_fills_its_target(self) -> None:
-        for name in ("filler", "two-speed"):
+        for name in ("filler", "two-speed-filler"):
             made = self.fills(Session(name), 20)
             self.assertAlmostEqual(statistics.mean(made), 1000, delta=4)
 

@@ -201,30 +201,30 @@ class Axles(unittest.TestCase):
 
 class Lifts(unittest.TestCase):
     def test_pressure_grows_with_load_pace_and_cold_oil(self) -> None:
-        session = Session("arm").do("lift-normal", 0, 10)
+        session = Session("lift-arm").do("lift-normal", 0, 10)
         self.assertAlmostEqual(session.read("raw"), EMPTY + PACED / 6.1, delta=5)
         session.do("load", 1800).do("lift-slow", 0, 10)
         self.assertAlmostEqual(session.read("raw"), EMPTY + 1800 + PACED / 8.2, delta=12)
         slow = session.read("raw")
         session.do("lift-quick", 0, 10)
         self.assertAlmostEqual(session.read("raw") - slow, PACED / 4.2 - PACED / 8.2, delta=20)
-        cold = Session("arm", "cold").do("lift-normal", 0, 10)
+        cold = Session("lift-arm", "cold").do("lift-normal", 0, 10)
         self.assertAlmostEqual(cold.read("raw"), EMPTY + PACED / 6.1 + COLD * (WARM - 18), delta=5)
 
     def test_whatever_the_pace_it_shows_the_load(self) -> None:
-        session = Session("arm").do("load", 1500)
+        session = Session("lift-arm").do("load", 1500)
         for pace in ("slow", "normal", "quick"):
             session.do(f"lift-{pace}", 0, 12)
             self.assertAlmostEqual(session.read("weight"), 1500, delta=20)
 
     def test_with_the_lever_held_back_no_two_lifts_take_the_same_time(self) -> None:
-        session = Session("arm").do("load", 1500)
+        session = Session("lift-arm").do("load", 1500)
         held = [session.do("lift-held", 0, 20).read("time") for _ in range(10)]
         free = [session.do("lift-normal", 0, 20).read("time") for _ in range(10)]
         self.assertGreater(statistics.stdev(held), 8 * statistics.stdev(free))
 
     def test_it_shows_a_lift_once_it_is_over(self) -> None:
-        session = Session("arm").do("load", 1500).do("lift-slow", 0, 2)
+        session = Session("lift-arm").do("load", 1500).do("lift-slow", 0, 2)
         self.assertFalse(session.steady("weight"))
         self.assertTrue(session.wait(10).steady("weight"))
 
@@ -235,19 +235,19 @@ class Lifts(unittest.TestCase):
         self.assertLess(max(abs(one - 120) for one in read[10:]), 1.5)
 
     def test_a_dry_pin_scatters_and_greased_it_repeats(self) -> None:
-        session = Session("arm", "pin").do("load", 1500)
+        session = Session("lift-arm", "pin").do("load", 1500)
         dry = [session.do("lift-normal", 0, 8).read("weight") for _ in range(8)]
         session.do("grease")
         wet = [session.do("lift-normal", 0, 8).read("weight") for _ in range(8)]
         self.assertGreater(statistics.stdev(dry), 8 * statistics.stdev(wet))
 
     def test_a_sensor_that_drifts_reads_more_lift_after_lift(self) -> None:
-        session = Session("arm", "sensor").do("load", 1500)
+        session = Session("lift-arm", "sensor").do("load", 1500)
         read = [session.do("lift-normal", 0, 8).read("weight") for _ in range(8)]
         self.assertGreater(read[-1] - read[0], 30)
 
     def test_what_was_tipped_is_what_the_ground_scale_finds(self) -> None:
-        session = Session("arm").do("load", 1500).do("lift-normal", 0, 8).do("tip")
+        session = Session("lift-arm").do("load", 1500).do("lift-normal", 0, 8).do("tip")
         self.assertAlmostEqual(float(session.weigh()["reference"].split()[0]), 1500, delta=10)
 
 

@@ -3,7 +3,7 @@
 import unittest
 from typing import Any
 
-from tests.core.visit import AtWork, loads
+from tests.core.visit import AtWork, figure, loads
 from wary.job.closing import Asked, in_the_way, state_after, summary, ways
 from wary.job.loose import loose_ends, still_loose
 from wary.job.visit import as_found_as_left
@@ -40,13 +40,13 @@ class FactorInForce(unittest.TestCase):
 
     def test_a_later_part_starts_from_the_factor_that_was_keyed_in(self) -> None:
         job = belt().enter(weights("367.2 t/h"))
-        self.assertEqual(job.part("weights").assessment.figure("new_factor"), 0.9594)
+        self.assertEqual(figure(job.part("weights").assessment, "new_factor"), 0.9594)
         job.enter({"weights/read_back": "0.9594"}).rows("runs", *loads(1.0))
         main = job.part()
         self.assertEqual(main.built.file["inputs"]["factor"], 0.9594)
         # 0.9594/1.01 = 0.94990, and not 0.9786/1.01 = 0.96891.
-        self.assertEqual(main.assessment.figure("new_factor"), 0.9499)
-        self.assertEqual(main.assessment.key_in and main.assessment.key_in["was"], "0.9594")
+        self.assertEqual(figure(main.assessment, "new_factor"), 0.9499)
+        self.assertEqual(main.assessment.key_in and main.assessment.key_in.was, "0.9594")
         self.assertEqual(main.carried.factor_by, "the weights")
 
     def test_until_it_is_read_back_the_old_one_is_in_force(self) -> None:
@@ -59,17 +59,17 @@ class FactorInForce(unittest.TestCase):
         job = self.adjusted().rows("runs", *loads(1.0)).enter({"read_back": "0.9490"}).rows("as_left", *loads(0.9))
         main = job.part()
         self.assertEqual(main.built.file["inputs"]["as_left_factor"], 0.9490)
-        self.assertEqual(main.assessment.figure("new_factor"), round(0.9490 / 1.009, 4))
+        self.assertEqual(figure(main.assessment, "new_factor"), round(0.9490 / 1.009, 4))
         self.assertIn("What it shows is what counts from here on", main.questions["read_back"])
 
     def test_a_second_figure_keyed_in_does_not_change_what_the_as_left_runs_started_from(self) -> None:
         job = self.adjusted().rows("runs", *loads(1.0)).enter({"read_back": "0.9490"}).rows("as_left", *loads(0.9))
-        second = job.part().assessment.figure("new_factor")
+        second = figure(job.part().assessment, "new_factor")
         assert second is not None
         job.enter({"read_back": f"{second:.4f}"})
         main = job.part()
         self.assertEqual(main.built.file["inputs"]["as_left_factor"], 0.9490)
-        self.assertEqual(main.assessment.figure("new_factor"), second)
+        self.assertEqual(figure(main.assessment, "new_factor"), second)
         self.assertNotIn("read_back", main.questions)
 
     def test_a_figure_typed_in_a_part_stands_before_what_is_handed_on_and_is_asked_about(self) -> None:
@@ -97,16 +97,16 @@ class FactorInForce(unittest.TestCase):
         job = belt(form="reading").enter(weights("367.2 t/h", **{"weights/read_back": "360 t/h"}))
         self.assertIsNone(job.part().factor_in_force)
         job.rows("runs", *loads(1.0))
-        self.assertIsNone(job.part().assessment.figure("new_factor"))
-        self.assertAlmostEqual(job.part().assessment.figure("percent_change") or 0, 100 * (1 / 1.01 - 1), 3)
+        self.assertIsNone(figure(job.part().assessment, "new_factor"))
+        self.assertAlmostEqual(figure(job.part().assessment, "percent_change") or 0, 100 * (1 / 1.01 - 1), 3)
 
     def test_a_figure_keyed_in_between_passes_is_what_the_next_one_starts_from(self) -> None:
         job = AtWork("platform").enter({"inputs.factor": "1.0042", "inputs.factor_decimals": "4", "inputs.capacity": "1500 kg",
                                         "inputs.division": "0.5 kg", "inputs.test_load": "400 kg"})  # fmt: skip
         job.rows("passes", {"zero": "0 kg", "span": "404 kg"})
-        self.assertEqual(job.part().assessment.figure("new_factor"), round(1.0042 * 400 / 404, 4))
+        self.assertEqual(figure(job.part().assessment, "new_factor"), round(1.0042 * 400 / 404, 4))
         job.enter({"read_back": "0.9943"}).rows("passes", {"zero": "0 kg", "span": "401 kg"})
-        self.assertEqual(job.part().assessment.figure("new_factor"), round(0.9943 * 400 / 401, 4))
+        self.assertEqual(figure(job.part().assessment, "new_factor"), round(0.9943 * 400 / 401, 4))
 
 
 class Carried(unittest.TestCase):
@@ -139,7 +139,7 @@ class Carried(unittest.TestCase):
 
     def test_the_weights_hand_on_what_they_gave(self) -> None:
         job = belt().enter(weights("367.2 t/h", **{"weights/read_back": "0.9594"})).rows("runs", *loads(1.0))
-        self.assertAlmostEqual(job.part().assessment.figure("weights_differ") or 0, (0.9499 / 0.9594 - 1) * 100, 6)
+        self.assertAlmostEqual(figure(job.part().assessment, "weights_differ") or 0, (0.9499 / 0.9594 - 1) * 100, 6)
 
 
 class FoundAndLeft(unittest.TestCase):

@@ -10,6 +10,8 @@ from wary.job.subject import Subject
 from wary.job.visit import Assessed
 from wary.machines import all_machines
 from wary.machines.machine import Part
+from wary.results import Figure, Results
+from wary.rules.assessment import Assessment
 
 DAY = datetime.date(2031, 5, 4)
 
@@ -50,3 +52,9 @@ def loads(error: float, *references: float) -> list[dict[str, str]]:
         {"reference": f"{reference} t", "indicated": f"{reference * (1 + error / 100):.5f} t"}
         for reference in references or (20.0, 20.0, 20.0)
     ]
+
+
+def figure(answer: Assessment[Results], name: str) -> float | None:
+    """A single result by its name, in the unit that it is given in; None where it was not worked out."""
+    found = {about.key: one for about, one in answer.results.singles()}.get(name)
+    return found.value if isinstance(found, Figure) else None

@@ -17,7 +17,7 @@ from beacon.records.models import Record
 from tests.server.plant import PlantTestCase
 from tests.server.test_closing import COMPLETE
 from wary.machines import all_machines
-from wary.simulators import STAND_INS
+from wary.simulators import STAND_INS, stand_in_of
 
 GIVEN_UP = COMPLETE | {"outcome": "abandoned", "reason": "just looking"}
 
@@ -70,7 +70,7 @@ class Practising(PracticeTestCase):
 
     def test_every_kind_can_be_begun_worked_and_closed(self) -> None:
         for kind in all_machines():
-            machine = STAND_INS[all_machines()[kind].stand_in]
+            machine = stand_in_of(all_machines()[kind])
             with self.subTest(kind):
                 job = self.begin(kind=kind)
                 told = self.client.get(f"/api/jobs/{job}/stand-in").json()

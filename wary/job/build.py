@@ -1,35 +1,49 @@
-"""A part of a job as a job file: the fold turned into the open format, and read."""
+"""A part of a job from the fold: its inputs read, and its file in the open format where somebody wants it.
+
+What was typed in a row is read once: rows that hold the same again are the same objects again.
+"""
 
 import datetime
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from typing import Any
 
+from pydantic import ValidationError
+
 from wary.fields import Inputs
-from wary.job.file import FORMAT, VERSION, Refused, read
+from wary.job.file import FORMAT, VERSION, JobFile, Refused, read, setting_of
 from wary.job.fold import RECORD, Fold, live_rows, text_at
 from wary.job.places import MAIN, PLATE_KINDS, REFERENCE_KINDS, REFERENCES, inputs_of, joined, scalars_of
 from wary.job.subject import Subject
 from wary.methods import all_methods
 from wary.methods.method import Setting
-from wary.methods.tree import VALUE, Input
+from wary.methods.tree import VALUE, Input, row_models
 from wary.typed import as_in_a_file
 
 
 @dataclass
 class Built:
-    """The file of a part, read: what could not be read was left out and stands in `problems` by its entry's path.
+    """A part, read: what could not be read was left out and stands in `problems` by its entry's path.
 
-    `paths` leads from a place in the file back to the entry's path; `rows` holds, for every list,
-    the row behind each place in it.
+    `inputs` are those of its file, `rows` holds, for every list, the row behind each place in it.
     """
 
-    file: dict[str, Any]
     given: Inputs
     setting: Setting
-    problems: dict[str, str] = field(default_factory=dict)
-    paths: dict[str, str] = field(default_factory=dict)
-    rows: dict[str, list[str]] = field(default_factory=dict)
+    inputs: dict[str, Any]
+    problems: dict[str, str]
+    rows: dict[str, list[str]]
+    building: "Building"
+
+    @cached_property
+    def file(self) -> dict[str, Any]:
+        """The part as a job file."""
+        return self.building.file(self.inputs)
+
+    def path_of(self, inside: str) -> str:
+        """The path of the entry behind a place in the file."""
+        return self.building.path_of(inside)
 
 
 PASSES = 6
@@ -37,7 +51,7 @@ PASSES = 6
 
 
 class Building:
-    """The job file of one part in the making.
+    """One part in the making.
 
     `handed` are inputs that earlier parts of the visit hand on, `shared` plates that stand in
     other parts; both as a file writes them. None among `handed` takes an input back.
@@ -55,20 +69,48 @@ class Building:
     ) -> None:
         self.subject, self.fold, self.part, self.method, self.day = subject, fold, part, method, day
         self.handed, self.shared = handed, shared
-        self.paths: dict[str, str] = {}
         self.rows: dict[str, list[str]] = {}
+        self._read_here: dict[str, list[Inputs] | None] = {}
 
     def built(self) -> Built:
-        """The file, read. A field that cannot be read is left out and said in `problems`."""
-        file = self._file()
-        problems: dict[str, str] = {}
+        """The part, read. A field that cannot be read is left out and said in `problems`."""
+        inputs = self._inputs()
+        given, setting = self._read(inputs), self._setting()
+        if given is None or setting is None:
+            return self._with_problems(inputs)
+        return Built(given, setting, inputs, {}, self.rows, self)
+
+    def _read(self, inputs: dict[str, Any]) -> Inputs | None:
+        """The inputs as the method reads them; None where anything in them is refused."""
+        method = all_methods()[self.method]
+        known = {key: rows for key, rows in self._read_here.items() if key in inputs}
+        if None in known.values() or method.contradictions(inputs):
+            return None
+        try:
+            return method.inputs.model_validate({**inputs, **known})
+        except ValidationError:
+            return None
+
+    def _setting(self) -> Setting | None:
+        """What surrounds the inputs; None where anything of it is refused."""
+        head = self._head()
+        if "references" not in head and not isinstance(head["profile"].get("accept"), dict):
+            return _setting_of(self.method, head.get("occasion", ""), head["date"], tuple(head["profile"].items()))
+        try:
+            return setting_of(JobFile.model_validate(head), all_methods()[self.method])
+        except ValidationError:
+            return None
+
+    def _with_problems(self, inputs: dict[str, Any]) -> Built:
+        """The part without what cannot be read: it is left out, and the rest read again as a file is."""
+        file, problems = self.file(inputs), {}
         for _ in range(PASSES):
             try:
                 found = read(file)
                 break
             except Refused as refused:
                 for refusal in refused.refusals:
-                    problems[self.paths.get(refusal.path, refusal.path)] = refusal.text
+                    problems[self.path_of(refusal.path)] = refusal.text
                     _drop(file, refusal.path)
                 _without_holes(file["inputs"])
         else:
@@ -76,35 +118,68 @@ class Building:
             file["inputs"] = {}
             found = read(file)
         assert found.given is not None and found.setting is not None
-        return Built(file, found.given, found.setting, problems, self.paths, self.rows)
+        built = Built(found.given, found.setting, file["inputs"], problems, self.rows, self)
+        built.file = file
+        return built
 
-    def _file(self) -> dict[str, Any]:
-        file: dict[str, Any] = {"format": FORMAT, "version": VERSION, "method": self.method}
-        occasion = text_at(self.fold, "occasion")
-        if occasion:
-            file["occasion"] = occasion
-            self.paths["occasion"] = "occasion"
-        file["profile"] = self._profile()
-        inputs = self._inputs()
-        plates = {key: found for key in PLATE_KINDS if (found := self._at(f"plates.{key}", f"inputs.plates.{key}", PLATE_KINDS[key])) is not None}  # fmt: skip
-        if plates and "plates" in inputs_of(self.method):
-            inputs["plates"] = plates
-        file["inputs"] = inputs
-        file["date"] = text_at(self.fold, "date") or self.day.isoformat()
-        self.paths["date"] = "date"
-        references = [self._reference(row, number) for number, row in enumerate(live_rows(self.fold, REFERENCES))]
-        if references:
-            file["references"] = references
+    # --- the file -----------------------------------------------------------------------------
+
+    def file(self, inputs: dict[str, Any]) -> dict[str, Any]:
+        """The part as a job file, with these inputs."""
+        head = self._head()
+        references = {"references": head.pop("references")} if "references" in head else {}
+        day = head.pop("date")
+        file = {"format": FORMAT, "version": VERSION, "method": self.method, **head, "inputs": inputs, "date": day}
+        file |= references
         if self.subject.about:
             file["system"] = dict(self.subject.about)
         return file
 
-    def _at(self, path: str, inside: str, kind: str) -> Any:
+    def _head(self) -> dict[str, Any]:
+        """Occasion, profile, day and references, as a file writes them."""
+        occasion = text_at(self.fold, "occasion")
+        head: dict[str, Any] = {"occasion": occasion} if occasion else {}
+        head["profile"] = self._profile()
+        head["date"] = text_at(self.fold, "date") or self.day.isoformat()
+        references = [self._reference(row) for row in live_rows(self.fold, REFERENCES)]
+        return head | ({"references": references} if references else {})
+
+    def path_of(self, inside: str) -> str:
+        """The path of the entry behind a place in the file: `inputs.runs[2].gross` as `runs.r3.gross`."""
+        above, _, last = inside.rpartition("]")
+        if not above:
+            own = joined(self.part, inside)
+            typed = self.fold["fields"].get(own)
+            plates = inside.removeprefix("inputs.") if inside.startswith("inputs.plates.") else ""
+            if plates:
+                return plates
+            return own if typed is not None and typed["text"] != "" else inside
+        full = ""
+        for stretch in above.split("]"):
+            name, _, number = stretch.partition("[")
+            name = name.lstrip(".")
+            if not full:
+                head, _, rest = name.partition(".")
+                name = name if head == "references" or "." in rest else rest
+                full = name if head == "references" else joined(self.part, name)
+            else:
+                full = f"{full}.{name}"
+            if full not in self.rows and self.part:
+                # A block that was typed for the whole visit.
+                full = full.removeprefix(f"{self.part}/") if full.removeprefix(f"{self.part}/") in self.rows else full
+            rows = self.rows.get(full) or live_rows(self.fold, full)
+            if not number.isdigit() or int(number) >= len(rows):
+                return inside
+            full = f"{full}.{rows[int(number)]}"
+        return full + (last or f".{VALUE}")
+
+    # --- what is in force ---------------------------------------------------------------------
+
+    def _at(self, path: str, kind: str) -> Any:
         """What is in force at a path, as a file writes it; None where nothing is."""
         entry = self.fold["fields"].get(path)
         if entry is None or entry["text"] == "":
             return None
-        self.paths[inside] = path
         return as_in_a_file(entry["text"], kind, entry["unit"])
 
     def _profile(self) -> dict[str, Any]:
@@ -115,21 +190,26 @@ class Building:
             ("minimum_runs", "integer"),
             ("plausible", "percentage"),
         ):
-            typed = self._at(f"profile.{key}", f"profile.{key}", kind)
+            typed = self._at(f"profile.{key}", kind)
             if typed is not None:
                 profile[key] = typed
         return profile
 
     def _inputs(self) -> dict[str, Any]:
         found: dict[str, Any] = {}
+        models = row_models(all_methods()[self.method].inputs)
         for key, one in inputs_of(self.method).items():
-            if key == "plates":
-                continue
             read_here: Any
-            if one.kind == "list":
-                read_here = self._list(one, joined(self.part, key), f"inputs.{key}")
+            if key == "plates":
+                typed = {name: self._at(f"plates.{name}", kind) for name, kind in PLATE_KINDS.items()}
+                read_here = {name: plate for name, plate in typed.items() if plate is not None} or None
+            elif one.kind == "list":
+                read_here = self._list(one, joined(self.part, key))
+                model = models.get(key)
+                if model is not None and read_here is not None:
+                    self._read_here[key] = _rows_of(model, read_here)
             elif one.kind == "block":
-                read_here = self._block(one.fields, f"inputs.{key}", f"inputs.{key}")
+                read_here = self._block(one.fields, f"inputs.{key}")
             else:
                 read_here = self._scalar(one)
             if read_here is not None:
@@ -142,8 +222,8 @@ class Building:
         What a person typed for the whole visit stands over what is handed on, but for the factor,
         which is the one in force.
         """
-        name, inside = f"inputs.{one.key}", f"inputs.{one.key}"
-        own = self._at(joined(self.part, name), inside, one.kind) if self.part else None
+        name = f"inputs.{one.key}"
+        own = self._at(joined(self.part, name), one.kind) if self.part else None
         if own is not None:
             return own
         entry = self.fold["fields"].get(name)
@@ -155,48 +235,89 @@ class Building:
                 return None
             if one.key == "factor" or not typed:
                 return handed
-        found = self._at(name, inside, one.kind)
+        found = self._at(name, one.kind)
         return self.shared.get(one.key) if found is None and one.plate else found
 
-    def _block(self, fields: tuple[Input, ...], above: str, inside: str) -> dict[str, Any] | None:
+    def _block(self, fields: tuple[Input, ...], above: str) -> dict[str, Any] | None:
         """A block: typed in the part itself, or for the whole visit."""
-        found = self._fields(fields, joined(self.part, above), inside)
+        found = self._fields(fields, joined(self.part, above))
         if self.part:
-            found = (self._fields(fields, above, inside) or {}) | (found or {})
+            found = (self._fields(fields, above) or {}) | (found or {})
         return found or None
 
-    def _fields(self, fields: tuple[Input, ...], above: str, inside: str) -> dict[str, Any] | None:
+    def _fields(self, fields: tuple[Input, ...], above: str) -> dict[str, Any] | None:
         found: dict[str, Any] = {}
+        held = self.fold["fields"]
         for one in fields:
             read_here: Any
+            path = f"{above}.{one.key}"
             if one.kind == "list":
-                read_here = self._list(one, f"{above}.{one.key}", f"{inside}.{one.key}")
+                read_here = self._list(one, path)
             elif one.kind == "block":
-                read_here = self._fields(one.fields, f"{above}.{one.key}", f"{inside}.{one.key}")
+                read_here = self._fields(one.fields, path)
             else:
-                read_here = self._at(f"{above}.{one.key}", f"{inside}.{one.key}", one.kind)
+                entry = held.get(path)
+                if entry is None or entry["text"] == "":
+                    continue
+                read_here = as_in_a_file(entry["text"], one.kind, entry["unit"])
             if read_here is not None:
                 found[one.key] = read_here
         return found or None
 
-    def _list(self, one: Input, full: str, inside: str) -> list[Any] | None:
+    def _list(self, one: Input, full: str) -> list[Any] | None:
         rows = live_rows(self.fold, full)
         if not rows:
             return None
         self.rows[full] = rows
         if one.fields:
-            return [self._fields(one.fields, f"{full}.{row}", f"{inside}[{n}]") or {} for n, row in enumerate(rows)]
+            return [self._fields(one.fields, f"{full}.{row}") or {} for row in rows]
         assert one.of is not None
-        return [self._at(f"{full}.{row}.{VALUE}", f"{inside}[{n}]", one.of) for n, row in enumerate(rows)]
+        return [self._at(f"{full}.{row}.{VALUE}", one.of) for row in rows]
 
-    def _reference(self, row: str, number: int) -> dict[str, Any]:
-        found = {}
-        for key, kind in REFERENCE_KINDS.items():
-            if key != "id":
-                typed = self._at(f"{REFERENCES}.{row}.{key}", f"{REFERENCES}[{number}].{key}", kind)
-                if typed is not None:
-                    found[key] = typed
-        return found
+    def _reference(self, row: str) -> dict[str, Any]:
+        typed = {
+            key: self._at(f"{REFERENCES}.{row}.{key}", kind) for key, kind in REFERENCE_KINDS.items() if key != "id"
+        }
+        return {key: found for key, found in typed.items() if found is not None}
+
+
+# --- reading once -----------------------------------------------------------------------------
+
+
+def _rows_of(model: type[Inputs], rows: list[dict[str, Any]]) -> list[Inputs] | None:
+    """Rows as the method reads them; None where one of them is refused."""
+    found = []
+    for row in rows:
+        one = _row_of(model, tuple(row.items())) if _is_plain(row) else _validated(model, row)
+        if one is None:
+            return None
+        found.append(one)
+    return found
+
+
+def _is_plain(row: dict[str, Any]) -> bool:
+    return not any(isinstance(found, (list, dict)) for found in row.values())
+
+
+@lru_cache(maxsize=65_536, typed=True)
+def _row_of(model: Any, row: tuple[tuple[str, Any], ...]) -> Inputs | None:
+    return _validated(model, dict(row))
+
+
+def _validated(model: type[Inputs], row: dict[str, Any]) -> Inputs | None:
+    try:
+        return model.model_validate(row)
+    except ValidationError:
+        return None
+
+
+@lru_cache(maxsize=1024)
+def _setting_of(method: str, occasion: str, day: str, profile: tuple[tuple[str, Any], ...]) -> Setting | None:
+    head = {"profile": dict(profile), "date": day} | ({"occasion": occasion} if occasion else {})
+    try:
+        return setting_of(JobFile.model_validate(head), all_methods()[method])
+    except ValidationError:
+        return None
 
 
 def _drop(file: Any, path: str) -> None:

@@ -6,12 +6,15 @@ from typing import Any, Literal
 from wary.job.assess import Snapshot
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
-from wary.job.places import REFERENCES, scalars_of
+from wary.job.places import REFERENCES
 from wary.job.visit import as_found_as_left, factor_at_the_end
+from wary.methods.factor import FactorInputs
 from wary.methods.method import HandsBack
 from wary.quantities import shown
+from wary.results import Figure
 from wary.rules.assessment import FIND_FAULT
 from wary.rules.correction import as_keyed
+from wary.rules.due import CounterKind
 
 Outcome = Literal["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
 MachineState = Literal[
@@ -150,7 +153,8 @@ def factor_after(snapshot: Snapshot) -> str:
         text = text_at(snapshot.fold, path).replace(",", ".")
         if _same(text, factor):
             return text
-    decimals = next((getattr(p.given, "factor_decimals", None) for p in snapshot.parts.values() if "factor_decimals" in scalars_of(p.method.key)), None)  # fmt: skip
+    known = [part.given for part in snapshot.parts.values()]
+    decimals = next((given.factor_decimals for given in known if isinstance(given, FactorInputs)), None)
     return as_keyed(factor, decimals)
 
 
@@ -191,14 +195,12 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
     }
 
 
-def _counters(snapshot: Snapshot) -> dict[str, float]:
+def _counters(snapshot: Snapshot) -> dict[CounterKind, float]:
     """What the machine's own counters showed, where a part read one."""
-    found: dict[str, float] = {}
+    found: dict[CounterKind, float] = {}
     for part in snapshot.parts.values():
-        for key, counted in part.method.counts.items():
-            shown = getattr(part.given, key, None) if part.begun else None
-            if isinstance(shown, (int, float)):
-                found[counted] = float(shown)
+        if part.begun:
+            found |= part.method.counters(part.given)
     return found
 
 
@@ -246,9 +248,7 @@ def in_one_line(snapshot: Snapshot) -> str:
     """What decided a job in one line: its call, and the figures that its method names."""
     decides = snapshot.decides
     said = []
-    for name in decides.method.line:
-        result = decides.assessment.results.get(name)
-        if isinstance(result, dict) and isinstance(result.get("value"), (int, float)):
-            words = name.removesuffix("_mass").replace("_", " ")
-            said.append(f"{words} {shown(result['value'], 3)} {result['unit']}".strip())
+    for about, one in decides.assessment.results.singles():
+        if about.summary and isinstance(one, Figure):
+            said.append(f"{about.title} {shown(one.value, 3)} {one.unit}".strip())
     return "; ".join([decides.assessment.headline, *said])

@@ -17,8 +17,9 @@ from pydantic import TypeAdapter, ValidationError
 from wary.clean import unfit
 from wary.fields import Day, Inputs, Occasion, Parser, PositiveMass, Words, field
 from wary.methods import all_methods
-from wary.methods.method import Method, Reference, Setting
+from wary.methods.method import AnyMethod, Reference, Setting
 from wary.methods.within import assessed
+from wary.results import Results, schema_of
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 from wary.rules.profiles import ProfileGiven
 
@@ -115,15 +116,15 @@ class JobFile(Inputs):
 class Given:
     """A job file that was read: what is malformed was refused, what is absent is None."""
 
-    method: Method | None
+    method: AnyMethod | None
     given: Inputs | None
     setting: Setting | None
 
-    def assess(self) -> Assessment:
+    def assess(self) -> Assessment[Results]:
         """The method's assessment; `not-ready` where the file names no method."""
-        if self.method is None or self.setting is None:
+        if self.method is None or self.setting is None or self.given is None:
             text = f"The file names no method; known here are {', '.join(all_methods())}."
-            return Assessment("", NOT_READY, [Reason("missing", text, {"path": "method"})], "Not ready yet")
+            return Assessment("", NOT_READY, [Reason("missing", text, {"path": "method"})], Results(), "Not ready yet")
         return assessed(self.method, self.given, self.setting)
 
 
@@ -147,12 +148,17 @@ def read(document: Any) -> Given:
     assert isinstance(file, JobFile)
     if method is None:
         return Given(None, None, None)
+    return Given(method, given, setting_of(file, method))
+
+
+def setting_of(file: JobFile, method: AnyMethod) -> Setting:
+    """What surrounds the inputs of a method in a file."""
     profile = (file.profile or ProfileGiven()).filled(method.profile)
     references = tuple(
         Reference(r.name or "The reference", r.certificate, r.due, r.range.si if r.range else None, r.allowed_by)
         for r in file.references or []
     )
-    return Given(method, given, Setting(profile, file.occasion or "routine", file.date, references))
+    return Setting(profile, file.occasion or "routine", file.date, references)
 
 
 PART_KEYS = ("part", "title", "before", "factor_in_force", "assessment")
@@ -264,10 +270,13 @@ def schema() -> dict[str, Any]:
         definitions |= {f"{key}.{name}": one for name, one in inner.pop("$defs", {}).items()}
         name = f"{key}.inputs"
         definitions[name] = inner
+        definitions[f"{key}.results"] = schema_of(method.results)
+        results = {"results": {"$ref": f"#/$defs/{key}.results"}}
+        assessment = {"properties": {**results, "as_found": {"properties": results}}}
         rules.append(
             {
                 "if": {"properties": {"method": {"const": key}}, "required": ["method"]},
-                "then": {"properties": {"inputs": {"$ref": f"#/$defs/{name}"}}},
+                "then": {"properties": {"inputs": {"$ref": f"#/$defs/{name}"}, "assessment": assessment}},
             }
         )
     whole["properties"]["method"] = {"enum": list(all_methods())}

@@ -11,7 +11,7 @@ from wary.rules.assessment import Call, CheckState, Tone
 Source = Literal["typed", "captured", "imported", "record"]
 
 
-class Figure(BaseModel):
+class FigureView(BaseModel):
     """A result: a figure or a word, with its unit."""
 
     value: float | int | bool | str
@@ -102,10 +102,10 @@ class SlipView(BaseModel):
     likely: str
     predicted_ratio: float
     text: str
-    of: str | None = None
+    of: str = ""
 
 
-class KeyIn(BaseModel):
+class KeyInView(BaseModel):
     """The figure to key in, in the form that the instrument takes: the words before it, and the figure as text."""
 
     form: str
@@ -124,9 +124,9 @@ class StageView(BaseModel):
     lead: str
     down: bool
     reasons: list[ReasonView]
-    results: dict[str, Figure]
+    results: dict[str, FigureView]
     slips: list[SlipView]
-    key_in: KeyIn | None = None
+    key_in: KeyInView | None = None
 
 
 class AssessmentView(StageView):
@@ -134,7 +134,7 @@ class AssessmentView(StageView):
     checks: list[CheckView]
     look: list[str]
     plan: list[str]
-    tables: dict[str, list[dict[str, Figure]]]
+    tables: dict[str, list[dict[str, FigureView]]]
     as_found: StageView | None = None
 
 

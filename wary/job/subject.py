@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from wary.machines.machine import Machine
-from wary.methods.method import Method, Seen
+from wary.methods.method import AnyMethod, Seen
 from wary.quantities import Quantity
 from wary.rules.forms import Form
 
@@ -39,7 +39,7 @@ class Subject:
         """What a drawing is made from beside the inputs."""
         return Seen(self.figures, self.machine.outline)
 
-    def limits_for(self, method: Method) -> dict[str, Any]:
+    def limits_for(self, method: AnyMethod) -> dict[str, Any]:
         """The profile for a method: the machine's own where it is of that family, or one that the method takes over."""
         wanted = method.profile
         if own_limits(str(self.profile.get("name", wanted)), method):
@@ -47,6 +47,6 @@ class Subject:
         return dict(self.profiles.get(wanted, {"name": wanted}))
 
 
-def own_limits(own: str, method: Method) -> bool:
+def own_limits(own: str, method: AnyMethod) -> bool:
     """Whether a method is judged by a machine's own limits, which are of this name."""
     return own.partition("-")[0] == method.profile.partition("-")[0] or own in method.also_profiles

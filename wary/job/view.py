@@ -16,8 +16,8 @@ from wary.job.models import (
     CheckView,
     FactorView,
     FieldView,
-    Figure,
-    KeyIn,
+    FigureView,
+    KeyInView,
     LimitsView,
     LooseEndView,
     PartView,
@@ -32,12 +32,15 @@ from wary.job.models import (
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.visit import Assessed, sections
-from wary.methods.steps import Sheet, Tally
+from wary.methods.factor import FactorInputs
+from wary.methods.shared.results import ComparisonResults
+from wary.methods.steps import Tally
 from wary.methods.within import drawn
-from wary.quantities import decimals_of, percent_shown, quantity, shown, to_si
-from wary.rules.assessment import Assessment, Remark
+from wary.quantities import decimals_of, percent_shown, quantity, shown
+from wary.results import Figure, Results, Single, Word, fields_of, value_of
+from wary.rules.assessment import Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
-from wary.rules.forms import Form, in_form
+from wary.rules.forms import in_form
 
 
 def run_sheet(snapshot: Snapshot) -> list[SectionView]:
@@ -206,35 +209,44 @@ def _rounded(figure: float | None) -> float | None:
 
 
 def _runs(part: Assessed, full: str, name: str, stage: str) -> list[RowView]:
-    inputs = part.built.file["inputs"]
+    inputs = part.built.inputs
     rows = part.built.rows.get(full, [])
-    answer: Assessment | None = part.assessment
+    answer: Assessment[Results] | None = part.assessment
     if stage == "found" and inputs.get("as_left"):
         answer = part.assessment.as_found
-    results = answer.results.get("runs", []) if answer else []
+    results = _compared(answer) if answer else None
+    judged = (results.runs or []) if results else []
     given = inputs.get(name) or []
     views = []
     for number, row in enumerate(rows):
-        result = results[number] if number < len(results) else {}
+        result = judged[number] if number < len(judged) else None
         typed = given[number] if number < len(given) else {}
+        if result is None:
+            views.append(RowView(row=row))
+            continue
         views.append(
             RowView(
                 row=row,
-                in_set=result.get("in_set", {}).get("value", True),
-                net=_as_typed(result.get("reference"), typed, ("reference", "gross", "tare")),
-                shown=_as_typed(result.get("indicated"), typed, ("indicated", "total_start", "total_end")),
-                error=_rounded(result.get("error", {}).get("value")),
-                predicted_error=_rounded(result.get("predicted_error", {}).get("value")),
+                in_set=result.in_set.value,
+                net=_as_typed(result.reference, typed, ("reference", "gross", "tare")),
+                shown=_as_typed(result.indicated, typed, ("indicated", "total_start", "total_end")),
+                error=_rounded(value_of(result.error)),
+                predicted_error=_rounded(value_of(result.predicted_error)),
             )
         )
     return views
 
 
-def _as_typed(figure: dict[str, Any] | None, typed: dict[str, Any], keys: tuple[str, ...]) -> str | None:
+def _compared(answer: Assessment[Results]) -> ComparisonResults | None:
+    """The results of a comparison of runs; None of a method that compares none."""
+    return answer.results if isinstance(answer.results, ComparisonResults) else None
+
+
+def _as_typed(figure: Figure | None, typed: Mapping[str, str], keys: tuple[str, ...]) -> str | None:
     """A mass with as many decimals as were typed for it."""
     if figure is None:
         return None
-    return _mass_as_typed(figure["value"], figure["unit"], tuple(typed.get(key) for key in keys))
+    return _mass_as_typed(figure.value, figure.unit, tuple(typed.get(key) for key in keys))
 
 
 @lru_cache(maxsize=16_384)
@@ -262,7 +274,7 @@ def part_view(snapshot: Snapshot, part: Assessed) -> PartView:
     drawing = drawn(part.method, part.given, snapshot.subject.seen)
     factor = None
     if part.factor_in_force is not None:
-        decimals = getattr(part.given, "factor_decimals", None)
+        decimals = part.given.factor_decimals if isinstance(part.given, FactorInputs) else None
         factor = FactorView(text=as_keyed(part.factor_in_force, decimals), by=part.carried.factor_by)
     return PartView(
         key=part.key,
@@ -276,65 +288,74 @@ def part_view(snapshot: Snapshot, part: Assessed) -> PartView:
     )
 
 
-def _assessment(snapshot: Snapshot, part: Assessed, answer: Assessment) -> AssessmentView:
+def _assessment(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> AssessmentView:
     stage = _stage(snapshot, part, answer)
-    tables = {step.differences for step in part.method.steps if isinstance(step, Sheet)}
     return AssessmentView(
         **stage,
-        suggestions=[_reason(one.as_json()) for one in answer.suggestions],
+        suggestions=[_reason(one) for one in answer.suggestions],
         checks=[CheckView(code=one.code, state=one.state, text=one.text) for one in answer.checks],
         look=answer.look,
         plan=answer.plan,
-        tables={name: answer.results[name] for name in tables if name in answer.results},
+        tables=_tables(answer.results),
         as_found=StageView(**_stage(snapshot, part, answer.as_found)) if answer.as_found else None,
     )
 
 
-def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment) -> dict[str, Any]:
-    singles = {name: result for name, result in answer.results.items() if isinstance(result, dict)}
+def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> dict[str, Any]:
     return {
         "call": answer.call,
         "headline": answer.headline,
         "lead": answer.lead,
         "down": answer.down,
-        "reasons": [_reason(one.as_json()) for one in answer.reasons],
-        "results": {name: Figure(value=one["value"], unit=one["unit"]) for name, one in singles.items()},
-        "slips": [SlipView.model_validate(one) for one in answer.slips],
+        "reasons": [_reason(one) for one in answer.reasons],
+        "results": {about.key: _figure(one) for about, one in answer.results.singles()},
+        "slips": [SlipView(**vars(slip)) for slip in answer.slips],
         "key_in": _key_in(snapshot, part, answer),
     }
 
 
-def _reason(found: dict[str, Any]) -> ReasonView:
-    return ReasonView(code=found["code"], text=found["text"], path=found.get("path"), run=found.get("run"))
+def _figure(one: Single) -> FigureView:
+    return FigureView(value=one.value, unit=one.unit)
 
 
-def _key_in(snapshot: Snapshot, part: Assessed, answer: Assessment) -> KeyIn | None:
+def _tables(results: Results) -> dict[str, list[dict[str, FigureView]]]:
+    """The rows of words among the results, such as what differs between two settings."""
+    found = {}
+    for about in fields_of(type(results)):
+        rows = results.rows(about)
+        if rows and all(isinstance(one, Word) for row in rows for _, one in row.singles()):
+            found[about.key] = [{inner.key: _figure(one) for inner, one in row.singles()} for row in rows]
+    return found
+
+
+def _reason(found: Reason) -> ReasonView:
+    return ReasonView(code=found.code, text=found.text, path=found.path, run=found.run)
+
+
+def _key_in(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> KeyInView | None:
     if not answer.key_in:
         return None
-    form: Form = snapshot.subject.form
-    division = getattr(part.given, "indicated_division", None) or getattr(part.given, "division", None)
     read = part.method.should_read(part.given, answer)
-    return KeyIn(**answer.key_in, **in_form(form, answer.key_in, snapshot.subject.factor_name, read, division))
+    form = in_form(snapshot.subject.form, answer.key_in, snapshot.subject.factor_name, read)
+    return KeyInView(form=form.form, figure=form.figure, **vars(answer.key_in))
 
 
 def _limits(snapshot: Snapshot, part: Assessed) -> LimitsView:
-    results, profile = part.assessment.results, part.built.setting.profile
-    loads = [
-        to_si(row["reference"]["value"], row["reference"]["unit"])
-        for row in results.get("runs", [])
-        if row.get("reference") and row["reference"]["value"] > 0
-    ]
+    results, profile = _compared(part.assessment), part.built.setting.profile
+    runs = (results.runs or []) if results else []
+    loads = [row.reference.si for row in runs if row.reference and row.reference.value > 0]
     percent = None
     if profile.accept:
         share = profile.accept.relative_at(sum(loads) / len(loads)) if loads else profile.accept.percentage
         percent = share * 100 if share is not None else None
-    count = int(part.assessment.figure("runs_in_set") or 0)
+    count = int(value_of(results.runs_in_set) or 0) if results else 0
     repeat = profile.repeat_limit(count)
+    least = value_of(results.minimum_runs) if results else None
     changed = any(text_at(snapshot.fold, f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
     return LimitsView(
         accept=str(profile.accept) if profile.accept else "",
         accept_percent=percent,
         repeat=percent_shown(repeat) if repeat is not None else "",
-        minimum_runs=int(part.assessment.figure("minimum_runs") or profile.minimum_runs),
+        minimum_runs=int(least or profile.minimum_runs),
         changed=changed,
     )

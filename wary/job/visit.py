@@ -10,16 +10,19 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from wary.fields import Inputs
 from wary.job.build import Building, Built, scalar_typed
-from wary.job.file import read
 from wary.job.fold import RECORD, Fold, text_at
-from wary.job.places import MAIN, Parts, joined, lists_of, scalars_of, split
+from wary.job.places import MAIN, Parts, joined, lists_of, split
 from wary.job.subject import Subject
 from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.methods.method import Marks, Method
+from wary.methods.factor import FactorInputs, LeftFactorInputs
+from wary.methods.method import AnyMethod, Marks
+from wary.methods.shared.results import new_factor_of
 from wary.methods.steps import Close
 from wary.methods.within import assessed
+from wary.results import Results
 from wary.rules.assessment import ADJUST, Assessment
 from wary.rules.correction import as_keyed, read_back_question
 from wary.typed import as_in_a_file
@@ -43,9 +46,9 @@ class Assessed:
     """One part: its file, what its method says of it, and what follows for the visit."""
 
     key: str
-    method: Method
+    method: AnyMethod
     built: Built
-    assessment: Assessment
+    assessment: Assessment[Results]
     marks: Marks
     carried: Carried
     begun: bool
@@ -54,7 +57,7 @@ class Assessed:
     factor_after: float | None = None
 
     @property
-    def given(self) -> Any:
+    def given(self) -> Inputs:
         return self.built.given
 
     @property
@@ -130,8 +133,8 @@ class Visit:
         answer = assessed(method, built.given, built.setting)
         answer = self._with_factor_keyed(key, method, built, answer)
         part = Assessed(key, method, built, answer, marks, carried, begun(self.fold, self.parts, key))
-        factor = getattr(built.given, "factor", None)
-        part.factor_in_force = factor if isinstance(factor, float) else None
+        if isinstance(built.given, FactorInputs):
+            part.factor_in_force = built.given.factor
         part.factor_after = self._factor_after(part)
         part.questions = self._questions(part)
         return part
@@ -147,29 +150,28 @@ class Visit:
         numbers = [_number(text) for text in texts]
         return [number for number in numbers if number is not None and number > 0]
 
-    def _with_factor_keyed(self, key: str, method: Method, built: Built, answer: Assessment) -> Assessment:
+    def _with_factor_keyed(
+        self, key: str, method: AnyMethod, built: Built, answer: Assessment[Results]
+    ) -> Assessment[Results]:
         """The assessment with the figure read back as what the as-left evidence starts from.
 
         Where a figure was read back twice, and the first one gives just the second as the next to
         key in, the as-left evidence was taken with the first: the second was keyed in after it.
         """
-        inputs = built.file["inputs"]
-        if "as_left_factor" not in scalars_of(method.key) or "as_left_factor" in inputs:
+        given = built.given
+        if not isinstance(given, LeftFactorInputs) or given.as_left_factor is not None or not given.after_change:
             return answer
         for number in reversed(self.keyed(key)):
-            with_it = read({**built.file, "inputs": {**inputs, "as_left_factor": number}})
-            assert with_it.method is not None and with_it.given is not None and with_it.setting is not None
-            if not _after_change(with_it.given):
-                return answer
-            tried = assessed(method, with_it.given, with_it.setting)
+            with_it = given.model_copy(update={"as_left_factor": number})
+            tried = assessed(method, with_it, built.setting)
             present = self.keyed(key)[0]
-            if number != present and not (tried.call == ADJUST and tried.figure("new_factor") == present):
+            if number != present and not (tried.call == ADJUST and new_factor_of(tried.results) == present):
                 continue
-            worked_out = answer.found.figure("new_factor") if answer.as_found else None
+            worked_out = new_factor_of(answer.found.results) if answer.as_found else None
             if number == worked_out:
                 return answer
-            inputs["as_left_factor"] = number
-            built.given = with_it.given
+            built.inputs["as_left_factor"] = number
+            built.given = with_it
             return tried
         return answer
 
@@ -180,7 +182,7 @@ class Visit:
         form, now = self.subject.form, part.factor_in_force
         if form == "percent" and part.marks.read_back.rstrip().endswith("%"):
             change = _number(part.marks.read_back.rstrip().rstrip("%"))
-            divides = getattr(part.given, "direction", None) == "divides"
+            divides = isinstance(part.given, FactorInputs) and part.given.direction == "divides"
             if now is None or change is None or change <= -100:
                 return now
             return now / (1 + change / 100) if divides else now * (1 + change / 100)
@@ -190,7 +192,7 @@ class Visit:
     def _carry_on(self, carried: Carried, part: Assessed) -> Carried:
         handed = dict(carried.handed)
         by = carried.factor_by
-        if "factor" in scalars_of(part.method.key):
+        if takes_factor(part.method):
             if part.marks.read_back:
                 handed["factor"], by = part.factor_after, part.method.subject.lower()
             elif part.key and text_at(self.fold, joined(part.key, "inputs.factor")):
@@ -201,10 +203,7 @@ class Visit:
 
     def _questions(self, part: Assessed) -> dict[str, str]:
         """Quiet questions by the path of the field that they are asked of."""
-        asked = {
-            part.built.paths.get(question["path"], question["path"]): question["text"]
-            for question in part.assessment.questions
-        }
+        asked = {part.built.path_of(question.path): question.text for question in part.assessment.questions}
         own = joined(part.key, "inputs.factor")
         in_force = part.carried.handed.get("factor")
         if part.key and text_at(self.fold, own) and in_force is not None and in_force != part.factor_in_force:
@@ -219,7 +218,8 @@ class Visit:
 
     def _read_back_question(self, part: Assessed) -> str | None:
         text = part.marks.read_back
-        worked_out = (part.assessment.found.key_in or {}).get("factor")
+        found = part.assessment.found.key_in
+        worked_out = found.factor if found else None
         if not text or self.subject.form != "factor":
             return None
         number = _number(text)
@@ -227,7 +227,7 @@ class Visit:
             return f"“{text}” is not a number: type what the instrument shows."
         if worked_out is None:
             return None
-        latest = part.assessment.key_in.get("factor") if part.assessment.key_in else None
+        latest = part.assessment.key_in.factor if part.assessment.key_in else None
         if latest is not None and float(latest) == number:
             return None
         return read_back_question(text, number, worked_out)
@@ -242,9 +242,9 @@ def _taken_back(part: Assessed) -> list[str]:
     return keyed + [name for name, found in handed.items() if found is None]
 
 
-def _after_change(given: Any) -> bool:
-    """Whether evidence was taken after a change: as-left runs, or a second pass."""
-    return bool(getattr(given, "as_left", None)) or len(getattr(given, "passes", None) or []) > 1
+def takes_factor(method: AnyMethod) -> bool:
+    """Whether a method knows the factor in the instrument."""
+    return issubclass(method.inputs, FactorInputs)
 
 
 def _number(text: str) -> float | None:
@@ -252,7 +252,7 @@ def _number(text: str) -> float | None:
     return float(found) if isinstance(found, (int, float)) else None
 
 
-def marks_of(fold: Fold, part: str, method: Method) -> Marks:
+def marks_of(fold: Fold, part: str, method: AnyMethod) -> Marks:
     """What was ticked in a part, and what was read back in it."""
     ticks = {
         f"{step.key}.{item.key}"
@@ -356,9 +356,9 @@ def as_found_as_left(done: dict[str, Assessed]) -> tuple[Comparison | None, Comp
 
 def factor_at_the_end(done: dict[str, Assessed]) -> float | None:
     """The factor in the instrument when the visit is over."""
-    known = [part.factor_after for part in done.values() if "factor" in scalars_of(part.method.key)]
+    known = [part.factor_after for part in done.values() if takes_factor(part.method)]
     for part in reversed(done.values()):
-        if part.marks.read_back and "factor" in scalars_of(part.method.key):
+        if part.marks.read_back and takes_factor(part.method):
             return part.factor_after
     return next((factor for factor in known if factor is not None), None)
 

@@ -12,6 +12,7 @@ from pydantic import BaseModel, TypeAdapter
 from wary.methods import all_methods
 from wary.methods.steps import Listed, Rows
 from wary.methods.tree import Input, spec
+from wary.results import ResultField, fields_of
 
 
 class InputWords(BaseModel):
@@ -42,11 +43,15 @@ class TableWords(BaseModel):
 
 
 class MethodWords(BaseModel):
-    """A method on paper. `against` and `line` are the inputs and results that a certificate names."""
+    """A method on paper. `against` and `line` are the inputs and results that a certificate names.
+
+    `results` are all that it may give; methods of before this version named none.
+    """
 
     title: str
     against: tuple[tuple[str, str], ...]
     line: tuple[str, ...]
+    results: tuple[ResultField, ...] = ()
     inputs: tuple[InputWords, ...]
     steps: dict[str, str]
     tables: tuple[TableWords, ...]
@@ -63,10 +68,12 @@ def words_of(key: str) -> MethodWords:
     method = all_methods()[key]
     inputs = tuple(_input(one) for one in spec(method.inputs))
     known = {one.key: one for one in inputs}
+    results = fields_of(method.results)
     return MethodWords(
         title=method.title,
         against=tuple((name, known[name].title.lower()) for name in method.against),
-        line=method.line,
+        line=tuple(one.key for one in results if one.summary),
+        results=results,
         inputs=inputs,
         steps={step.key: step.title for step in method.steps},
         tables=tuple(_table(step.title, step.rows, known) for step in method.steps if isinstance(step, Listed)),

@@ -9,6 +9,7 @@ class Axle(Machine):
     key = "axle"
     title = "on-board axle scale"
     profile = "axle"
+    does = ("axle-two-load", "known-load", "load-comparison", "set-up-sheet")
     bulk = True
     plates = (
         Plate("capacity", "Allowed gross weight", "mass"),
@@ -16,7 +17,6 @@ class Axle(Machine):
         Plate("ticket_division", "Division of the usual ground scale", "mass"),
         Plate("axle_groups", "Axle groups", "integer"),
     )
-    stand_in = "axle"
     visit = (
         Part("", "axle-two-load"),
         Part("tickets", "load-comparison", "Against tickets", optional=True),

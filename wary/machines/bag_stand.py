@@ -8,8 +8,8 @@ class BagStand(Machine):
     key = "bag-stand"
     title = "bulk-bag stand"
     profile = "filling"
+    does = ("cell-check", "fill-check", "fill-precheck", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
-    stand_in = "bag-stand"
     visit = (
         Part("before", "fill-precheck"),
         Part("cells", "cell-check", optional=True),

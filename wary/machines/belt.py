@@ -45,6 +45,15 @@ class Belt(Machine):
     key = "belt"
     title = "belt scale"
     profile = "belt-fine"
+    does = (
+        "belt-length",
+        "belt-material-test",
+        "belt-test-weight",
+        "belt-zero",
+        "cell-check",
+        "output-check",
+        "set-up-sheet",
+    )
     people = 2
     bulk = True
     plates = PLATES
@@ -54,7 +63,6 @@ class Belt(Machine):
     traits = frozenset({"runs"})
     mass_unit = "t"
     care = ("Weigh idlers and their neighbours turn and are clean", "Nothing rests on the weighbridge", "Scraper works")
-    stand_in = "belt"
 
 
 MACHINE = Belt()

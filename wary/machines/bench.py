@@ -8,8 +8,8 @@ class Bench(Machine):
     key = "bench"
     title = "bench channel"
     profile = "vessel"
+    does = ("cell-check", "corner-test", "data-sheet-span", "output-check", "set-up-sheet", "span-points", "zero-span")
     plates = STATIC
-    stand_in = "bench"
     visit = (Part("cells", "cell-check"), Part("", "span-points"))
     events = EVENTS
     channels = ("channel 1",)

@@ -9,6 +9,7 @@ class Cart(Machine):
     key = "cart"
     title = "load cart or trailer"
     profile = "load-cart"
+    does = ("cell-check", "known-load", "load-comparison", "set-up-sheet")
     bulk = True
     plates = (
         Plate("capacity", "Capacity", "mass"),
@@ -17,7 +18,6 @@ class Cart(Machine):
         Plate("hitch_high", "Greatest share on the hitch", "percentage"),
         *CELLS,
     )
-    stand_in = "cart"
     visit = (Part("cells", "cell-check"), Part("", "load-comparison"))
     events = {
         "cell": EventKind("load cell changed", ("cell-check", *WEIGHED)),

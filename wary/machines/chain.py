@@ -8,10 +8,19 @@ class Chain(Machine):
     key = "chain"
     title = "chain conveyor scale"
     profile = "belt-plain"
+    does = (
+        "belt-length",
+        "belt-material-test",
+        "belt-test-weight",
+        "belt-zero",
+        "cell-check",
+        "known-load",
+        "output-check",
+        "set-up-sheet",
+    )
     people = 2
     bulk = True
     plates = PLATES
-    stand_in = "chain"
     visit = (Part("cells", "cell-check"), *VISIT)
     events = EVENTS
     channels = ("chain",)

@@ -9,13 +9,13 @@ class Doser(Machine):
     key = "doser"
     title = "doser"
     profile = "filling"
+    does = ("dose-check", "set-up-sheet", "zero-span")
     plates = (
         Plate("capacity", "Capacity of its scale", "mass"),
         Plate("division", "Division of the display", "mass"),
         Plate("bench_division", "Division of the bench scale", "mass"),
         Plate("cell_capacity", "Capacity of its load cell", "mass"),
     )
-    stand_in = "doser"
     visit = (Part("", "dose-check"),)
     events = {
         "cell": EventKind("load cell changed", ("zero-span", *DOSED)),

@@ -13,8 +13,8 @@ class Filler(Machine):
     key = "filler"
     title = "filling machine, three speeds"
     profile = "filling"
+    does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
-    stand_in = "filler"
     visit = (
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),

@@ -8,6 +8,7 @@ class FreeSpreader(Machine):
     key = "free-spreader"
     title = "spreader that runs free, gate and settings"
     profile = "metered-feed"
+    does = ("density-check", "rate-chart", "set-up-sheet")
     people = 2
     bulk = True
     plates = (
@@ -17,7 +18,6 @@ class FreeSpreader(Machine):
         Plate("engine_low", "Engine, at least", "number"),
         Plate("engine_high", "Engine, at most", "number"),
     )
-    stand_in = "free-spreader"
     visit = (Part("", "rate-chart"),)
     events = EVENTS
     channels = ("vehicle and material",)

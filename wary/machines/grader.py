@@ -9,6 +9,7 @@ class Grader(Machine):
     key = "grader"
     title = "weight grader"
     profile = "filling"
+    does = ("grade-check", "set-up-sheet", "zero-span")
     plates = (
         Plate("capacity", "Capacity of its scale", "mass"),
         Plate("division", "Division of the display", "mass"),
@@ -16,7 +17,6 @@ class Grader(Machine):
         Plate("outlets", "Outlets that there are", "integer"),
         Plate("scale_noise", "Noise of the scale, running", "mass"),
     )
-    stand_in = "grader"
     visit = (Part("span", "zero-span"), Part("", "grade-check"))
     events = {
         "limits": EventKind("limits or outlets changed", GRADED),

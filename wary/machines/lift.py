@@ -9,13 +9,13 @@ class Lift(Machine):
     key = "lift"
     title = "bin or creel lift"
     profile = "lift-arm"
+    does = ("known-load", "lift-repeat", "load-comparison", "set-up-sheet")
     plates = (
         Plate("capacity", "Lift capacity", "mass"),
         Plate("indicated_division", "Division of the display", "mass"),
         Plate("seating_needed", "Seating lifts wanted", "integer"),
         Plate("lifts_needed", "Lifts wanted of each", "integer"),
     )
-    stand_in = "lift"
     visit = (Part("lifts", "lift-repeat"), Part("", "load-comparison"))
     events = {
         "forks": EventKind("forks, comb or hooks changed", LIFTED),

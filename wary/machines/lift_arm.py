@@ -9,6 +9,7 @@ class LiftArm(Machine):
     key = "lift-arm"
     title = "scale in a lifting arm"
     profile = "lift-arm"
+    does = ("known-load", "lift-repeat", "lift-speed", "load-comparison", "set-up-sheet")
     people = 2
     bulk = True
     plates = (
@@ -17,7 +18,6 @@ class LiftArm(Machine):
         Plate("bucket_volume", "Volume of the bucket", "volume"),
         Plate("minimum_temperature", "Least temperature of the oil", "temperature"),
     )
-    stand_in = "arm"
     visit = (
         Part("lifts", "lift-speed"),
         Part("", "load-comparison"),

@@ -10,7 +10,7 @@ from typing import Any, ClassVar, Literal
 
 from wary.fields import Kind
 from wary.methods import all_methods
-from wary.methods.method import Method
+from wary.methods.method import AnyMethod
 from wary.quantities import FAMILIES, NotAQuantity, Quantity, quantity
 from wary.typed import as_in_a_file
 
@@ -63,9 +63,9 @@ class OwnList:
 class Machine:
     """Base of all kinds of machine. Subclasses fill the class variables.
 
-    `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
+    `does` are the methods that are for it. `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
     `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
-    its loads are usually spoken of in; `stand_in` names the simulator that behaves like one;
+    its loads are usually spoken of in; `stand_in` is the kind whose stand-in behaves like it, where it has none of its own;
     `channel_plates` are the figures that each channel has of its own, and `channel_name` what a
     channel is called, a recipe for one; `fixed` fills inputs that are the same for all of a kind;
     `says` gives inputs and results the names that this kind has for them; `lists` are what a
@@ -80,6 +80,7 @@ class Machine:
     title: ClassVar[str]
     profile: ClassVar[str]
     plates: ClassVar[tuple[Plate, ...]]
+    does: ClassVar[tuple[str, ...]]
     visit: ClassVar[tuple[Part, ...]]
     events: ClassVar[Mapping[str, EventKind]]
     channels: ClassVar[tuple[str, ...]] = ("main",)
@@ -102,9 +103,9 @@ class Machine:
         """The part of the usual visit that closes it."""
         return next(part for part in self.visit if not part.key)
 
-    def methods(self) -> dict[str, Method]:
-        """The methods that are for this kind of machine, by their keys."""
-        return {key: method for key, method in all_methods().items() if self.key in method.kinds}
+    def methods(self) -> dict[str, AnyMethod]:
+        """The methods that are for this kind of machine, by their keys. Raises KeyError where it names one that is not there."""
+        return {key: all_methods()[key] for key in sorted(self.does)}
 
     def stale_by(self, kind: str) -> list[str]:
         """The methods that an event makes stale on a machine of this kind."""

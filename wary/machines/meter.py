@@ -9,13 +9,13 @@ class Meter(Machine):
     key = "meter"
     title = "metering device"
     profile = "metered-feed"
+    does = ("constant-catch", "density-check", "feed-trim", "meter-catch", "set-up-sheet")
     plates = (
         Plate("width", "Working width", "length"),
         Plate("row_spacing", "Row spacing", "length"),
         Plate("capacity", "Capacity of a tank", "mass"),
         Plate("reference_division", "Division of the catch scale", "mass"),
     )
-    stand_in = "meter"
     visit = (
         Part("set-up", "set-up-sheet", optional=True),
         Part("", "meter-catch"),

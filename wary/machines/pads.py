@@ -8,8 +8,8 @@ class Pads(Machine):
     key = "pads"
     title = "wheel pads"
     profile = "vessel"
+    does = ("cell-check", "corner-test", "set-up-sheet", "zero-span")
     plates = STATIC
-    stand_in = "pads"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS
     channels = ("left pad", "right pad")

@@ -8,8 +8,17 @@ class Platform(Machine):
     key = "platform"
     title = "platform scale"
     profile = "vessel"
+    does = (
+        "cell-check",
+        "corner-test",
+        "data-sheet-span",
+        "known-load",
+        "output-check",
+        "set-up-sheet",
+        "span-points",
+        "zero-span",
+    )
     plates = STATIC
-    stand_in = "platform"
     visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
     events = EVENTS
     channels = ("platform",)

@@ -8,9 +8,9 @@ class Spreader(Machine):
     key = "spreader"
     title = "spreader with a controller"
     profile = "metered-feed"
+    does = ("constant-catch", "density-check", "set-up-sheet")
     bulk = True
     plates = PLATES
-    stand_in = "spreader"
     visit = (Part("density", "density-check", optional=True), Part("", "constant-catch"))
     events = EVENTS
     channels = ("material 1",)

@@ -9,8 +9,8 @@ class TwoSpeedFiller(Machine):
     key = "two-speed-filler"
     title = "filling machine, two speeds"
     profile = "filling"
+    does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
-    stand_in = "two-speed"
     visit = (
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),

@@ -23,10 +23,19 @@ class Vessel(Machine):
     key = "vessel"
     title = "hopper, silo or tank"
     profile = "vessel"
+    does = (
+        "cell-check",
+        "corner-test",
+        "data-sheet-span",
+        "known-load",
+        "output-check",
+        "set-up-sheet",
+        "span-points",
+        "zero-span",
+    )
     people = 2
     bulk = True
     plates = STATIC
-    stand_in = "vessel"
     visit = (Part("cells", "cell-check"), Part("", "known-load"))
     events = EVENTS
     channels = ("vessel",)

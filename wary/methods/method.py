@@ -7,13 +7,14 @@ what stands here and have no list of methods of their own.
 import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
 from wary.drawings import Drawing
 from wary.fields import Inputs
-from wary.methods.steps import AnyStep, Figures, Listed, Rows, Step
+from wary.methods.steps import AnyStep, Figures, Large, Listed, Rows, Sheet
 from wary.methods.tree import Input, Said, spec
 from wary.quantities import Quantity
+from wary.results import ResultField, Results, fields_of
 from wary.rules.assessment import ADJUST, LEAVE, Assessment, Reason
 from wary.rules.call import Profile
 from wary.rules.due import CounterKind
@@ -27,9 +28,9 @@ class MethodView(Said):
     title: str
     summary: str
     question: str
-    kinds: tuple[str, ...]
     profile: str
     inputs: tuple[Input, ...]
+    results: tuple[ResultField, ...]
     steps: tuple[AnyStep, ...]
 
 
@@ -135,18 +136,20 @@ class HandsBack:
 NO_NAMES: Mapping[str, str] = {}
 
 
-class Method:
-    """Base of all methods. Subclasses fill the class variables and write `assess`.
+Given = TypeVar("Given", bound=Inputs)
+Found = TypeVar("Found", bound=Results)
 
-    `kinds` are the kinds of machine that it is for, `subject` what it calls itself in a sentence.
+
+class Method(Generic[Given, Found]):
+    """Base of all methods: of the inputs `Given`, with the results `Found`. Subclasses fill the class variables and write `assess`.
+
+    `subject` is what it calls itself in a sentence.
     `compares`: its call may decide the closing of a visit. `confirms`: a real load was on, so that
     a provisional span is confirmed by it. `takes` names, for an input, the item of the system's
     record that fills it where that has another name (empty: none does). `hands` are inputs that it
     may hand to the parts of a visit after it. `half_done` says, after its subject, what is not proved
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
-    of its own. `line` are the results that its one line on a
-    certificate gives, `against` the inputs that say what it was compared with. `counts` are inputs
-    that read a counter of the machine, and what it counts.
+    of its own. `against` are the inputs that say what it was compared with.
     """
 
     key: ClassVar[str]
@@ -155,10 +158,10 @@ class Method:
     question: ClassVar[str] = "May I touch the factor?"
     subject: ClassVar[str] = "This part"
     half_done: ClassVar[str] = "a new figure is keyed in and not proved yet"
-    kinds: ClassVar[tuple[str, ...]]
     profile: ClassVar[str]
     also_profiles: ClassVar[tuple[str, ...]] = ()
-    inputs: ClassVar[type[Inputs]]
+    inputs: type[Given]
+    results: type[Found]
     steps: ClassVar[tuple[AnyStep, ...]]
     compares: ClassVar[bool] = False
     confirms: ClassVar[bool] = False
@@ -166,11 +169,9 @@ class Method:
     takes_rows: ClassVar[Mapping[str, RowsFrom]] = {}
     hands: ClassVar[tuple[str, ...]] = ()
     makes_stale: ClassVar[tuple[Stale, ...]] = ()
-    line: ClassVar[tuple[str, ...]] = ()
     against: ClassVar[tuple[str, ...]] = ()
-    counts: ClassVar[Mapping[str, CounterKind]] = {}
 
-    def assess(self, given: Any, setting: Setting) -> Assessment:
+    def assess(self, given: Given, setting: Setting) -> Assessment[Found]:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""
         raise NotImplementedError
 
@@ -178,48 +179,43 @@ class Method:
         """Fields of the raw inputs that contradict each other: place within inputs, and what was expected."""
         return []
 
-    def draw(self, given: Any, seen: Seen) -> Drawing | None:
+    def draw(self, given: Given, seen: Seen) -> Drawing | None:
         """What the screen draws of these inputs."""
         return None
 
-    def loose(self, given: Any) -> list[tuple[str, str]]:
+    def loose(self, given: Given) -> list[tuple[str, str]]:
         """Loose ends that follow from the inputs themselves: key and sentence."""
         return []
 
-    def changed(self, given: Any, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: Given, answer: Assessment[Found], marks: Marks) -> bool:
         """Whether something was changed in the instrument: from then on it is not valid until that is proved."""
         return bool(marks.read_back)
 
-    def proved(self, given: Any, answer: Assessment) -> bool:
+    def proved(self, given: Given, answer: Assessment[Found]) -> bool:
         """Whether its own evidence shows that the machine may be left alone."""
         return answer.call == LEAVE
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[Found]) -> bool:
         """Whether it asked for a figure to be keyed in."""
         return answer.found.call == ADJUST and answer.found.key_in is not None
 
-    def hands_on(self, given: Any, answer: Assessment, marks: Marks) -> dict[str, Any]:
+    def hands_on(self, given: Given, answer: Assessment[Found], marks: Marks) -> dict[str, Any]:
         """Inputs for the parts of a visit after this one, as a file writes them; None takes one back."""
         return {}
 
-    def hands_back(self, given: Any, answer: Assessment, plates: Mapping[str, Quantity | float]) -> HandsBack:
+    def hands_back(self, given: Given, answer: Assessment[Found], plates: Mapping[str, Quantity | float]) -> HandsBack:
         """What it gives to the system's record once the job is closed."""
         return HandsBack()
 
-    def errors(self, given: Any, answer: Assessment) -> Errors | None:
+    def errors(self, given: Given, answer: Assessment[Found]) -> Errors | None:
         """What it found and left; None for a method that compares nothing."""
-        found = next((name for name in ("mean_error", "error") if answer.found.figure(name) is not None), None)
-        if found is None:
-            return None
-        left = answer if answer.as_found else None
-        return Errors(
-            answer.found.figure(found),
-            left.figure(found) if left else None,
-            answer.found.figure("expanded_uncertainty"),
-            left.figure("expanded_uncertainty") if left else None,
-        )
+        return None
 
-    def should_read(self, given: Any, answer: Assessment) -> ShouldRead | None:
+    def counters(self, given: Given) -> dict[CounterKind, float]:
+        """What the machine's own counters showed, where it reads one."""
+        return {}
+
+    def should_read(self, given: Given, answer: Assessment[Found]) -> ShouldRead | None:
         """What it should show and what it shows with the last load on, for instruments that take a correction so."""
         return None
 
@@ -230,10 +226,10 @@ class Method:
             title=self.title,
             summary=self.summary,
             question=self.question,
-            kinds=self.kinds,
             profile=self.profile,
             inputs=tuple(_called(one, says) for one in spec(self.inputs)),
-            steps=tuple(_for_machine(step, traits, says) for step in self.steps),
+            results=fields_of(self.results),
+            steps=tuple(_for_machine(step, fields_of(self.results), traits, says) for step in self.steps),
         )
 
 
@@ -245,22 +241,32 @@ def _called(one: Input, says: Mapping[str, str]) -> Input:
     return one.model_copy(update={"title": says.get(one.key, one.title), "fields": fields})
 
 
-def _for_machine(step: Step, traits: frozenset[str], says: Mapping[str, str]) -> Any:
+def _for_machine(
+    step: AnyStep, results: tuple[ResultField, ...], traits: frozenset[str], says: Mapping[str, str]
+) -> AnyStep:
+    """A step as a machine with these traits has it, with the results that it shows or takes filled in."""
+    here = {"", *traits}
+
     def kept(names: tuple[str, ...], where: Mapping[str, str]) -> tuple[str, ...]:
-        return tuple(name for name in names if where.get(name, "") in {"", *traits})
+        return tuple(name for name in names if where.get(name, "") in here)
 
     def rows_for(rows: Rows) -> Rows:
-        columns = tuple(replace(c, title=says.get(c.key, c.title)) for c in rows.columns if rows.where.get(c.key, "") in {"", *traits})  # fmt: skip
+        columns = tuple(replace(c, title=says.get(c.key, c.title)) for c in rows.columns if rows.where.get(c.key, "") in here)  # fmt: skip
         inner = rows_for(rows.inner) if rows.inner else None
-        return replace(rows, typed=kept(rows.typed, rows.where), columns=columns, inner=inner)
+        begins = {one.begins: one.key for one in results if one.begins in rows.typed}
+        keeps = {one.keeps: one.key for one in results if one.keeps and rows.clears}
+        return replace(rows, typed=kept(rows.typed, rows.where), columns=columns, inner=inner, begins_with=begins, keeps=keeps)  # fmt: skip
 
     step = replace(step, fields=kept(step.fields, step.where), cautions=kept(step.cautions, step.where))
     if isinstance(step, Listed):
         return replace(step, rows=rows_for(step.rows))
     if isinstance(step, Figures):
-        hidden = [one for one in step.figures if step.where.get(one.result, "") not in {"", *traits}]
-        figures = tuple(
-            replace(one, title=says.get(one.result, one.title)) for one in step.figures if one not in hidden
-        )
-        return replace(step, figures=figures)
+        large = [one for one in results if one.large and one.where in here]
+        return replace(step, figures=tuple(Large(one.key, says.get(one.key, one.title)) for one in large))
+    if isinstance(step, Sheet):
+        return replace(step, differences=next(one.key for one in results if one.shape == "rows"))
     return step
+
+
+AnyMethod: TypeAlias = Method[Any, Any]
+"""A method of which is not known which it is: it is given what its own `inputs` read, and nothing else."""

@@ -107,8 +107,9 @@ class Rows:
     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
     way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
-    further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
-    result that is kept in it, and `clears` the lists that are then begun anew. `clearing` is what emptying
+    further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
+    for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
+    then begun anew. `clearing` is what emptying
     the whole list is called; it, and taking one row out, ask first.
     """
 
@@ -212,7 +213,7 @@ class Sheet(Step):
     kind: Literal["sheet"] = "sheet"
     list: str = field(kw_only=True)
     groups: tuple[SheetGroup, ...] = field(kw_only=True)
-    differences: str = "differences"
+    differences: str = ""
 
 
 @dataclass(frozen=True)
@@ -225,10 +226,10 @@ class Large:
 
 @dataclass(frozen=True)
 class Figures(Step):
-    """Figures to key in, large."""
+    """Figures to key in, large: the results that are marked so (`ResultField.large`)."""
 
     kind: Literal["figures"] = "figures"
-    figures: tuple[Large, ...] = field(kw_only=True)
+    figures: tuple[Large, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,6 @@
 """The tree of a method's inputs, read from its annotations when the program starts."""
 
 import types
-from functools import lru_cache
 from typing import Annotated, Any, Union, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict
@@ -51,10 +50,32 @@ class Input(Said):
         return self.fields
 
 
-@lru_cache(maxsize=256)
+_SPECS: dict[type[Inputs], tuple[Input, ...]] = {}
+
+
 def spec(model: type[Inputs]) -> tuple[Input, ...]:
     """The tree of inputs of a block. Raises TypeError for an annotation that it does not know."""
-    return tuple(_place(model, key, info) for key, info in model.model_fields.items())
+    found = _SPECS.get(model)
+    if found is None:
+        found = _SPECS[model] = tuple(_place(model, key, info) for key, info in model.model_fields.items())
+    return found
+
+
+_ROW_MODELS: dict[type[Inputs], dict[str, type[Inputs]]] = {}
+
+
+def row_models(model: type[Inputs]) -> dict[str, type[Inputs]]:
+    """What each row of a list of blocks is read as, by the list's key."""
+    found = _ROW_MODELS.get(model)
+    if found is None:
+        found = _ROW_MODELS[model] = {}
+        for key, info in model.model_fields.items():
+            bare, _ = _bare(info.annotation, [], f"{model.__name__}.{key}")
+            if get_origin(bare) is list:
+                element, _ = _bare(get_args(bare)[0], [], f"{model.__name__}.{key}")
+                if _is_block(element):
+                    found[key] = element
+    return found
 
 
 def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:

@@ -11,8 +11,10 @@ from typing import Any
 from pydantic import BaseModel
 
 from wary.drawings import Drawing
-from wary.methods.method import Method, Seen, Setting
+from wary.fields import Inputs
+from wary.methods.method import AnyMethod, Seen, Setting
 from wary.quantities import Quantity
+from wary.results import Results
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 
 HEADLINE = "Not ready yet"
@@ -20,25 +22,21 @@ OVERFLOWS = (OverflowError, ZeroDivisionError)
 """What arithmetic raises where figures lie too far apart. Anything else that is raised is a fault of ours, and is not hidden."""
 
 
-def assessed(method: Method, given: Any, setting: Setting) -> Assessment:
+def assessed(method: AnyMethod, given: Inputs, setting: Setting) -> Assessment[Results]:
     """The method's assessment; `not-ready` with `out-of-range` where its figures cannot be worked out with."""
     try:
-        answer = method.assess(given, setting)
+        answer: Assessment[Results] | None = method.assess(given, setting)
     except OVERFLOWS:
         answer = None
-    if (
-        answer is not None
-        and is_finite(answer.results)
-        and (answer.as_found is None or is_finite(answer.as_found.results))
-    ):
+    if answer and answer.results.is_finite() and (answer.as_found is None or answer.as_found.results.is_finite()):
         return answer
     path, text = furthest(given)
     said = f"“{text}” is out of all range" if text else "The figures lie out of all range"
     reason = Reason("out-of-range", f"{said}: nothing can be worked out with it. Read it again.", {"path": path})
-    return Assessment(method.key, NOT_READY, [reason], HEADLINE)
+    return Assessment(method.key, NOT_READY, [reason], method.results(), HEADLINE)
 
 
-def drawn(method: Method, given: Any, seen: Seen) -> Drawing | None:
+def drawn(method: AnyMethod, given: Inputs, seen: Seen) -> Drawing | None:
     """What the method draws; nothing where its figures cannot be drawn."""
     try:
         drawing = method.draw(given, seen)
@@ -56,7 +54,7 @@ def is_finite(found: Any) -> bool:
     return all(is_finite(one) for one in found) if isinstance(found, (list, tuple)) else True
 
 
-def furthest(given: Any) -> tuple[str, str]:
+def furthest(given: Inputs) -> tuple[str, str]:
     """The figure of some inputs that lies furthest from ordinary: its path, and its text."""
     figures = [(_distance(value), path, text) for path, value, text in _figures(given, "")]
     _, path, text = max(figures, key=lambda one: one[0], default=(0.0, "", ""))

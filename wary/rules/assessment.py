@@ -1,8 +1,12 @@
 """What is said of evidence: reasons, checks, figures, and the assessment that holds them."""
 
-import math
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Generic, Literal, TypeVar
+
+from wary.results import JSON, Figure, Results
+from wary.rules.correction import KeyIn
+from wary.rules.slips import Slip
 
 Call = Literal["not-ready", "keep-testing", "find-fault", "adjust", "leave"]
 CheckState = Literal["pass", "note", "fail"]
@@ -15,25 +19,33 @@ ADJUST: Call = "adjust"
 LEAVE: Call = "leave"
 
 
-def value(number: float, unit: str = "") -> dict[str, Any]:
-    """A result: a figure with its unit."""
-    return {"value": number, "unit": unit}
-
-
-def word(text: str) -> dict[str, Any]:
-    """A result that is a word."""
-    return {"value": text, "unit": ""}
-
-
 @dataclass(frozen=True)
 class Reason:
     """Why a call was made: its code, its sentence, and what else belongs to it."""
 
     code: str
     text: str
-    more: dict[str, Any] = field(default_factory=dict)
+    more: Mapping[str, JSON] = field(default_factory=dict)
 
-    def as_json(self) -> dict[str, Any]:
+    @property
+    def path(self) -> str | None:
+        """The place that it speaks of, where it speaks of one."""
+        found = self.more.get("path")
+        return found if isinstance(found, str) else None
+
+    @property
+    def run(self) -> int | None:
+        """The run that it speaks of, where it speaks of one."""
+        found = self.more.get("run")
+        return found if isinstance(found, int) else None
+
+    @property
+    def wanted(self) -> int:
+        """How many runs are wanted beyond those that are there, where it speaks of too few."""
+        there, least = self.more.get("runs"), self.more.get("minimum")
+        return least - there if isinstance(there, int) and isinstance(least, int) else 0
+
+    def as_json(self) -> dict[str, JSON]:
         return {"code": self.code, "text": self.text, **self.more}
 
 
@@ -50,7 +62,7 @@ class Check:
     state: CheckState
     text: str
 
-    def as_json(self) -> dict[str, str]:
+    def as_json(self) -> dict[str, JSON]:
         return {"code": self.code, "state": self.state, "text": self.text}
 
 
@@ -67,8 +79,29 @@ RowRemarks = dict[str, list[dict[str, Remark]]]
 """By list, for each of its rows in their order: what is said of it, by name."""
 
 
+@dataclass(frozen=True)
+class FieldQuestion:
+    """A quiet question about what was typed at a path."""
+
+    path: str
+    text: str
+
+
+@dataclass(frozen=True)
+class BudgetTerm:
+    """A term of the uncertainty: its size and its share of `U²`, both in per cent."""
+
+    term: str
+    size: Figure
+    share: Figure
+    text: str
+
+
+Found = TypeVar("Found", bound=Results, covariant=True)
+
+
 @dataclass
-class Assessment:
+class Assessment(Generic[Found]):
     """What a method answers; `as_json` is what a job file carries.
 
     `remarks` are for the screen and stand in no file: they are worked out from the results again.
@@ -77,50 +110,44 @@ class Assessment:
     method: str
     call: Call
     reasons: list[Reason]
+    results: Found
     headline: str = ""
     lead: str = ""
-    results: dict[str, Any] = field(default_factory=dict)
     suggestions: list[Reason] = field(default_factory=list)
     checks: list[Check] = field(default_factory=list)
-    slips: list[dict[str, object]] = field(default_factory=list)
+    slips: list[Slip] = field(default_factory=list)
     look: list[str] = field(default_factory=list)
-    questions: list[dict[str, str]] = field(default_factory=list)
+    questions: list[FieldQuestion] = field(default_factory=list)
     plan: list[str] = field(default_factory=list)
-    budget: list[dict[str, Any]] = field(default_factory=list)
-    key_in: dict[str, Any] | None = None
+    budget: list[BudgetTerm] = field(default_factory=list)
+    key_in: KeyIn | None = None
     down: bool = False
     remarks: RowRemarks = field(default_factory=dict)
-    as_found: "Assessment | None" = None
+    as_found: "Assessment[Found] | None" = None
 
     @property
-    def found(self) -> "Assessment":
+    def found(self) -> "Assessment[Found]":
         """The assessment of what was found, before any change of this part."""
         return self.as_found or self
 
-    def figure(self, name: str) -> float | None:
-        """A single result as a number, in the unit that it is given in; None where there is none."""
-        result = self.results.get(name)
-        number = result.get("value") if isinstance(result, dict) else None
-        return float(number) if isinstance(number, (int, float)) and not isinstance(number, bool) else None
-
-    def as_json(self) -> dict[str, Any]:
-        answer: dict[str, Any] = {
+    def as_json(self) -> dict[str, JSON]:
+        answer: dict[str, JSON] = {
             "method": self.method,
             "call": self.call,
             "headline": self.headline,
             "lead": self.lead,
             "reasons": [reason.as_json() for reason in self.reasons],
-            "results": self.results,
+            "results": self.results.as_json(),
             "suggestions": [suggestion.as_json() for suggestion in self.suggestions],
             "checks": [check.as_json() for check in self.checks],
-            "slips": self.slips,
-            "look": self.look,
-            "questions": self.questions,
-            "plan": self.plan,
-            "budget": self.budget,
+            "slips": [slip.as_json() for slip in self.slips],
+            "look": list(self.look),
+            "questions": [{"path": one.path, "text": one.text} for one in self.questions],
+            "plan": list(self.plan),
+            "budget": [_term(one) for one in self.budget],
         }
         if self.key_in:
-            answer["key_in"] = self.key_in
+            answer["key_in"] = self.key_in.as_json()
         if self.as_found:
             found = self.as_found.as_json()
             kept = ("call", "headline", "lead", "reasons", "results", "slips", "budget", "key_in")
@@ -128,11 +155,8 @@ class Assessment:
         return answer
 
 
-def finite(results: dict[str, Any]) -> dict[str, Any]:
-    """Results without the figures that are not numbers, which no reader could use."""
+def _term(one: BudgetTerm) -> JSON:
+    def written(figure: Figure) -> JSON:
+        return {"value": figure.value, "unit": figure.unit}
 
-    def usable(result: Any) -> bool:
-        number = result.get("value") if isinstance(result, dict) else None
-        return not (isinstance(number, float) and not math.isfinite(number))
-
-    return {name: result for name, result in results.items() if usable(result)}
+    return {"term": one.term, "size": written(one.size), "share": written(one.share), "text": one.text}

@@ -326,7 +326,7 @@ def headline(verdict: Verdict, ratio: float | None) -> str:
     if verdict.call == KEEP_TESTING:
         reason = verdict.reasons[0]
         if reason.code == "too-few-runs":
-            more = reason.more["minimum"] - reason.more["runs"]
+            more = reason.wanted
             return f"Keep testing: {runs_words(more)[: -4 if more == 1 else -5]} more {'run' if more == 1 else 'runs'}"
         return "Weigh more" if reason.code == "weigh-more" else "Keep testing"
     return HEADLINES[verdict.call]

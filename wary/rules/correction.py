@@ -5,36 +5,55 @@ A factor has a direction: `multiplies` (display = factor × raw, `new = old × k
 """
 
 from dataclasses import dataclass
-from typing import Any
 
 from wary.quantities import decimals_of, percent_shown, round_half_up
+from wary.results import JSON
 
 
 @dataclass(frozen=True)
 class KeyIn:
-    """The figure to key in: the old one, the exact new one, and the new one with the decimals the instrument takes."""
+    """What to key in, as texts: the change in per cent, and of a factor the new one, the old one and what it would make.
+
+    `rounding` is what rounding the new factor costs.
+    """
+
+    percent: str
+    factor: str | None = None
+    was: str | None = None
+    change: str | None = None
+    would_read: str | None = None
+    rounding: str | None = None
+
+    def as_json(self) -> dict[str, JSON]:
+        return {key: text for key, text in vars(self).items() if text is not None}
+
+
+@dataclass(frozen=True)
+class NewFactor:
+    """The factor to key in: the old one, the exact new one, and the new one with the decimals the instrument takes."""
 
     old: float
     exact: float
     keyed: float
     decimals: int | None
 
-    def as_json(self, change: float, would: float, rounding: float | None = None) -> dict[str, Any]:
+    def key_in(self, change: float, would: float, rounding: float | None = None) -> KeyIn:
         """For the screen. `change` in per cent; `would` the error left, a fraction; `rounding` what it costs."""
-        return {
-            "percent": signed(change),
-            "factor": as_keyed(self.keyed, self.decimals),
-            "was": as_keyed(self.old, self.decimals),
-            "change": f"{'up' if self.keyed > self.old else 'down'} {percent_shown(abs(self.keyed / self.old - 1))}",
-            "would_read": percent_shown(would, sign=True),
-        } | ({"rounding": percent_shown(rounding)} if rounding is not None else {})
+        return KeyIn(
+            percent=signed(change),
+            factor=as_keyed(self.keyed, self.decimals),
+            was=as_keyed(self.old, self.decimals),
+            change=f"{'up' if self.keyed > self.old else 'down'} {percent_shown(abs(self.keyed / self.old - 1))}",
+            would_read=percent_shown(would, sign=True),
+            rounding=percent_shown(rounding) if rounding is not None else None,
+        )
 
 
-def key_in_factor(old: float, ratio: float, direction: str | None, decimals: int | None) -> KeyIn:
+def key_in_factor(old: float, ratio: float, direction: str | None, decimals: int | None) -> NewFactor:
     """The factor that makes readings grow by `ratio`, rounded half up; unrounded where that would be zero."""
     exact = old / ratio if direction == "divides" else old * ratio
     keyed = exact if decimals is None else round_half_up(exact, decimals)
-    return KeyIn(old, exact, keyed if keyed > 0 else exact, decimals)
+    return NewFactor(old, exact, keyed if keyed > 0 else exact, decimals)
 
 
 def gain(old: float, new: float, direction: str | None) -> float:

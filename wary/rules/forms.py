@@ -5,9 +5,10 @@ A new factor; a change in per cent; the reading that it should show with the las
 """
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 from wary.quantities import Quantity, round_half_up, shown
+from wary.rules.correction import KeyIn
 
 Form = Literal["factor", "percent", "reading", "steps"]
 FORMS: dict[Form, str] = {
@@ -21,35 +22,35 @@ FORMS: dict[Form, str] = {
 
 @dataclass(frozen=True)
 class ShouldRead:
-    """What the display should show and what it shows, in one unit, and with which load on."""
+    """What the display should show and what it shows, in one unit, and with which load on; the division of the display where it is known."""
 
     should: Quantity
     shows: Quantity
     load: str
+    division: Quantity | None = None
 
 
-def in_form(
-    form: Form, key_in: dict[str, Any], name: str, read: ShouldRead | None, division: Quantity | None
-) -> dict[str, Any]:
-    """`form` and `figure` of a correction: the words before it, and what to key in; `figure` None where it has none.
+@dataclass(frozen=True)
+class InForm:
+    """A correction as it is keyed in: the words before it, and what to key in; None where there is nothing yet."""
 
-    `name` is what the instrument calls its factor.
-    """
+    form: str
+    figure: str | None
+
+
+def in_form(form: Form, key_in: KeyIn, name: str, read: ShouldRead | None) -> InForm:
+    """A correction in the form in which an instrument takes it; `name` is what it calls its factor."""
     if form == "factor":
-        decimals = len(key_in.get("factor", "").partition(".")[2])
-        return {
-            "form": f"Key in as {name}{f', {decimals} decimals' if decimals else ''}",
-            "figure": key_in.get("factor"),
-        }
+        decimals = len((key_in.factor or "").partition(".")[2])
+        return InForm(f"Key in as {name}{f', {decimals} decimals' if decimals else ''}", key_in.factor)
     if form == "percent":
-        return {"form": "Key in a change of", "figure": f"{key_in['percent']} %"}
+        return InForm("Key in a change of", f"{key_in.percent} %")
     if read is None:
-        return {"form": "Key in", "figure": None}
+        return InForm("Key in", None)
     if form == "reading":
-        figure = f"{shown(read.should.value, 6)} {read.should.unit}"
-        return {"form": f"With {read.load} on, make it show", "figure": figure}
-    if division is None:
-        return {"form": "Steps up or down: type the display's division first", "figure": None}
-    steps = int(round_half_up((read.should.si - read.shows.si) / division.si, 0))
-    form_words = f"With {read.load} on, it shows {shown(read.shows.value, 6)} {read.shows.unit}: step"
-    return {"form": form_words, "figure": f"{abs(steps)} {'up' if steps > 0 else 'down'}" if steps else "0"}
+        return InForm(f"With {read.load} on, make it show", f"{shown(read.should.value, 6)} {read.should.unit}")
+    if read.division is None:
+        return InForm("Steps up or down: type the display's division first", None)
+    steps = int(round_half_up((read.should.si - read.shows.si) / read.division.si, 0))
+    words = f"With {read.load} on, it shows {shown(read.shows.value, 6)} {read.shows.unit}: step"
+    return InForm(words, f"{abs(steps)} {'up' if steps > 0 else 'down'}" if steps else "0")

@@ -7,10 +7,11 @@ what to go and read off the plate.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wary.fields import Plates, at_most
 from wary.quantities import Quantity, from_si, shown, to_si
+from wary.results import JSON
 
 WORTH_ASKING = 0.02
 AT_MOST = 5
@@ -26,23 +27,21 @@ ANGLES = (5, 10, 15, 20, 25)
 
 @dataclass(frozen=True)
 class Slip:
-    """One wrong entry that alone would give the ratio; `text` says where to look."""
+    """One wrong entry that alone would give the ratio; `text` says where to look.
+
+    `of` says what the ratio is of, where it is not of the runs.
+    """
 
     parameter: str
     entered: str
     likely: str
     predicted_ratio: float
     text: str
+    of: str = ""
 
-    def as_json(self, of: str | None) -> dict[str, object]:
-        row: dict[str, object] = {
-            "parameter": self.parameter,
-            "entered": self.entered,
-            "likely": self.likely,
-            "predicted_ratio": self.predicted_ratio,
-            "text": self.text,
-        }
-        return row | ({"of": of} if of else {})
+    def as_json(self) -> dict[str, JSON]:
+        row: dict[str, JSON] = {key: found for key, found in vars(self).items() if key != "of"}
+        return row | ({"of": self.of} if self.of else {})
 
 
 @dataclass(frozen=True)
@@ -67,7 +66,7 @@ class Entered:
     spacing_power: int = -1
 
 
-def explain(ratio: float, uncertainty: float, entered: Entered, of: str | None = None) -> list[dict[str, object]]:
+def explain(ratio: float, uncertainty: float, entered: Entered, of: str = "") -> list[Slip]:
     """The slips that explain `ratio`, closest first, at most five; none within 2 % of one.
 
     `uncertainty` is the expanded uncertainty of the ratio, a fraction. `of` marks what the ratio
@@ -85,7 +84,7 @@ def explain(ratio: float, uncertainty: float, entered: Entered, of: str | None =
         if at_most(distance, wide) and at_most(distance, third):
             found.append((distance, slip))
     found.sort(key=lambda row: round(row[0], 12))
-    return [slip.as_json(of) for _, slip in found[:AT_MOST]]
+    return [replace(slip, of=of) for _, slip in found[:AT_MOST]]
 
 
 def _apart(ratio: float, slip: Slip) -> float:

@@ -11,6 +11,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from wary.fields import Inputs
+from wary.machines import all_machines
 from wary.methods.tree import Input, spec
 from wary.typed import as_in_a_file
 
@@ -27,13 +28,14 @@ class Result(BaseModel):
 
 
 class SumView(BaseModel):
-    """A sum: its inputs, and the method that it can be carried into, if there is one."""
+    """A sum: its inputs, the method that it can be carried into, if there is one, and the kinds of machine which that is for."""
 
     key: str
     title: str
     group: str
     inputs: tuple[Input, ...]
     method: str
+    kinds: tuple[str, ...]
     carries: dict[str, str]
 
 
@@ -63,6 +65,7 @@ class Sum:
             group=self.group,
             inputs=spec(self.inputs),
             method=self.method,
+            kinds=tuple(key for key, machine in all_machines().items() if self.method in machine.does),
             carries=self.carries,
         )
 

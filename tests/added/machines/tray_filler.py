@@ -7,6 +7,7 @@ class TrayFiller(Machine):
     key = "tray-filler"
     title = "tray filler"
     profile = "vessel"
+    does = ("tray-fill",)
     plates = (Plate("nominal", "Nominal fill", "mass"),)
     visit = (Part("", "tray-fill"),)
     events = {"nozzle": EventKind("nozzle changed", ("tray-fill",))}

@@ -5,6 +5,7 @@ block, a stopwatch on a plain list of times, and a drawing that exists.
 """
 
 import math
+from dataclasses import dataclass
 
 from wary import drawings
 from wary.fields import AboveZero, Inputs, Mass, PositiveMass, PositiveTime, WhyAside, Words, field, plate
@@ -12,7 +13,16 @@ from wary.methods.method import Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import mass_shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, Results, figure, percent
+from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
+
+
+@dataclass(slots=True, eq=False)
+class TrayFillResults(Results):
+    """Results of a tray fill."""
+
+    mean_fill: Figure | None = figure("mean fill", "mass", summary=True)
+    error: Figure | None = figure("error", "percentage", summary=True, signed=True)
 
 
 class Tray(Inputs):
@@ -73,7 +83,7 @@ STROKES = Rows(
 ALLOWED = 0.02
 
 
-class TrayFill(Method):
+class TrayFill(Method[TrayFillInputs, TrayFillResults]):
     """`tray-fill`: the mean fill against the nominal, within 2 %."""
 
     key = "tray-fill"
@@ -82,11 +92,10 @@ class TrayFill(Method):
     question = "Does it fill what it should?"
     subject = "The fill"
     half_done = "its stroke was turned, and no tray was weighed after it"
-    kinds = ("tray-filler",)
     profile = "vessel"
     inputs = TrayFillInputs
+    results = TrayFillResults
     compares = True
-    line = ("mean_fill", "error")
     against = ("nominal",)
     steps = (
         Look("look", "Look first", items=(Item("clean", "Nozzles clean and dry"), Item("guard", "Guard is off", loose_end="The guard is off: put it back."))),
@@ -96,7 +105,7 @@ class TrayFill(Method):
         Close("close", "Close"),
     )  # fmt: skip
 
-    def assess(self, given: TrayFillInputs, setting: Setting) -> Assessment:
+    def assess(self, given: TrayFillInputs, setting: Setting) -> Assessment[TrayFillResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "nominal", "working", "trials")
         if given.working:
@@ -119,7 +128,7 @@ class TrayFill(Method):
             return sheet.answer(NOT_READY, sheet.absent or [Reason("too-few", "Weigh one tray at least.")])
         mean = math.fsum(weights) / len(weights)
         error = mean / given.nominal.si - 1
-        sheet.results |= {"mean_fill": value(mean * 1000, "g"), "error": value(error * 100, "%")}
+        sheet.results.mean_fill, sheet.results.error = Figure(mean * 1000, "g"), percent(error)
         text = f"{len(weights)} trays hold {mass_shown(mean, 'g')} in the mean; {given.nominal.text} is wanted."
         if mean < given.nominal.si / 2:
             return sheet.answer(FIND_FAULT, [Reason("sanity", text)], look=["Whether a nozzle is shut."])
@@ -127,7 +136,7 @@ class TrayFill(Method):
             return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Turn the stroke")
         return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="It fills what it should")
 
-    def changed(self, given: TrayFillInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: TrayFillInputs, answer: Assessment[TrayFillResults], marks: Marks) -> bool:
         return "trials.turned" in marks.ticks
 
     def draw(self, given: TrayFillInputs, seen: Seen) -> drawings.Load:

@@ -6,6 +6,7 @@ given a multiple of it on purpose; the record says so.
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from wary.drawings import Belt
@@ -17,8 +18,9 @@ from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, Stopwatch, typed
 from wary.methods.tree import VALUE
-from wary.quantities import Quantity, from_si, percent_shown, shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, missing, value
+from wary.quantities import Quantity, percent_shown, shown
+from wary.results import Figure, Results, figure, in_unit, percent, value_of
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, missing
 
 MOST_SPREAD = 0.01
 SLOWEST_PULSES = 2.0
@@ -30,6 +32,19 @@ WHERE_TO_LOOK = (
     "Belt slipping on its pulley: wet, loose, or overloaded.",
     "A drive whose speed is not constant: time it again, empty.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class BeltLengthResults(Results):
+    """Results of a belt length."""
+
+    belt_length: Figure | None = figure("belt length", "length", summary=True)
+    belt_speed: Figure | None = figure("belt speed", "speed", summary=True)
+    length_to_key: Figure | None = figure("length to key in", "length")
+    pulses_per_length: Figure | None = figure("pulses per length", "pulses per length")
+    revolution_time: Figure | None = figure("time of one revolution", "time", summary=True)
+    revolution_spread: Figure | None = figure("spread of the revolutions", "percentage")
+    whole_revolutions: Figure | None = figure("whole revolutions", "integer")
 
 
 class BeltLengthInputs(Inputs):
@@ -55,7 +70,7 @@ REVOLUTIONS = Rows(
 )
 
 
-class BeltLength(Method):
+class BeltLength(Method[BeltLengthInputs, BeltLengthResults]):
     """`belt-length`: `B = speed·T`, or `π·(D + thickness)·turns`."""
 
     key = "belt-length"
@@ -63,12 +78,11 @@ class BeltLength(Method):
     summary = "Length, speed and revolution, mark to mark"
     question = "How long is the belt?"
     subject = "The length"
-    kinds = ("belt", "chain")
     profile = "belt-fine"
     inputs = BeltLengthInputs
+    results = BeltLengthResults
     takes = {"speed": "", "pulses": "pulses_per_revolution"}
     hands = ("revolution_time", "speed")
-    line = ("belt_length", "revolution_time", "belt_speed")
     steps = (
         Look(
             "mark",
@@ -82,7 +96,7 @@ class BeltLength(Method):
         Close("close", "Close", "Key the length in, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: BeltLengthInputs, setting: Setting) -> Assessment:
+    def assess(self, given: BeltLengthInputs, setting: Setting) -> Assessment[BeltLengthResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "revolution_times")
         by_pulley = given.pulley_diameter and given.pulley_turns
@@ -98,12 +112,12 @@ class BeltLength(Method):
         mean = math.fsum(times) / len(times)
         length, speed = _length(given, mean)
         revolutions = whole_revolutions(mean)
-        sheet.results["belt_length"] = value(length, "m")
+        sheet.results.belt_length = Figure(length, "m")
         unit = given.speed.unit if given.speed else "m/s"
-        sheet.results["belt_speed"] = value(from_si(speed, unit), unit)
-        sheet.results["length_to_key"] = value(revolutions * length, "m")
+        sheet.results.belt_speed = in_unit(speed, unit)
+        sheet.results.length_to_key = Figure(revolutions * length, "m")
         if given.pulses:
-            sheet.results["pulses_per_length"] = value(given.pulses / length, "1/m")
+            sheet.results.pulses_per_length = Figure(given.pulses / length, "1/m")
         failed = sheet.failed()
         if failed:
             return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
@@ -114,24 +128,25 @@ class BeltLength(Method):
             )
         return sheet.answer(LEAVE, [Reason("measured", text)], headline="Measured", lead=text)
 
-    def hands_on(self, given: BeltLengthInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+    def hands_on(self, given: BeltLengthInputs, answer: Assessment[BeltLengthResults], marks: Marks) -> dict[str, Any]:
         """Revolution time and speed as measured, where the length stands."""
-        if answer.call != LEAVE:
+        measured = answer.results
+        if answer.call != LEAVE or not measured.revolution_time or not measured.belt_speed:
             return {}
-        return {name: _text(answer, result) for name, result in (("revolution_time",) * 2, ("speed", "belt_speed"))}
+        return {"revolution_time": measured.revolution_time.written(), "speed": measured.belt_speed.written()}
 
     def hands_back(
-        self, given: BeltLengthInputs, answer: Assessment, plates: Mapping[str, Quantity | float]
+        self, given: BeltLengthInputs, answer: Assessment[BeltLengthResults], plates: Mapping[str, Quantity | float]
     ) -> HandsBack:
         """The length and revolution time; one that changed amounts to another belt."""
-        length = answer.figure("belt_length")
-        if length is None:
+        length, revolution = value_of(answer.results.belt_length), answer.results.revolution_time
+        if length is None or revolution is None:
             return HandsBack()
         before = plates.get("belt_length")
         known = before if isinstance(before, Quantity) else None
         moved = known is not None and abs(length / known.si - 1) > SAME_LENGTH
         note = f"length measured as {length:.2f} m, was {known.text}" if known else ""
-        measured = {"belt_length": f"{length:.2f} m", "revolution_time": _text(answer, "revolution_time")}
+        measured = {"belt_length": f"{length:.2f} m", "revolution_time": revolution.written()}
         return HandsBack(plates=measured, event=("splice", note) if moved else None)
 
     def draw(self, given: BeltLengthInputs, seen: Seen) -> Belt:
@@ -148,11 +163,6 @@ class BeltLength(Method):
         return drawn_belt(seen, above)
 
 
-def _text(answer: Assessment, name: str) -> str:
-    result = answer.results[name]
-    return f"{result['value']:.6g} {result['unit']}"
-
-
 def _length(given: BeltLengthInputs, revolution_time: float) -> tuple[float, float]:
     """Length in m and speed in m/s."""
     if given.speed:
@@ -163,14 +173,14 @@ def _length(given: BeltLengthInputs, revolution_time: float) -> tuple[float, flo
     return length, length / revolution_time
 
 
-def _revolutions(sheet: Draft, given: BeltLengthInputs, times: list[float]) -> None:
+def _revolutions(sheet: Draft[BeltLengthResults], given: BeltLengthInputs, times: list[float]) -> None:
     assert given.revolution_times
     unit = given.revolution_times[0].unit
     mean = math.fsum(times) / len(times)
     spread = (max(times) - min(times)) / mean
-    sheet.results["revolution_time"] = value(from_si(mean, unit), unit)
-    sheet.results["revolution_spread"] = value(spread * 100, "%")
-    sheet.results["whole_revolutions"] = value(whole_revolutions(mean))
+    sheet.results.revolution_time = in_unit(mean, unit)
+    sheet.results.revolution_spread = percent(spread)
+    sheet.results.whole_revolutions = Figure(whole_revolutions(mean))
     if len(times) > 1:
         text = f"The revolutions range over {percent_shown(spread)}; up to {percent_shown(MOST_SPREAD, decimals=0)} is one speed."
         sheet.check("revolution-spread", "pass" if at_most(spread, MOST_SPREAD) else "fail", text)

@@ -6,6 +6,7 @@ material test outranks test weights: belt tension and stiffness are in it.
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from wary.drawings import Belt, Headline, spoken
 from wary.fields import AboveZero, PositiveRate, PositiveTime, Run, field, plate
@@ -13,10 +14,12 @@ from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headli
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_TRAFFIC, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
+from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, net_of_run
 from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
-from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
-from wary.rules.assessment import Assessment, Check, Reason, value
+from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.results import Figure, figure, percent, value_of
+from wary.rules.assessment import Assessment, Check, Reason
 from wary.rules.evidence import Evidence
 from wary.rules.planning import ASKED_SECONDS, LEAST_REVOLUTIONS, belt_plan, shows
 
@@ -32,6 +35,13 @@ WHERE_TO_LOOK = (
 )
 
 
+@dataclass(slots=True, eq=False)
+class MaterialResults(ComparisonResults):
+    """Results of a material test."""
+
+    weights_differ: Figure | None = figure("off what the test weights gave", "percentage", signed=True)
+
+
 class MaterialInputs(ComparisonInputs):
     """Inputs of a belt material test, beside those of every comparison."""
 
@@ -41,18 +51,18 @@ class MaterialInputs(ComparisonInputs):
     test_weight_factor: AboveZero | None = field("Factor that the test weights last gave")
 
 
-class BeltMaterialTest(ComparisonMethod):
+class BeltMaterialTest(ComparisonMethod[MaterialInputs, MaterialResults]):
     """`belt-material-test`: comparison runs of material against a reference scale."""
 
     key = "belt-material-test"
     title = "Material test"
     summary = "Real material over the belt, weighed again on a better scale"
     subject = "The material"
-    kinds = ("belt", "chain")
     profile = "belt-fine"
     confirms = True
     makes_stale = (ZERO_AGAIN,)
     inputs = MaterialInputs
+    results = MaterialResults
     least_runs = 2
 
     steps = (
@@ -118,7 +128,7 @@ class BeltMaterialTest(ComparisonMethod):
         Close("close", "Close", "Put back what was changed, then write it up."),
     )
 
-    def assess(self, given: MaterialInputs, setting: Setting) -> Assessment:
+    def assess(self, given: MaterialInputs, setting: Setting) -> Assessment[MaterialResults]:
         zero, unready = not_ready_zero(given.zero_done)
 
         def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
@@ -205,23 +215,23 @@ def _rate_in_range(stage: Stage, given: MaterialInputs) -> list[Check]:
     return [Check("rate-in-range", "pass" if inside else "note", text)]
 
 
-def _weights_differ(answer: Assessment, given: MaterialInputs) -> None:
+def _weights_differ(answer: Assessment[MaterialResults], given: MaterialInputs) -> None:
     is_left = answer.as_found is not None or not given.runs
-    keyed = answer.results.get("new_factor", {}).get("value")
-    found = answer.as_found.results.get("new_factor", {}).get("value") if answer.as_found else None
+    keyed = value_of(answer.results.new_factor)
+    found = value_of(answer.as_found.results.new_factor) if answer.as_found else None
     present = keyed or ((given.as_left_factor or found) if is_left else None) or given.factor
     if present and given.test_weight_factor:
-        answer.results["weights_differ"] = value((present / given.test_weight_factor - 1) * 100, "%")
+        answer.results.weights_differ = percent(present / given.test_weight_factor - 1)
 
 
-def _plan(given: MaterialInputs, setting: Setting, answer: Assessment) -> list[str]:
+def _plan(given: MaterialInputs, setting: Setting, answer: Assessment[MaterialResults]) -> list[str]:
     """What to arrange before a run, in sentences."""
     sentences = reference_plan(given, setting, answer)[:1]
     if not given.rated_rate:
         return sentences
-    smallest = answer.results.get("smallest_amount")
-    least = Quantity(smallest["value"], smallest["unit"], "").si if smallest else None
-    unit = smallest["unit"] if smallest else "t"
+    smallest = answer.results.smallest_amount
+    least = smallest.si if smallest else None
+    unit = smallest.unit if smallest else "t"
     rate = _mean_rate(given.runs or []) or USUAL_RATE * given.rated_rate.si
     plan = belt_plan(rate, given.revolution_time.si if given.revolution_time else None, least)
     turns = f", {shown(plan.revolutions, 3)} belt revolutions" if plan.revolutions else ""

@@ -5,6 +5,7 @@ material test outranks it. When the weights give the expected rate, that was a v
 """
 
 import math
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary import drawings
@@ -29,12 +30,14 @@ from wary.fields import (
     plate,
 )
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headline, not_ready_zero
-from wary.methods.method import Marks, Method, Seen, Setting
+from wary.methods.factor import FactorInputs
+from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import BELT_RUNNING, BELT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.shared.stages import FactorInputs
+from wary.methods.shared.results import FactorResults
 from wary.methods.steps import Adjust, Close, Enter, Item, Look
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+from wary.results import Figure, figure, in_unit, percent, value_of
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -45,10 +48,9 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     missing,
-    value,
 )
 from wary.rules.call import heavy_or_light, implausible, in_words
-from wary.rules.correction import gain, key_in_factor, nominal_ratio, signed
+from wary.rules.correction import KeyIn, gain, key_in_factor, nominal_ratio, signed
 from wary.rules.planning import LEAST_REVOLUTIONS
 
 LIVE_LIMIT = 0.02
@@ -67,6 +69,17 @@ WHERE_LIVE = (
 
 WeightKind = Annotated[str, choice(hung="hung", built_in="built in", chain="chain")]
 LiveIs = Annotated[str, choice(compensated="compensated", raw="raw")]
+
+
+@dataclass(slots=True, eq=False)
+class TestWeightResults(FactorResults):
+    """Results of a test with weights."""
+
+    effective_mass: Figure | None = figure("effective mass", "mass", summary=True)
+    load_per_length: Figure | None = figure("load per length", "mass per length")
+    expected_rate: Figure | None = figure("expected rate", "rate", summary=True)
+    error: Figure | None = figure("error", "percentage", summary=True, signed=True)
+    live_error: Figure | None = figure("error of the live weight", "percentage", summary=True, signed=True)
 
 
 class TestWeightInputs(FactorInputs):
@@ -95,22 +108,21 @@ class TestWeightInputs(FactorInputs):
     plates: Plates | None = field("Plates")
 
 
-class BeltTestWeight(Method):
+class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
     """`belt-test-weight`: expected rate `q·v` against the rate shown."""
 
     key = "belt-test-weight"
     title = "Test weights"
     summary = "Weights or a chain on the scale, empty belt running"
     subject = "The weights"
-    kinds = ("belt", "chain")
     profile = "belt-fine"
     compares = True
     takes = {"speed": "belt_speed"}
     hands = ("test_weight_factor",)
     makes_stale = (ZERO_AGAIN,)
-    line = ("error", "effective_mass", "expected_rate", "live_error")
     against = ("test_mass", "chain_mass_per_length")
     inputs = TestWeightInputs
+    results = TestWeightResults
     steps = (
         Look(
             "hang",
@@ -134,7 +146,7 @@ class BeltTestWeight(Method):
         Close("close", "Close", "Weights off, carrier out; then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: TestWeightInputs, setting: Setting) -> Assessment:
+    def assess(self, given: TestWeightInputs, setting: Setting) -> Assessment[TestWeightResults]:
         sheet = Draft(self, setting)
         _required(sheet, given)
         zero, unready = not_ready_zero(given.zero_done)
@@ -159,10 +171,15 @@ class BeltTestWeight(Method):
             ]
         return []  # fmt: skip
 
-    def hands_on(self, given: TestWeightInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+    def errors(self, given: TestWeightInputs, answer: Assessment[TestWeightResults]) -> Errors | None:
+        """The error that was found with the weights on."""
+        found = value_of(answer.found.results.error)
+        return None if found is None else Errors(found)
+
+    def hands_on(self, given: TestWeightInputs, answer: Assessment[TestWeightResults], marks: Marks) -> dict[str, Any]:
         """What the weights gave, for the material to be held against; a zero with the carrier in counts no longer."""
         handed: dict[str, Any] = {}
-        gave = answer.figure("new_factor") or (given.factor if answer.call == LEAVE else None)
+        gave = value_of(answer.results.new_factor) or (given.factor if answer.call == LEAVE else None)
         if gave:
             handed["test_weight_factor"] = gave
         if given.carrier_zeroed:
@@ -195,7 +212,7 @@ def _by_chain(given: TestWeightInputs) -> bool:
     return given.weight_kind == "chain" or (given.chain_mass_per_length is not None and given.test_mass is None)
 
 
-def _required(sheet: Draft, given: TestWeightInputs) -> None:
+def _required(sheet: Draft[TestWeightResults], given: TestWeightInputs) -> None:
     sheet.need(given, "chain_mass_per_length" if _by_chain(given) else "test_mass")
     if not given.weigh_length and not given.idler_spacing:
         sheet.absent.append(
@@ -246,27 +263,29 @@ def _rate_unit(given: TestWeightInputs) -> str:
     )
 
 
-def _expected(sheet: Draft, given: TestWeightInputs, weight: float | None) -> float | None:
+def _expected(sheet: Draft[TestWeightResults], given: TestWeightInputs, weight: float | None) -> float | None:
     """The rate that the weight stands for, kg/s, with the results it comes from."""
     length = _weigh_length(given)
     if weight is None:
         return None
-    sheet.results["effective_mass"] = value(from_si(weight, _unit(given)), _unit(given))
+    sheet.results.effective_mass = Figure(from_si(weight, _unit(given)), _unit(given))
     if not length:
         return None
-    sheet.results["load_per_length"] = value(weight / length, "kg/m")
+    sheet.results.load_per_length = Figure(weight / length, "kg/m")
     if not given.speed:
         return None
     expected = weight / length * given.speed.si
     unit = _rate_unit(given)
-    sheet.results["expected_rate"] = value(from_si(expected, unit), unit)
+    sheet.results.expected_rate = in_unit(expected, unit)
     return expected
 
 
 class _Judging:
     """The rules of a test with weights, once everything is in."""
 
-    def __init__(self, sheet: Draft, given: TestWeightInputs, setting: Setting, weight: float, expected: float) -> None:
+    def __init__(
+        self, sheet: Draft[TestWeightResults], given: TestWeightInputs, setting: Setting, weight: float, expected: float
+    ) -> None:
         self.sheet, self.given, self.setting = sheet, given, setting
         self.weight, self.expected = weight, expected
         if given.indicated_rate is not None:
@@ -275,9 +294,9 @@ class _Judging:
             assert given.indicated_total and given.duration
             self.shown = given.indicated_total.si / given.duration.si
         self.error = self.shown / expected - 1
-        sheet.results["error"] = value(self.error * 100, "%")
+        sheet.results.error = percent(self.error)
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[TestWeightResults]:
         sheet, given = self.sheet, self.given
         live = self._live()
         if given.revolutions is None or not at_most(LEAST_REVOLUTIONS, given.revolutions):
@@ -316,7 +335,7 @@ class _Judging:
             return None
         cosine = math.cos(given.angle.si) if given.angle and given.live_is == "raw" else 1.0
         error = given.live_weight.si / (self.weight * cosine) - 1
-        self.sheet.results["live_error"] = value(error * 100, "%")
+        self.sheet.results.live_error = percent(error)
         text = (
             f"The live weight of {given.live_weight.text} is {percent_shown(error, sign=True)} off what hangs there, "
             f"{mass_shown(self.weight * cosine, _unit(given))}; up to 2 % is in order before any factor is touched."
@@ -325,7 +344,7 @@ class _Judging:
         self.sheet.check("live-weight", "pass" if fits else "fail", text)
         return None if fits else Reason("live-weight", text)
 
-    def _slips(self, ratio: float) -> list[dict[str, object]]:
+    def _slips(self, ratio: float) -> list[slips.Slip]:
         given = self.given
         plates = given.plates or Plates()
         spacing = (
@@ -354,17 +373,17 @@ class _Judging:
         said = f"Expected over shown is {shown(ratio, 4)}"
         return implausible(ratio, self.setting.profile, self.setting.occasion, said, "factor", "hung")
 
-    def _adjust(self, ratio: float, off: str, limit: str) -> Assessment:
+    def _adjust(self, ratio: float, off: str, limit: str) -> Assessment[TestWeightResults]:
         sheet, given = self.sheet, self.given
         change = (ratio - 1) * 100
-        sheet.results["percent_change"] = value(change, "%")
+        sheet.results.percent_change = Figure(change, "%")
         if given.factor:
-            key_in = key_in_factor(given.factor, ratio, given.direction, given.factor_decimals)
-            would = (1 + self.error) * gain(given.factor, key_in.keyed, given.direction) - 1
-            sheet.results["new_factor"] = value(key_in.keyed)
-            sheet.key_in = key_in.as_json(change, would)
+            new = key_in_factor(given.factor, ratio, given.direction, given.factor_decimals)
+            would = (1 + self.error) * gain(given.factor, new.keyed, given.direction) - 1
+            sheet.results.new_factor = Figure(new.keyed)
+            sheet.key_in = new.key_in(change, would)
         else:
-            sheet.key_in = {"percent": signed(change)}
+            sheet.key_in = KeyIn(signed(change))
         text = f"It reads {off} with the weights, outside {limit}. A material test, where there is one, outranks this."
         sheet.down = ratio < 1
         lead = f"It reads {off} with the weights."

@@ -6,6 +6,7 @@ is in order however large the swing; one that goes on adding or losing is not.
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary import drawings
@@ -19,6 +20,7 @@ from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Countdown, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
+from wary.results import Figure, Results, figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -28,7 +30,6 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     Remark,
-    value,
 )
 
 ZERO_LIMIT, JUMP_LIMIT = 0.001, 0.05
@@ -55,6 +56,20 @@ FALLEN = (
     "Belt tension: tighter, it lifts off the weigh idlers.",
     "The frame or an idler lifted out of line.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class BeltZeroResults(Results):
+    """Results of a belt zero."""
+
+    zero_error: Figure | None = figure("zero error", "percentage", decimals=3, summary=True, signed=True)
+    zero_rate: Figure | None = figure("zero error as a rate", "rate", signed=True)
+    zero_spread: Figure | None = figure("zero spread", "percentage", summary=True)
+    zero_shift: Figure | None = figure("zero shift", "mass", summary=True, signed=True)
+    zero_shift_share: Figure | None = figure("zero shift, share of the one stored", "percentage", signed=True)
+    expected_zero_low: Figure | None = figure("zero to be expected, from", "mass")
+    expected_zero_high: Figure | None = figure("zero to be expected, to", "mass")
+    whole_revolutions: Figure | None = figure("whole revolutions", "integer")
 
 
 class BeltZeroInputs(Inputs):
@@ -88,7 +103,7 @@ READINGS = Rows(
 STORED = "new-zero.stored"
 
 
-class BeltZero(Method):
+class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     """`belt-zero`: `ε = idle/(rated rate · T · revolutions)` of each reading."""
 
     key = "belt-zero"
@@ -97,13 +112,12 @@ class BeltZero(Method):
     question = "Does the zero hold?"
     subject = "The zero"
     half_done = "it was stored, and is not confirmed by another reading yet"
-    kinds = ("belt", "chain")
     profile = "belt-fine"
     inputs = BeltZeroInputs
+    results = BeltZeroResults
     takes = {"stored_zero": "zero"}
     takes_rows = {"history": RowsFrom("earlier_zeros", {VALUE: "zero"})}
     hands = ("zero_done",)
-    line = ("zero_error", "zero_spread", "zero_shift")
     steps = (
         Look(
             "look",
@@ -123,11 +137,11 @@ class BeltZero(Method):
         Close("close", "Close", "Put the decimals back, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: BeltZeroInputs, setting: Setting) -> Assessment:
+    def assess(self, given: BeltZeroInputs, setting: Setting) -> Assessment[BeltZeroResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "rated_rate", "revolution_time", "idle")
         if given.revolution_time:
-            sheet.results["whole_revolutions"] = value(whole_revolutions(given.revolution_time.si))
+            sheet.results.whole_revolutions = Figure(whole_revolutions(given.revolution_time.si))
         _shift(sheet, given)
         _trace(sheet, given)
         if sheet.absent:
@@ -153,17 +167,17 @@ class BeltZero(Method):
             return sheet.answer(FIND_FAULT, [reason], look=look)
         return _judge(sheet, given, math.fsum(errors) / len(errors), limit)
 
-    def changed(self, given: BeltZeroInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: BeltZeroInputs, answer: Assessment[BeltZeroResults], marks: Marks) -> bool:
         """A zero that was off and has been stored is to be confirmed by another reading."""
         return STORED in marks.ticks and answer.call == ADJUST
 
-    def hands_on(self, given: BeltZeroInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+    def hands_on(self, given: BeltZeroInputs, answer: Assessment[BeltZeroResults], marks: Marks) -> dict[str, Any]:
         """A zero counts as done where it holds, or was off and has been stored."""
         stored = answer.call == ADJUST and STORED in marks.ticks
         return {"zero_done": "job"} if answer.call == LEAVE or stored else {}
 
     def hands_back(
-        self, given: BeltZeroInputs, answer: Assessment, plates: Mapping[str, Quantity | float]
+        self, given: BeltZeroInputs, answer: Assessment[BeltZeroResults], plates: Mapping[str, Quantity | float]
     ) -> HandsBack:
         return HandsBack(zero=given.new_zero.text if given.new_zero else None)
 
@@ -179,7 +193,7 @@ class BeltZero(Method):
         )
 
 
-def _trace(sheet: Draft, given: BeltZeroInputs) -> None:
+def _trace(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> None:
     """Hovering told from creeping, from the total over one revolution."""
     totals = [total.si for total in given.trace or []]
     if len(totals) < LEAST_TRACE or not given.trace:
@@ -196,36 +210,36 @@ def _trace(sheet: Draft, given: BeltZeroInputs) -> None:
         sheet.check("hovers", "note", text)
 
 
-def _errors(sheet: Draft, given: BeltZeroInputs) -> list[float]:
+def _errors(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> list[float]:
     """Each reading as a fraction of what the rated rate would have carried."""
     assert given.rated_rate and given.revolution_time and given.idle
     seconds = given.revolution_time.si * (given.revolutions_each or 1)
     errors = [idle.si / (given.rated_rate.si * seconds) for idle in given.idle]
     mean = math.fsum(errors) / len(errors)
     unit = given.rated_rate.unit
-    sheet.results["zero_error"] = value(mean * 100, "%")
-    sheet.results["zero_rate"] = value(from_si(mean * given.rated_rate.si, unit), unit)
-    sheet.results["zero_spread"] = value((max(errors) - min(errors)) * 100, "%")
+    sheet.results.zero_error = percent(mean)
+    sheet.results.zero_rate = in_unit(mean * given.rated_rate.si, unit)
+    sheet.results.zero_spread = percent(max(errors) - min(errors))
     shares = [Remark(percent_shown(error, sign=True, decimals=3), error * 100) for error in errors]
     sheet.remarks["idle"] = [{"share": share} for share in shares]
     return errors
 
 
-def _shift(sheet: Draft, given: BeltZeroInputs) -> None:
+def _shift(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> None:
     stored, new = given.stored_zero, given.new_zero
     if stored and new:
-        sheet.results["zero_shift"] = value(from_si(new.si - stored.si, stored.unit), stored.unit)
+        sheet.results.zero_shift = in_unit(new.si - stored.si, stored.unit)
         if stored.si and abs(new.si - stored.si) > WORTH_SAYING * abs(stored.si):
             way, usual = ("risen", RISEN[0]) if new.si > stored.si else ("fallen", FALLEN[0])
             text = f"The zero has {way} by {mass_shown(abs(new.si - stored.si), stored.unit, 3)} since it was stored. {usual}"
             sheet.check("zero-moved", "note", text)
         if stored.si:
-            sheet.results["zero_shift_share"] = value((new.si - stored.si) / abs(stored.si) * 100, "%")
+            sheet.results.zero_shift_share = percent((new.si - stored.si) / abs(stored.si))
     band = expected_band([zero.si for zero in given.history or []])
     if band and given.history:
         unit = (stored or new or given.history[0]).unit
-        sheet.results["expected_zero_low"] = value(from_si(band[0], unit), unit)
-        sheet.results["expected_zero_high"] = value(from_si(band[1], unit), unit)
+        sheet.results.expected_zero_low = in_unit(band[0], unit)
+        sheet.results.expected_zero_high = in_unit(band[1], unit)
 
 
 def _jump(given: BeltZeroInputs) -> tuple[Reason, tuple[str, ...]] | None:
@@ -252,7 +266,9 @@ def _jump(given: BeltZeroInputs) -> tuple[Reason, tuple[str, ...]] | None:
     return None
 
 
-def _judge(sheet: Draft, given: BeltZeroInputs, mean: float, limit: float) -> Assessment:
+def _judge(
+    sheet: Draft[BeltZeroResults], given: BeltZeroInputs, mean: float, limit: float
+) -> Assessment[BeltZeroResults]:
     assert given.rated_rate
     sheet.down = mean > 0
     rate = f"{shown(abs(from_si(mean * given.rated_rate.si, given.rated_rate.unit)), 3)} {given.rated_rate.unit}"

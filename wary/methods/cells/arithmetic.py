@@ -12,7 +12,9 @@ from typing import Annotated
 from wary.drawings import Behaviour
 from wary.fields import CellCount, Inputs, PositiveMass, PositiveSignal, Words, choice, field
 from wary.quantities import from_si, ladder_step, mass_shown, percent_shown, shown
-from wary.rules.assessment import Check, CheckState, value
+from wary.results import Figure, Results, figure, in_unit, percent
+from wary.rules.assessment import Check, CheckState
+from wary.rules.slips import Slip
 
 LEAST_SENSITIVITY, MOST_SENSITIVITY = 0.4, 4.5
 HEADROOM, FULL = 0.8, 1.0
@@ -96,9 +98,9 @@ def sensitivity_check(sensitivities: Sequence[float]) -> Check:
     return Check("sensitivity-range", "fail", text)
 
 
-def sensitivity_slips(sensitivities: Sequence[float]) -> list[dict[str, object]]:
+def sensitivity_slips(sensitivities: Sequence[float]) -> list[Slip]:
     """Where the decimal point of an impossible sensitivity belongs; readings go with its inverse."""
-    slips: list[dict[str, object]] = []
+    slips: list[Slip] = []
     for entered in dict.fromkeys(sensitivities):
         if LEAST_SENSITIVITY <= entered <= MOST_SENSITIVITY:
             continue
@@ -107,20 +109,16 @@ def sensitivity_slips(sensitivities: Sequence[float]) -> list[dict[str, object]]
             if LEAST_SENSITIVITY <= likely <= MOST_SENSITIVITY:
                 text = f"Sensitivity is entered as {shown(entered)} mV/V; {shown(likely)} mV/V is one that cells have. Read the plate."
                 slips.append(
-                    _slip("cell_sensitivity", f"{shown(entered)} mV/V", f"{shown(likely)} mV/V", 1 / places, text)
+                    Slip("cell_sensitivity", f"{shown(entered)} mV/V", f"{shown(likely)} mV/V", 1 / places, text)
                 )
                 break
     return slips
 
 
-def count_slip(entered: int, listed: int) -> dict[str, object]:
+def count_slip(entered: int, listed: int) -> Slip:
     """The number of cells in the instrument against those that are there; readings go with it."""
     text = f"The instrument is set to {entered} cells and {listed} are listed: count them."
-    return _slip("cell_count", str(entered), str(listed), listed / entered, text)
-
-
-def _slip(parameter: str, entered: str, likely: str, predicted: float, text: str) -> dict[str, object]:
-    return {"parameter": parameter, "entered": entered, "likely": likely, "predicted_ratio": predicted, "text": text}
+    return Slip("cell_count", str(entered), str(listed), listed / entered, text)
 
 
 def headroom_check(used: float, unlike: bool) -> Check:
@@ -215,16 +213,23 @@ BRIEFLY: dict[Behaviour, str] = {
 """The same in a table's cell."""
 
 
-def plate_results(cells: Cells, unit: str, dead: float, live: float | None) -> dict[str, dict[str, object]]:
-    """The results that every method with cell plates gives; dead and live load in kg."""
-    found = {
-        "mean_sensitivity": value(cells.mean_sensitivity, "mV/V"),
-        "rated_load": value(from_si(cells.rated_load, unit), unit),
-        "usable_capacity": value(from_si(cells.rated_load - dead, unit), unit),
-    }
+@dataclass(slots=True, eq=False)
+class PlateResults(Results):
+    """Results of every method that knows the plates of its cells."""
+
+    mean_sensitivity: Figure | None = figure("mean sensitivity", "signal", large=True)
+    rated_load: Figure | None = figure("all cells together", "mass", large=True)
+    usable_capacity: Figure | None = figure("usable capacity", "mass", large=True)
+    share_used: Figure | None = figure("share of the cells used", "percentage", summary=True, large=True)
+
+
+def tell_plates(results: PlateResults, cells: Cells, unit: str, dead: float, live: float | None) -> None:
+    """Fills the results that every method with cell plates gives; dead and live load in kg."""
+    results.mean_sensitivity = Figure(cells.mean_sensitivity, "mV/V")
+    results.rated_load = in_unit(cells.rated_load, unit)
+    results.usable_capacity = in_unit(cells.rated_load - dead, unit)
     if live is not None:
-        found["share_used"] = value((dead + live) / cells.rated_load * 100, "%")
-    return found
+        results.share_used = percent((dead + live) / cells.rated_load)
 
 
 class CellsOrPlate(Inputs):

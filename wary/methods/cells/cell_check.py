@@ -5,6 +5,7 @@ never equally heavy all along, so with running bands some swing is normal.
 """
 
 import math
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary import drawings
@@ -31,7 +32,8 @@ from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, figure, percent
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 READINGS = ("empty", "pressed", "released", "running_low", "running_high")
 NAMED = (
@@ -85,6 +87,17 @@ PRESSED = Rows(
 )
 
 
+@dataclass(slots=True, eq=False)
+class CellCheckResults(arithmetic.PlateResults):
+    """Results of a cell check."""
+
+    signal_at_capacity: Figure | None = figure("signal at capacity", "signal")
+    signal_per_division: Figure | None = figure("signal of one division", "voltage")
+    expected_empty_signal: Figure | None = figure("signal expected empty", "signal")
+    shares: list[Figure] | None = figure("share of each cell", "percentage")
+    balance: Figure | None = figure("balance", summary=True)
+
+
 class Cell(CellPlate):
     """One cell with its readings, all of them mV/V, masses, or raw counts."""
 
@@ -116,7 +129,7 @@ def figure_of(reading: Quantity | float) -> float:
     return from_si(reading.si, "mV/V") if reading.family == "signal" else reading.si
 
 
-class CellCheck(Method):
+class CellCheck(Method[CellCheckInputs, CellCheckResults]):
     """`cell-check`: plates, signals, balance, and each cell pressed in turn."""
 
     key = "cell-check"
@@ -124,11 +137,10 @@ class CellCheck(Method):
     summary = "What each load cell's plate says, and how it answers when pressed"
     question = "Are the cells in order?"
     subject = "The cells"
-    kinds = ("vessel", "platform", "pads", "bench", "belt", "chain", "cart", "filler", "two-speed-filler", "bag-stand")
     profile = "vessel"
     inputs = CellCheckInputs
+    results = CellCheckResults
     takes_rows = {"cells": CELLS_ON_RECORD}
-    line = ("balance", "share_used")
     steps = (
         Look(
             "look",
@@ -182,7 +194,7 @@ class CellCheck(Method):
                     )
         return found
 
-    def assess(self, given: CellCheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: CellCheckInputs, setting: Setting) -> Assessment[CellCheckResults]:
         sheet = Draft(self, setting)
         cells = given.cells or []
         sheet.need(given, "cells")
@@ -247,7 +259,7 @@ def _told(cells: list[Cell]) -> list[dict[str, Remark]]:
     return rows
 
 
-def _plates(sheet: Draft, given: CellCheckInputs, listed: list[Cell]) -> None:
+def _plates(sheet: Draft[CellCheckResults], given: CellCheckInputs, listed: list[Cell]) -> None:
     """Results and checks from the plates alone; every cell has its capacity and sensitivity."""
     capacities = [cell.capacity.si for cell in listed if cell.capacity]
     sensitivities = [from_si(cell.sensitivity.si, "mV/V") for cell in listed if cell.sensitivity]
@@ -255,9 +267,9 @@ def _plates(sheet: Draft, given: CellCheckInputs, listed: list[Cell]) -> None:
     unit = next(cell.capacity.unit for cell in listed if cell.capacity)
     dead = given.dead_load.si if given.dead_load else 0.0
     live = given.live_capacity.si if given.live_capacity else None
-    sheet.results |= arithmetic.plate_results(cells, unit, dead, live)
+    arithmetic.tell_plates(sheet.results, cells, unit, dead, live)
     if live is not None:
-        sheet.results["signal_at_capacity"] = value(cells.signal(dead + live), "mV/V")
+        sheet.results.signal_at_capacity = Figure(cells.signal(dead + live), "mV/V")
     sheet.checks.append(arithmetic.sensitivity_check(sensitivities))
     sheet.slips += arithmetic.sensitivity_slips(sensitivities)
     if given.cell_count is not None:
@@ -269,19 +281,19 @@ def _plates(sheet: Draft, given: CellCheckInputs, listed: list[Cell]) -> None:
             sheet.checks += arithmetic.division_checks(given.division.si, live, given.division.unit)
         if given.excitation:
             microvolts = cells.microvolts(given.division.si, from_si(given.excitation.si, "V"))
-            sheet.results["signal_per_division"] = value(microvolts, "µV")
+            sheet.results.signal_per_division = Figure(microvolts, "µV")
             sheet.checks.append(arithmetic.microvolt_check(microvolts))
     empty = [cell.empty for cell in listed]
     if given.dead_load:
         expected = cells.signal(dead)
-        sheet.results["expected_empty_signal"] = value(expected, "mV/V")
+        sheet.results.expected_empty_signal = Figure(expected, "mV/V")
         if expected > 0 and all(_kind(reading) == "mV/V" for reading in empty):
             _empty_signal(sheet, [figure_of(r) for r in empty if r is not None], expected)
     if given.expected_raw is not None and given.raw_band is not None and all(_kind(r) == "counts" for r in empty):
         _empty_counts(sheet, listed, given.expected_raw, given.raw_band)
 
 
-def _count(sheet: Draft, entered: int, listed: int) -> None:
+def _count(sheet: Draft[CellCheckResults], entered: int, listed: int) -> None:
     if entered == listed:
         sheet.check("cell-count", "pass", f"The instrument is set to {entered} cells, as listed.")
         return
@@ -289,14 +301,14 @@ def _count(sheet: Draft, entered: int, listed: int) -> None:
     sheet.slips.append(arithmetic.count_slip(entered, listed))
 
 
-def _empty_signal(sheet: Draft, readings: list[float], expected: float) -> None:
+def _empty_signal(sheet: Draft[CellCheckResults], readings: list[float], expected: float) -> None:
     mean = math.fsum(readings) / len(readings)
     off = mean / expected - 1
     text = f"Empty, the cells give {shown(mean)} mV/V on the mean; the dead load asks for {shown(expected)} mV/V."
     sheet.check("empty-signal", "pass" if at_most(abs(off), EMPTY_BAND) else "fail", text)
 
 
-def _empty_counts(sheet: Draft, cells: list[Cell], expected: float, band: float) -> None:
+def _empty_counts(sheet: Draft[CellCheckResults], cells: list[Cell], expected: float, band: float) -> None:
     outside = [
         (place, cell)
         for place, cell in enumerate(cells)
@@ -312,13 +324,13 @@ def _empty_counts(sheet: Draft, cells: list[Cell], expected: float, band: float)
     sheet.check("empty-signal", "fail", text)
 
 
-def _readings(sheet: Draft, cells: list[Cell]) -> None:
+def _readings(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
     """Results and checks from the readings, as far as they are in."""
     empty = [figure_of(cell.empty) for cell in cells if cell.empty is not None]
     if cells and len(empty) == len(cells):
         total = math.fsum(empty)
         if total:
-            sheet.results["shares"] = [value(reading / total * 100, "%") for reading in empty]
+            sheet.results.shares = [percent(reading / total) for reading in empty]
         if len(empty) > 1 and max(empty) > 0:
             _balance(sheet, cells, empty)
     sheet.remarks["cells"] = _told(cells)
@@ -326,9 +338,9 @@ def _readings(sheet: Draft, cells: list[Cell]) -> None:
     _running(sheet, cells)
 
 
-def _balance(sheet: Draft, cells: list[Cell], empty: list[float]) -> None:
+def _balance(sheet: Draft[CellCheckResults], cells: list[Cell], empty: list[float]) -> None:
     balance = min(empty) / max(empty)
-    sheet.results["balance"] = value(balance)
+    sheet.results.balance = Figure(balance)
     light = empty.index(min(empty))
     text = (
         f"{_name(cells[light], light)} carries {percent_shown(balance, decimals=0)} of what the heaviest one carries."
@@ -339,7 +351,7 @@ def _balance(sheet: Draft, cells: list[Cell], empty: list[float]) -> None:
         sheet.check("balance", "note" if balance < GOOD_BALANCE * (1 - 1e-9) else "pass", text)
 
 
-def _pressing(sheet: Draft, cells: list[Cell]) -> None:
+def _pressing(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
     pressed = [(place, c) for place, c in enumerate(cells) if c.empty is not None and c.pressed is not None]
     if not pressed:
         return
@@ -363,7 +375,7 @@ def _many(count: int) -> str:
     return "The one cell pressed does" if count == 1 else f"All {count} cells pressed"
 
 
-def _running(sheet: Draft, cells: list[Cell]) -> None:
+def _running(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
     swings = []
     for place, cell in enumerate(cells):
         if cell.running_low is None or cell.running_high is None:

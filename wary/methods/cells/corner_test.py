@@ -5,6 +5,7 @@ factor cures that.
 """
 
 import math
+from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import CellMark
@@ -14,6 +15,7 @@ from wary.methods.shared.cautions import LIFT_WEIGHTS
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, shown
+from wary.results import Figure, Results, Word, figure, in_unit
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -23,8 +25,6 @@ from wary.rules.assessment import (
     Reason,
     Remark,
     missing,
-    value,
-    word,
 )
 
 WHERE_TO_LOOK = (
@@ -33,6 +33,16 @@ WHERE_TO_LOOK = (
     "The mount of that cell, and whether its foot stands on firm ground.",
     "The cell itself: press it in a cell check.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class CornerResults(Results):
+    """Results of a corner test."""
+
+    range: Figure | None = figure("range of the corners", "mass", summary=True)
+    worst: Word | None = figure("worst corner", summary=True)
+    errors: list[Figure] | None = figure("error of each corner", "mass", signed=True)
+    trim_ratios: list[Figure] | None = figure("trim of each corner")
 
 
 class Position(Inputs):
@@ -66,7 +76,7 @@ class CornerInputs(Inputs):
     limit: MassFromZero | None = field("How far corners may differ", "one division where nothing is said")
 
 
-class CornerTest(Method):
+class CornerTest(Method[CornerInputs, CornerResults]):
     """`corner-test`: range over the positions, the worst one named."""
 
     key = "corner-test"
@@ -75,15 +85,14 @@ class CornerTest(Method):
     question = "Do the corners agree?"
     subject = "The corners"
     half_done = "one was trimmed, and they do not agree yet"
-    kinds = ("platform", "pads", "vessel", "bench")
     profile = "vessel"
     inputs = CornerInputs
+    results = CornerResults
     compares = True
     takes_rows = {"positions": RowsFrom("cells", {"label": "label"})}
     makes_stale = (
         Stale("span-after-trim", "A corner was trimmed: zero and span again, and then each corner.", by=("zero-span",)),
     )
-    line = ("range", "worst")
     against = ("test_load",)
     steps = (
         Look(
@@ -100,7 +109,7 @@ class CornerTest(Method):
         Close("close", "Close", "Weights off, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: CornerInputs, setting: Setting) -> Assessment:
+    def assess(self, given: CornerInputs, setting: Setting) -> Assessment[CornerResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "test_load", "positions")
         if given.test_load and given.test_load.si <= 0:
@@ -122,7 +131,7 @@ class CornerTest(Method):
             return sheet.answer(NOT_READY, sheet.absent)
         return _judge(sheet, given, positions, read)
 
-    def changed(self, given: CornerInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: CornerInputs, answer: Assessment[CornerResults], marks: Marks) -> bool:
         return TRIMMED in marks.ticks
 
     def draw(self, given: CornerInputs, seen: Seen) -> drawings.Cells:
@@ -146,7 +155,7 @@ def _furthest(read: list[float]) -> int | None:
     return worst if abs(read[worst] - mean) > 1e-12 * max(abs(mean), 1e-9) else None
 
 
-def _figures(sheet: Draft, given: CornerInputs, positions: list[Position], read: list[float]) -> None:
+def _figures(sheet: Draft[CornerResults], given: CornerInputs, positions: list[Position], read: list[float]) -> None:
     assert given.test_load
     first = positions[0].indicated
     unit = first.unit if first else given.test_load.unit
@@ -154,11 +163,11 @@ def _figures(sheet: Draft, given: CornerInputs, positions: list[Position], read:
     furthest = _furthest(read)
     worst = furthest or 0
     errors = [from_si(one - given.test_load.si, unit) for one in read]
-    sheet.results["range"] = value(from_si(max(read) - min(read), unit), unit)
-    sheet.results["worst"] = word(positions[worst].label or str(worst + 1))
-    sheet.results["errors"] = [value(error, unit) for error in errors]
+    sheet.results.range = in_unit(max(read) - min(read), unit)
+    sheet.results.worst = Word(positions[worst].label or str(worst + 1))
+    sheet.results.errors = [Figure(error, unit) for error in errors]
     if all(one > 0 for one in read):
-        sheet.results["trim_ratios"] = [value(mean / one) for one in read]
+        sheet.results.trim_ratios = [Figure(mean / one) for one in read]
     sheet.remarks["positions"] = [
         {"error": Remark(f"{shown(error, 5, sign=True)} {unit}", error)}
         | ({"furthest": Remark("furthest off", None, "note")} if place == furthest else {})
@@ -166,7 +175,9 @@ def _figures(sheet: Draft, given: CornerInputs, positions: list[Position], read:
     ]
 
 
-def _judge(sheet: Draft, given: CornerInputs, positions: list[Position], read: list[float]) -> Assessment:
+def _judge(
+    sheet: Draft[CornerResults], given: CornerInputs, positions: list[Position], read: list[float]
+) -> Assessment[CornerResults]:
     low = min(range(len(read)), key=lambda place: read[place])
     others = [s for place, s in enumerate(read) if place != low]
     mean_of_others = math.fsum(others) / len(others)
@@ -184,7 +195,7 @@ def _judge(sheet: Draft, given: CornerInputs, positions: list[Position], read: l
     between = f"The corners differ by {mass_shown(spread, unit)}; {mass_shown(allowed, unit)} is allowed."
     if at_most(spread, allowed):
         return sheet.answer(LEAVE, [Reason("within-limit", between)], lead=between)
-    worst = str(sheet.results["worst"]["value"])
+    worst = sheet.results.worst.value if sheet.results.worst else ""
     text = (
         f"{between} Trim {worst}; where each pad is a channel with a span of its own, zero and span that channel. "
         "The span factor of the whole cures nothing here."

@@ -3,6 +3,8 @@
 Pipes, mounts and cable length are not in a data sheet.
 """
 
+from dataclasses import dataclass
+
 from wary import drawings
 from wary.drawings import CellMark, spoken
 from wary.fields import Frequency, MassFromZero, PositiveMass, Voltage, field, plate
@@ -14,10 +16,20 @@ from wary.methods.shared.cautions import CELL_WIRING, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Look
 from wary.quantities import from_si, mass_shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, value
+from wary.results import Figure, figure
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason
 
 MAINS = (50.0, 60.0)
 CONFIRMS = 0.25
+
+
+@dataclass(slots=True, eq=False)
+class DataSheetResults(arithmetic.PlateResults):
+    """Results of a span from data sheets."""
+
+    zero_signal: Figure | None = figure("empty", "signal", summary=True, large=True)
+    span_signal: Figure | None = figure("full, beyond empty", "signal", summary=True, large=True)
+    signal_per_division: Figure | None = figure("one division", "voltage", large=True)
 
 
 class DataSheetInputs(CellsOrPlate):
@@ -43,7 +55,7 @@ KEYED = (
 )
 
 
-class DataSheetSpan(Method):
+class DataSheetSpan(Method[DataSheetInputs, DataSheetResults]):
     """`data-sheet-span`: the signals to key in for empty and full."""
 
     key = "data-sheet-span"
@@ -51,12 +63,11 @@ class DataSheetSpan(Method):
     summary = "The signals to key in for empty and full, provisional until a known load confirms them"
     question = "What do I key in?"
     subject = "The data sheet"
-    kinds = ("vessel", "platform", "bench")
     profile = "vessel"
     inputs = DataSheetInputs
+    results = DataSheetResults
     takes = {"capacity": "cell_capacity", "sensitivity": "cell_sensitivity"}
     takes_rows = {"cells": CELLS_ON_RECORD}
-    line = ("zero_signal", "span_signal")
     steps = (
         Look(
             "look",
@@ -84,7 +95,7 @@ class DataSheetSpan(Method):
         Close("close", "Close", "It stays provisional until a known load has confirmed it."),
     )
 
-    def assess(self, given: DataSheetInputs, setting: Setting) -> Assessment:
+    def assess(self, given: DataSheetInputs, setting: Setting) -> Assessment[DataSheetResults]:
         sheet = Draft(self, setting)
         cells, unit = _cells(sheet, given)
         sheet.need(given, "live_capacity")
@@ -116,7 +127,7 @@ class DataSheetSpan(Method):
         return drawings.Cells(outline=seen.outline, cells=cells, inside=tuple(inside))
 
 
-def _cells(sheet: Draft, given: DataSheetInputs) -> tuple[Cells | None, str]:
+def _cells(sheet: Draft[DataSheetResults], given: DataSheetInputs) -> tuple[Cells | None, str]:
     """The cells with the unit of their capacity, or None with what is missing noted."""
     if given.cells:
         for place, cell in enumerate(given.cells):
@@ -140,23 +151,23 @@ def _cells(sheet: Draft, given: DataSheetInputs) -> tuple[Cells | None, str]:
     return Cells([given.capacity.si] * given.cell_count, [sensitivity] * given.cell_count), given.capacity.unit
 
 
-def _figures(sheet: Draft, given: DataSheetInputs, cells: Cells, unit: str) -> None:
+def _figures(sheet: Draft[DataSheetResults], given: DataSheetInputs, cells: Cells, unit: str) -> None:
     dead = given.dead_load.si if given.dead_load else 0.0
     live = given.live_capacity.si if given.live_capacity else None
-    sheet.results |= arithmetic.plate_results(cells, unit, dead, live)
+    arithmetic.tell_plates(sheet.results, cells, unit, dead, live)
     sheet.checks.append(arithmetic.sensitivity_check(cells.sensitivities))
     sheet.slips += arithmetic.sensitivity_slips(cells.sensitivities)
     if given.dead_load:
-        sheet.results["zero_signal"] = value(cells.signal(dead), "mV/V")
+        sheet.results.zero_signal = Figure(cells.signal(dead), "mV/V")
     if live is not None:
-        sheet.results["span_signal"] = value(cells.signal(live), "mV/V")
+        sheet.results.span_signal = Figure(cells.signal(live), "mV/V")
         sheet.checks.append(arithmetic.headroom_check((dead + live) / cells.rated_load, len(set(cells.capacities)) > 1))
     if given.division:
         if live is not None:
             sheet.checks += arithmetic.division_checks(given.division.si, live, given.division.unit)
         if given.excitation:
             microvolts = cells.microvolts(given.division.si, from_si(given.excitation.si, "V"))
-            sheet.results["signal_per_division"] = value(microvolts, "µV")
+            sheet.results.signal_per_division = Figure(microvolts, "µV")
             sheet.checks.append(arithmetic.microvolt_check(microvolts))
     if given.mains_frequency and round(given.mains_frequency.si, 6) not in MAINS:
         sheet.check("mains-frequency", "note", f"{given.mains_frequency.text} is no mains frequency: 50 or 60 Hz.")

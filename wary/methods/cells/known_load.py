@@ -11,8 +11,10 @@ from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.cautions import FILL_GATE, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
+from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage
 from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
+from wary.results import value_of
 from wary.rules.assessment import ADJUST, Assessment, Check, Reason
 
 OffsetApplied = Annotated[str, choice(before="before the factor", after="after it")]
@@ -32,17 +34,17 @@ class KnownLoadInputs(ComparisonInputs):
     offset_applied: OffsetApplied | None = field("Offset taken off", "before the factor, or after it")
 
 
-class KnownLoad(ComparisonMethod):
+class KnownLoad(ComparisonMethod[KnownLoadInputs, ComparisonResults]):
     """`known-load`: one careful load is enough, and asks to be confirmed."""
 
     key = "known-load"
     title = "Known load"
     summary = "Known loads, weighed elsewhere, against what it shows"
     subject = "The known load"
-    kinds = ("vessel", "platform", "chain", "axle", "lift-arm", "lift", "cart")
     profile = "vessel-fill"
     also_profiles = ("axle", "lift-arm", "load-cart")
     inputs = KnownLoadInputs
+    results = ComparisonResults
     confirms = True
     makes_stale = (TARES_STALE,)
     steps = (
@@ -76,16 +78,13 @@ class KnownLoad(ComparisonMethod):
         Close("close", "Close", "Put back what was changed, then write it up."),
     )  # fmt: skip
 
-    def offset_after(self, given: KnownLoadInputs) -> float:
-        return given.offset.si if given.offset and given.offset_applied == "after" else 0.0
-
-    def assess(self, given: KnownLoadInputs, setting: Setting) -> Assessment:
+    def assess(self, given: KnownLoadInputs, setting: Setting) -> Assessment[ComparisonResults]:
         def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
             return factor_check(given), []
 
-        answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
+        answer = compare(self, given, setting, looks, WHERE_TO_LOOK, offset=_taken_off(given))
         for stage in (answer, answer.as_found):
-            if stage and stage.call == ADJUST and stage.results["runs_in_set"]["value"] == 1:
+            if stage and stage.call == ADJUST and value_of(stage.results.runs_in_set) == 1:
                 text = "This rests on a single run: confirm it with another load before it is relied on."
                 stage.reasons.append(Reason("single-run", text))
         answer.plan = reference_plan(given, setting, answer)
@@ -101,6 +100,11 @@ class KnownLoad(ComparisonMethod):
             load=drawings.figure(known[-1], 6) if known else None,
             cells=round(count) if count else None,
         )
+
+
+def _taken_off(given: KnownLoadInputs) -> float:
+    """A mass in kg that the instrument takes off after the factor; zero where it does not."""
+    return given.offset.si if given.offset and given.offset_applied == "after" else 0.0
 
 
 METHOD = KnownLoad()

@@ -1,6 +1,6 @@
 """Check of the 4–20 mA output against the load: `mA = 4 + 16·W/W₂₀`."""
 
-import math
+from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import PointMark
@@ -11,10 +11,22 @@ from wary.methods.shared.cautions import OUTPUT_LOOP
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, percent_shown, shown
-from wary.rules.assessment import ADJUST, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, Results, figure, percent, value_of
+from wary.rules.assessment import ADJUST, LEAVE, NOT_READY, Assessment, Reason, Remark
 from wary.rules.fitting import line
 
 TOLERANCE = 0.001
+
+
+@dataclass(slots=True, eq=False)
+class OutputResults(Results):
+    """Results of an output check."""
+
+    expected: list[Figure] | None = figure("expected at each point", "current")
+    errors: list[Figure] | None = figure("error at each point", "current", signed=True)
+    errors_of_span: list[Figure] | None = figure("error at each point, share of the span", "percentage", signed=True)
+    output_gain: Figure | None = figure("output gain", digits=6, summary=True)
+    output_zero: Figure | None = figure("output zero", "current", summary=True, signed=True)
 
 
 class OutputPoint(Inputs):
@@ -48,7 +60,7 @@ POINTS = Rows(
 )
 
 
-class OutputCheck(Method):
+class OutputCheck(Method[OutputInputs, OutputResults]):
     """`output-check`: errors at each point, and the gain and zero that would put them right."""
 
     key = "output-check"
@@ -56,11 +68,10 @@ class OutputCheck(Method):
     summary = "The 4–20 mA output against the load"
     question = "Does the output follow?"
     subject = "The output"
-    kinds = ("vessel", "platform", "bench", "belt", "chain")
     profile = "vessel"
     inputs = OutputInputs
+    results = OutputResults
     compares = True
-    line = ("output_gain", "output_zero")
     against = ("full_load",)
     steps = (
         Look(
@@ -78,7 +89,7 @@ class OutputCheck(Method):
         Close("close", "Close", "Close the loop, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: OutputInputs, setting: Setting) -> Assessment:
+    def assess(self, given: OutputInputs, setting: Setting) -> Assessment[OutputResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "full_load", "points")
         if given.full_load and given.full_load.si <= 0:
@@ -92,9 +103,9 @@ class OutputCheck(Method):
         pairs = [(p.load.si, from_si(p.measured.si, "mA")) for p in points if p.load and p.measured]
         expected = [loop_current(load, given.full_load.si) for load, _ in pairs]
         errors = [measured - wanted for (_, measured), wanted in zip(pairs, expected, strict=True)]
-        sheet.results["expected"] = [value(wanted, "mA") for wanted in expected]
-        sheet.results["errors"] = [value(error, "mA") for error in errors]
-        sheet.results["errors_of_span"] = [value(error / LOOP_SPAN * 100, "%") for error in errors]
+        sheet.results.expected = [Figure(wanted, "mA") for wanted in expected]
+        sheet.results.errors = [Figure(error, "mA") for error in errors]
+        sheet.results.errors_of_span = [percent(error / LOOP_SPAN) for error in errors]
         sheet.remarks["points"] = [
             {
                 "expected": Remark(f"{shown(wanted, 5)} mA", wanted),
@@ -104,8 +115,8 @@ class OutputCheck(Method):
         ]
         fit = line(expected, [measured for _, measured in pairs])
         if fit and fit.slope:
-            sheet.results["output_gain"] = value(1 / fit.slope)
-            sheet.results["output_zero"] = value(-fit.intercept / fit.slope, "mA")
+            sheet.results.output_gain = Figure(1 / fit.slope)
+            sheet.results.output_zero = Figure(-fit.intercept / fit.slope, "mA")
         return _judge(sheet, given, errors)
 
     def draw(self, given: OutputInputs, seen: Seen) -> drawings.Line:
@@ -119,7 +130,7 @@ class OutputCheck(Method):
         return drawings.Line(points=tuple(marks), from_text="4 mA", to_text="20 mA")
 
 
-def _judge(sheet: Draft, given: OutputInputs, errors: list[float]) -> Assessment:
+def _judge(sheet: Draft[OutputResults], given: OutputInputs, errors: list[float]) -> Assessment[OutputResults]:
     tolerance = given.tolerance.si if given.tolerance else TOLERANCE
     worst = max(range(len(errors)), key=lambda place: abs(errors[place]))
     share = abs(errors[worst]) / LOOP_SPAN
@@ -129,9 +140,9 @@ def _judge(sheet: Draft, given: OutputInputs, errors: list[float]) -> Assessment
     )
     if all(at_most(abs(error) / LOOP_SPAN, tolerance) for error in errors):
         return sheet.answer(LEAVE, [Reason("within-limit", text)], lead=text)
-    gain, zero = sheet.results.get("output_gain"), sheet.results.get("output_zero")
-    if gain and zero and math.isfinite(gain["value"]):
-        text += f" Output gain {shown(gain['value'], 6)} and zero {shown(zero['value'], 4, sign=True)} mA put it right."
+    gain, zero = value_of(sheet.results.output_gain), value_of(sheet.results.output_zero)
+    if gain is not None and zero is not None:
+        text += f" Output gain {shown(gain, 6)} and zero {shown(zero, 4, sign=True)} mA put it right."
     return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Adjust the output", lead=text)
 
 

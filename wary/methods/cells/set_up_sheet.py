@@ -4,7 +4,7 @@ The two sheets are compared; the difference is the list to put back. A coded num
 digit by digit, by the meaning that the site gave each digit. The way in is noted, never the code.
 """
 
-from typing import Any
+from dataclasses import dataclass
 
 from wary.fields import Flag, Inputs, Words, at_most, field
 from wary.methods.cells.arithmetic import division_checks, two_range
@@ -13,7 +13,8 @@ from wary.methods.shared.cautions import OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Sheet, SheetGroup, SheetLine
 from wary.quantities import NotAQuantity, Quantity, mass_shown, percent_shown, quantity
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, value, word
+from wary.results import Figure, Results, Word, figure
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason
 
 POWER_UP_ZERO = 0.20
 
@@ -56,6 +57,23 @@ TITLES = {line.name: line.title.partition(":")[0].partition(",")[0] for group in
 NEEDED = ("capacity", "division", "unit_shown", "filter", "zero_tracking", "seal")
 
 
+@dataclass(slots=True, eq=False)
+class Difference(Results):
+    """One setting that was left otherwise than found."""
+
+    name: Word | None = figure("setting")
+    found: Word | None = figure("found")
+    left: Word | None = figure("left")
+
+
+@dataclass(slots=True, eq=False)
+class SetUpResults(Results):
+    """Results of a set-up sheet."""
+
+    differences: list[Difference] | None = figure("settings left otherwise than found")
+    settings_noted: Figure | None = figure("settings noted", "integer", summary=True)
+
+
 class SettingRow(Inputs):
     """One setting: its name, as found, as left; `digits` names each digit of a coded number."""
 
@@ -72,7 +90,7 @@ class SetUpInputs(Inputs):
     factory_reset: Flag | None = field("Returned to factory settings")
 
 
-class SetUpSheet(Method):
+class SetUpSheet(Method[SetUpInputs, SetUpResults]):
     """`set-up-sheet`: checks of the settings, and what differs between the two sheets."""
 
     key = "set-up-sheet"
@@ -80,37 +98,17 @@ class SetUpSheet(Method):
     summary = "What the instrument is set to, as found and as left, and what to put back"
     question = "What was changed?"
     subject = "The set-up"
-    kinds = (
-        "vessel",
-        "platform",
-        "pads",
-        "bench",
-        "belt",
-        "chain",
-        "axle",
-        "lift-arm",
-        "lift",
-        "cart",
-        "filler",
-        "two-speed-filler",
-        "bag-stand",
-        "doser",
-        "grader",
-        "meter",
-        "spreader",
-        "free-spreader",
-    )
     profile = "vessel"
     inputs = SetUpInputs
+    results = SetUpResults
     takes_rows = {"settings": RowsFrom("settings", {"name": "title", "digits": "digits"})}
-    line = ("settings_noted",)
     steps = (
         Sheet("settings", "Settings", "As found before anything is changed; as left before you go.", list="settings", groups=GROUPS, cautions=(OWN_RULES,)),
         Enter("reset", "Factory settings", "Only once the as-found sheet is complete.", fields=("factory_reset",)),
         Close("close", "Close", "Compare the two sheets, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: SetUpInputs, setting: Setting) -> Assessment:
+    def assess(self, given: SetUpInputs, setting: Setting) -> Assessment[SetUpResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "settings")
         rows = given.settings or []
@@ -125,8 +123,8 @@ class SetUpSheet(Method):
         in_force = {row.name: row.left or row.found for row in rows if row.name}
         _checks(sheet, {name: text for name, text in in_force.items() if text})
         differences = _differences(rows)
-        sheet.results["differences"] = differences
-        sheet.results["settings_noted"] = value(len(found))
+        sheet.results.differences = differences
+        sheet.results.settings_noted = Figure(len(found))
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         failed = sheet.failed()
@@ -135,7 +133,7 @@ class SetUpSheet(Method):
         if not differences:
             text = f"{len(found)} settings noted; nothing differs between as found and as left."
         else:
-            names = ", ".join(str(row["name"]["value"]) for row in differences)
+            names = ", ".join(row.name.value for row in differences if row.name)
             text = f"{len(differences)} differ between as found and as left: {names}. Put back what should not have changed."
         return sheet.answer(LEAVE, [Reason("recorded", text)], headline="Recorded", lead=text)
 
@@ -145,7 +143,7 @@ class SetUpSheet(Method):
         return []
 
 
-def _differences(rows: list[SettingRow]) -> list[dict[str, dict[str, Any]]]:
+def _differences(rows: list[SettingRow]) -> list[Difference]:
     """Each setting that was left otherwise than found; a coded number digit by digit."""
     found = []
     for row in rows:
@@ -162,8 +160,8 @@ def _differences(rows: list[SettingRow]) -> list[dict[str, dict[str, Any]]]:
     return found
 
 
-def _difference(name: str, before: str, after: str) -> dict[str, dict[str, Any]]:
-    return {"name": word(name), "found": word(before), "left": word(after)}
+def _difference(name: str, before: str, after: str) -> Difference:
+    return Difference(Word(name), Word(before), Word(after))
 
 
 def _read(settings: dict[str, str], name: str, family: str) -> Quantity | None:
@@ -173,7 +171,7 @@ def _read(settings: dict[str, str], name: str, family: str) -> Quantity | None:
         return None
 
 
-def _checks(sheet: Draft, settings: dict[str, str]) -> None:
+def _checks(sheet: Draft[SetUpResults], settings: dict[str, str]) -> None:
     masses = {
         name: _read(settings, name, "mass")
         for name in ("capacity", "division", "change_over", "division_above", "minimum_load")

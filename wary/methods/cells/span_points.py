@@ -5,6 +5,7 @@ Loads are totals on the scale, not what was added.
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary import drawings
@@ -31,6 +32,7 @@ from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import from_si, ladder_step, percent_shown, shown, to_si
+from wary.results import Figure, Results, figure, percent
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -41,7 +43,6 @@ from wary.rules.assessment import (
     Reason,
     Remark,
     missing,
-    value,
 )
 from wary.rules.fitting import deviation, line
 
@@ -79,6 +80,27 @@ POINTS = Rows(
 NOISE = Rows(list="noise", name="Reading", empty="None yet.", columns=(typed(VALUE, "Read"),), typed=(VALUE,))
 
 
+@dataclass(slots=True, eq=False)
+class SpanPointsResults(Results):
+    """Results of span points."""
+
+    errors: list[Figure] | None = figure("error at each point", "mass", signed=True)
+    corrections: list[Figure] | None = figure("correction of each point", "mass", signed=True)
+    fit_slope: Figure | None = figure("slope of the line")
+    fit_intercept: Figure | None = figure("intercept of the line")
+    fit_slope_se: Figure | None = figure("slope, standard error")
+    fit_intercept_se: Figure | None = figure("intercept, standard error")
+    fit_residual_sd: Figure | None = figure("residuals, standard deviation")
+    zero_raw: Figure | None = figure("raw reading empty")
+    counts_per_unit: Figure | None = figure("counts per unit", summary=True)
+    expected_counts_per_unit: Figure | None = figure("counts per unit by the plates")
+    linearity: Figure | None = figure("linearity", "percentage", summary=True)
+    hysteresis: Figure | None = figure("hysteresis", "percentage", summary=True)
+    zero_return: Figure | None = figure("zero return", "mass", signed=True)
+    noise_sd: Figure | None = figure("noise, standard deviation", "mass")
+    smallest_useful_division: Figure | None = figure("smallest useful division", "mass")
+
+
 class Point(Inputs):
     """One load, a total on the scale, with what was read: raw counts or an indicated mass."""
 
@@ -100,7 +122,7 @@ class SpanPointsInputs(Inputs):
     plates: Plates | None = field("Plates")
 
 
-class SpanPoints(Method):
+class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
     """`span-points`: deviations from the line, or the figures of an amplifier channel."""
 
     key = "span-points"
@@ -108,13 +130,12 @@ class SpanPoints(Method):
     summary = "Zero and several loads: linearity, counts per unit, noise"
     question = "Is it straight, and does it read right?"
     subject = "The points"
-    kinds = ("vessel", "platform", "bench")
     profile = "vessel"
     inputs = SpanPointsInputs
+    results = SpanPointsResults
     compares = True
     confirms = True
     takes_rows = {"cells": CELLS_ON_RECORD}
-    line = ("linearity", "hysteresis", "counts_per_unit")
     steps = (
         Look(
             "look",
@@ -168,7 +189,7 @@ class SpanPoints(Method):
                     )
         return found
 
-    def assess(self, given: SpanPointsInputs, setting: Setting) -> Assessment:
+    def assess(self, given: SpanPointsInputs, setting: Setting) -> Assessment[SpanPointsResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "points")
         points = given.points or []
@@ -224,7 +245,7 @@ def _deviations(points: Sequence[Point]) -> list[PointMark | None]:
 class _Points:
     """The figures and rules of span points, once every point is in."""
 
-    def __init__(self, sheet: Draft, given: SpanPointsInputs, setting: Setting) -> None:
+    def __init__(self, sheet: Draft[SpanPointsResults], given: SpanPointsInputs, setting: Setting) -> None:
         self.sheet, self.given, self.setting = sheet, given, setting
         self.points = given.points or []
         first = self.points[0].load
@@ -249,25 +270,25 @@ class _Points:
         ]
         return math.fsum(there) / len(there) if there else None
 
-    def of_counts(self) -> Assessment:
+    def of_counts(self) -> Assessment[SpanPointsResults]:
         sheet = self.sheet
         raw = [point.raw for point in self.points if point.raw is not None]
         fit = line(self.loads, raw)
         assert fit
         per = f"count/{self.unit}"
-        sheet.results["fit_slope"] = value(fit.slope, per)
-        sheet.results["fit_intercept"] = value(fit.intercept)
+        sheet.results.fit_slope = Figure(fit.slope, per)
+        sheet.results.fit_intercept = Figure(fit.intercept)
         if fit.residual is not None and fit.slope_error is not None and fit.intercept_error is not None:
-            sheet.results["fit_slope_se"] = value(fit.slope_error, per)
-            sheet.results["fit_intercept_se"] = value(fit.intercept_error)
-            sheet.results["fit_residual_sd"] = value(fit.residual)
+            sheet.results.fit_slope_se = Figure(fit.slope_error, per)
+            sheet.results.fit_intercept_se = Figure(fit.intercept_error)
+            sheet.results.fit_residual_sd = Figure(fit.residual)
         zero = self._mean(raw, 0.0, True)
         top = self._mean(raw, self.largest, True)
         per_unit = None
         if zero is not None and top is not None and self.largest > 0:
             per_unit = (top - zero) / self.largest
-            sheet.results["zero_raw"] = value(zero)
-            sheet.results["counts_per_unit"] = value(per_unit, per)
+            sheet.results.zero_raw = Figure(zero)
+            sheet.results.counts_per_unit = Figure(per_unit, per)
         self._signal(raw, fit.slope)
         if per_unit:
             self._straightness(raw, zero or 0.0, per_unit)
@@ -305,7 +326,9 @@ class _Points:
             for read, load, point in zip(figures, self.loads, self.points, strict=True)
             if _up(point)
         ]
-        self._share("linearity", max(off), "The points stray from the straight line by {}, {} is allowed.")
+        self.sheet.results.linearity = self._share(
+            "linearity", max(off), "The points stray from the straight line by {}, {} is allowed."
+        )
         self._apart(figures, abs(slope))
         down = self._mean(figures, 0.0, False)
         if down is not None:
@@ -319,16 +342,19 @@ class _Points:
             if up is not None and down is not None:
                 apart.append(abs(up - down) / slope)
         if apart:
-            self._share("hysteresis", max(apart), "Up and down differ by {}, {} is allowed.")
+            self.sheet.results.hysteresis = self._share(
+                "hysteresis", max(apart), "Up and down differ by {}, {} is allowed."
+            )
 
-    def _share(self, code: str, off: float, words: str) -> None:
+    def _share(self, code: str, off: float, words: str) -> Figure:
+        """How far something is off as a share of the largest load, with its check."""
         share = off / self.largest
-        self.sheet.results[code] = value(share * 100, "%")
         text = words.format(f"{percent_shown(share)} of the largest load", percent_shown(self.accept))
         self.sheet.check(code, "pass" if at_most(share, self.accept) else "fail", text)
+        return percent(share)
 
     def _zero_return(self, back: float) -> None:
-        self.sheet.results["zero_return"] = value(back, self.unit)
+        self.sheet.results.zero_return = Figure(back, self.unit)
         if not self.given.division:
             return
         half = from_si(self.given.division.si / 2, self.unit)
@@ -347,7 +373,7 @@ class _Points:
         signal = plates.signal(to_si(1, self.unit))
         expected = signal / from_si(given.adc_range.si, "mV/V") * 2 ** (given.adc_bits - 1)
         per = f"count/{self.unit}"
-        self.sheet.results["expected_counts_per_unit"] = value(expected, per)
+        self.sheet.results.expected_counts_per_unit = Figure(expected, per)
         apart = per_unit / expected - 1
         text = f"The plates let expect {shown(expected, 5)} counts per {self.unit}; measured are {shown(per_unit, 5)}."
         fits = at_most(abs(apart), COUNTS_APART)
@@ -365,16 +391,16 @@ class _Points:
         if spread is None or slope == 0:
             return
         in_load = spread / abs(slope)
-        self.sheet.results["noise_sd"] = value(in_load, self.unit)
+        self.sheet.results.noise_sd = Figure(in_load, self.unit)
         if in_load > 0:
             useful = ladder_step(NOISE_DIVISIONS * in_load)
-            self.sheet.results["smallest_useful_division"] = value(useful, self.unit)
+            self.sheet.results.smallest_useful_division = Figure(useful, self.unit)
 
-    def of_masses(self) -> Assessment:
+    def of_masses(self) -> Assessment[SpanPointsResults]:
         sheet = self.sheet
         shown_masses = [from_si(p.indicated.si, self.unit) for p in self.points if p.indicated]
         errors = [read - load for read, load in zip(shown_masses, self.loads, strict=True)]
-        sheet.results["errors"] = [value(error, self.unit) for error in errors]
+        sheet.results.errors = [Figure(error, self.unit) for error in errors]
         sheet.remarks["points"] = [{"off": Remark(f"{shown(e, 5, sign=True)} {self.unit}", e)} for e in errors]
         fit = line(self.loads, shown_masses)
         assert fit
@@ -387,7 +413,9 @@ class _Points:
                 for error, load, point in zip(errors, self.loads, self.points, strict=True)
                 if _up(point)
             ]
-            self._share("linearity", max(off), "The errors stray from a straight line by {}, {} is allowed.")
+            self.sheet.results.linearity = self._share(
+                "linearity", max(off), "The errors stray from a straight line by {}, {} is allowed."
+            )
         self._apart(errors, 1.0)
         down = self._mean(errors, 0.0, False)
         if zero is not None and down is not None:
@@ -397,7 +425,7 @@ class _Points:
             return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         return self._judge(errors)
 
-    def _judge(self, errors: Sequence[float]) -> Assessment:
+    def _judge(self, errors: Sequence[float]) -> Assessment[SpanPointsResults]:
         half = from_si(self.given.division.si / 2, self.unit) if self.given.division else 0.0
         limit = self.setting.profile.accept
 
@@ -412,7 +440,7 @@ class _Points:
         )
         if all(at_most(abs(error), allowed(load)) for error, load in zip(errors, self.loads, strict=True)):
             return self.sheet.answer(LEAVE, [Reason("within-limit", text)], lead=text)
-        self.sheet.results["corrections"] = [value(-error, self.unit) for error in errors]
+        self.sheet.results.corrections = [Figure(-error, self.unit) for error in errors]
         return self.sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Adjust the points", lead=text)
 
 

@@ -3,7 +3,8 @@
 Keying the value and taking the span are two acts. The first pass is as found, the last as left.
 """
 
-from typing import Annotated, Any
+from dataclasses import dataclass
+from typing import Annotated
 
 from wary import drawings
 from wary.drawings import Load, spoken
@@ -22,12 +23,14 @@ from wary.fields import (
 )
 from wary.methods.cells.arithmetic import division_checks
 from wary.methods.cells.record import TARES_STALE
+from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.shared.stages import FactorInputs
+from wary.methods.shared.results import FactorResults
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, remark, typed
-from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown, to_si
+from wary.quantities import mass_shown, percent_shown, shown
+from wary.results import Figure, Results, YesNo, figure, in_unit, percent
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -37,7 +40,6 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     Remark,
-    value,
 )
 from wary.rules.call import implausible
 from wary.rules.correction import gain, key_in_factor
@@ -53,6 +55,27 @@ WHERE_TO_LOOK = (
     "A cell that is overloaded or was: press each in a cell check.",
     "Whether the reading had settled each time: filter, wind, a running agitator.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class PassResults(Results):
+    """One pass."""
+
+    zero_error: Figure | None = figure("zero error", "mass", signed=True)
+    span_error: Figure | None = figure("span error", "mass", signed=True)
+    net_error: Figure | None = figure("net error", "mass", signed=True)
+    holds: YesNo | None = figure("holds")
+
+
+@dataclass(slots=True, eq=False)
+class ZeroSpanResults(FactorResults):
+    """Results of zero and span."""
+
+    passes: list[PassResults] | None = figure("passes")
+    divisions_tested: Figure | None = figure("divisions tested", summary=True)
+    test_share: Figure | None = figure("test share", "percentage", summary=True)
+    keyed_error: Figure | None = figure("error of what was keyed in", "percentage", signed=True)
+    proven_at_capacity: Figure | None = figure("proven at capacity", "mass")
 
 
 class Pass(Inputs):
@@ -82,7 +105,7 @@ TAKEN = frozenset({"take.zeroed", "take.keyed", "take.taken"})
 Hung = Annotated[str, choice(hangers="hung from the hangers", deck="centred on the deck")]
 
 
-class ZeroSpanInputs(FactorInputs):
+class ZeroSpanInputs(LeftFactorInputs):
     """Inputs of zero and span."""
 
     capacity: PositiveMass | None = plate("Capacity")
@@ -96,8 +119,12 @@ class ZeroSpanInputs(FactorInputs):
     hung: Hung | None = field("The load is", "on a stand for bulk bags")
     plates: Plates | None = field("Plates")
 
+    @property
+    def after_change(self) -> bool:
+        return len(self.passes or []) > 1
 
-class ZeroSpan(Method):
+
+class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
     """`zero-span`: passes of zero and one load, and what this load proves."""
 
     key = "zero-span"
@@ -106,13 +133,12 @@ class ZeroSpan(Method):
     question = "Do zero and span hold?"
     subject = "The span"
     half_done = "zero or span was taken, and does not hold yet"
-    kinds = ("vessel", "platform", "pads", "bench", "filler", "two-speed-filler", "bag-stand", "doser", "grader")
     profile = "vessel"
     inputs = ZeroSpanInputs
+    results = ZeroSpanResults
     compares = True
     confirms = True
     makes_stale = (TARES_STALE,)
-    line = ("test_share", "divisions_tested")
     against = ("test_load", "test_load_uncertainty")
     steps = (
         Look(
@@ -161,7 +187,7 @@ class ZeroSpan(Method):
         Close("close", "Close", "Weights off, put back what was changed, then write it up."),
     )
 
-    def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment:
+    def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment[ZeroSpanResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "capacity", "division", "test_load", "passes")
         if given.test_load and given.test_load.si <= 0:
@@ -178,27 +204,26 @@ class ZeroSpan(Method):
             return sheet.answer(NOT_READY, sheet.absent, lead=_not_yet(sheet))
         return _Judging(sheet, given, setting, accept).answer()
 
-    def changed(self, given: ZeroSpanInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults], marks: Marks) -> bool:
         """A span taken, a figure read back, or a second pass: something was set between the passes."""
         return bool(marks.read_back) or bool(TAKEN & marks.ticks) or len(given.passes or []) > 1
 
-    def errors(self, given: ZeroSpanInputs, answer: Assessment) -> Errors | None:
+    def errors(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> Errors | None:
         """The span error of the first pass and of the last, in per cent of the test load."""
-        rows, load = answer.results.get("passes", []), given.test_load
+        rows, load = answer.results.passes, given.test_load
         if not rows or load is None or load.si <= 0:
             return None
 
-        def share(row: dict[str, Any]) -> float | None:
-            error = row.get("span_error")
-            return to_si(error["value"], error["unit"]) / load.si * 100 if error else None
+        def share(row: PassResults) -> float | None:
+            return row.span_error.si / load.si * 100 if row.span_error else None
 
         return Errors(share(rows[0]), share(rows[-1]) if len(rows) > 1 else None)
 
-    def should_read(self, given: ZeroSpanInputs, answer: Assessment) -> ShouldRead | None:
+    def should_read(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> ShouldRead | None:
         last = given.passes[-1] if given.passes else None
         if last is None or last.span is None or given.test_load is None:
             return None
-        return ShouldRead(given.test_load, last.span, "the test load")
+        return ShouldRead(given.test_load, last.span, "the test load", given.division)
 
     def draw(self, given: ZeroSpanInputs, seen: Seen) -> Load:
         """The test load against capacity, with the last reading."""
@@ -221,7 +246,7 @@ def _accept(given: ZeroSpanInputs, setting: Setting) -> float:
     return limit.relative_at(given.test_load.si)
 
 
-def _not_yet(sheet: Draft) -> str:
+def _not_yet(sheet: Draft[ZeroSpanResults]) -> str:
     paths = [str(reason.more.get("path", "")) for reason in sheet.absent]
     if any(path.endswith(".span") for path in paths):
         return "Now the load on, steady, and read."
@@ -236,12 +261,12 @@ def _tolerance(given: ZeroSpanInputs, accept: float) -> float:
     return max(given.division.si / 2, accept * given.test_load.si)
 
 
-def _what_it_proves(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
+def _what_it_proves(sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs, accept: float) -> None:
     assert given.test_load and given.division
     load, unit = given.test_load.si, given.test_load.unit
-    sheet.results["divisions_tested"] = value(load / given.division.si)
+    sheet.results.divisions_tested = Figure(load / given.division.si)
     if given.test_load_keyed:
-        sheet.results["keyed_error"] = value((given.test_load_keyed.si / load - 1) * 100, "%")
+        sheet.results.keyed_error = percent(given.test_load_keyed.si / load - 1)
         if abs(given.test_load_keyed.si / load - 1) > 1e-9:
             text = (
                 f"Keyed in was {given.test_load_keyed.text}, the load is {given.test_load.text}: "
@@ -252,8 +277,8 @@ def _what_it_proves(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
         return
     uncertainty = given.test_load_uncertainty.si if given.test_load_uncertainty else 0.0
     proven = (_tolerance(given, accept) + uncertainty) * given.capacity.si / load
-    sheet.results["test_share"] = value(load / given.capacity.si * 100, "%")
-    sheet.results["proven_at_capacity"] = value(from_si(proven, unit), unit)
+    sheet.results.test_share = percent(load / given.capacity.si)
+    sheet.results.proven_at_capacity = in_unit(proven, unit)
     sheet.checks += division_checks(given.division.si, given.capacity.si, given.division.unit)
     sheet.plan.append(
         f"This load is {percent_shown(load / given.capacity.si, decimals=0)} of capacity, {shown(load / given.division.si)} divisions. "
@@ -270,33 +295,33 @@ def _holds(given: ZeroSpanInputs, one: Pass, accept: float) -> tuple[bool, bool]
     return zero, at_most(abs(one.span.si - given.test_load.si), _tolerance(given, accept))
 
 
-def _passes(sheet: Draft, given: ZeroSpanInputs, accept: float) -> None:
+def _passes(sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs, accept: float) -> None:
     assert given.test_load
     rows = []
     for one in given.passes or []:
         unit = (one.span or one.zero or given.test_load).unit
-        row: dict[str, Any] = {}
+        row = PassResults()
         if one.zero:
-            row["zero_error"] = value(from_si(one.zero.si, unit), unit)
+            row.zero_error = in_unit(one.zero.si, unit)
         if one.span:
-            row["span_error"] = value(from_si(one.span.si - given.test_load.si, unit), unit)
+            row.span_error = in_unit(one.span.si - given.test_load.si, unit)
         if one.zero and one.span:
             net = one.span.si - one.zero.si - given.test_load.si
-            row["net_error"] = value(from_si(net, unit), unit)
-            row["holds"] = {"value": all(_holds(given, one, accept)), "unit": ""}
+            row.net_error = in_unit(net, unit)
+            row.holds = YesNo(all(_holds(given, one, accept)))
         rows.append(row)
     if rows:
-        sheet.results["passes"] = rows
-        sheet.remarks["passes"] = [_told(row) for row in rows]
+        sheet.results.passes = rows
+        sheet.remarks["passes"] = [_remarks(row) for row in rows]
 
 
-def _told(row: dict[str, Any]) -> dict[str, Remark]:
+def _remarks(row: PassResults) -> dict[str, Remark]:
     said: dict[str, Remark] = {}
-    if "span_error" in row:
-        error = row["span_error"]
-        said["span_error"] = Remark(f"{shown(error['value'], 5, sign=True)} {error['unit']}", error["value"])
-    if "holds" in row:
-        holds = row["holds"]["value"]
+    error = row.span_error
+    if error:
+        said["span_error"] = Remark(f"{shown(error.value, 5, sign=True)} {error.unit}", error.value)
+    if row.holds:
+        holds = row.holds.value
         said["holds"] = Remark("holds" if holds else "not yet", None, "good" if holds else "bad")
     return said
 
@@ -304,14 +329,14 @@ def _told(row: dict[str, Any]) -> dict[str, Remark]:
 class _Judging:
     """The rules of zero and span, once everything is in."""
 
-    def __init__(self, sheet: Draft, given: ZeroSpanInputs, setting: Setting, accept: float) -> None:
+    def __init__(self, sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs, setting: Setting, accept: float) -> None:
         assert given.passes and given.test_load and given.division and given.capacity
         self.sheet, self.given, self.setting, self.accept = sheet, given, setting, accept
         self.passes, self.load = given.passes, given.test_load
         self.division, self.capacity = given.division.si, given.capacity.si
         self.last = self.passes[-1]
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[ZeroSpanResults]:
         sheet = self.sheet
         assert self.last.span and self.last.zero
         rise = self.last.span.si - self.last.zero.si
@@ -335,7 +360,7 @@ class _Judging:
             return sheet.answer(FIND_FAULT, [Reason("sanity", text)], look=WHERE_TO_LOOK)
         return self._adjust(zero, ratio)
 
-    def _slips(self, ratio: float) -> list[dict[str, object]]:
+    def _slips(self, ratio: float) -> list[slips.Slip]:
         assert self.last.span
         keyed = self.given.test_load_keyed.si if self.given.test_load_keyed else None
         entered = slips.Entered(
@@ -357,7 +382,7 @@ class _Judging:
         said = f"It answers a load of {self.load.text} with {mass_shown(rise, self.load.unit)}"
         return implausible(ratio, self.setting.profile, self.setting.occasion, said, "span")
 
-    def _leave(self) -> Assessment:
+    def _leave(self) -> Assessment[ZeroSpanResults]:
         single = len(self.passes) == 1
         half = mass_shown(self.division / 2, self.load.unit)
         within = mass_shown(_tolerance(self.given, self.accept), self.load.unit)
@@ -366,8 +391,9 @@ class _Judging:
         if not single:
             reasons = [Reason("holds-after-adjustment", f"{text}, after {len(self.passes)} passes.")]
         few = self.load.si / self.division < FEW_DIVISIONS * (1 - 1e-9)
-        proven = self.sheet.results["proven_at_capacity"]
-        hidden = Quantity(proven["value"], proven["unit"], "").si
+        proven = self.sheet.results.proven_at_capacity
+        assert proven
+        hidden = proven.si
         wide = PROVES_LITTLE * max(self.division, self.accept * self.capacity)
         if few or not at_most(hidden, wide):
             little = (
@@ -378,19 +404,19 @@ class _Judging:
         lead = "In order as found: write it down and stop." if single else "Both hold: write it down."
         return self.sheet.answer(LEAVE, reasons, lead=lead)
 
-    def _adjust(self, zero: bool, ratio: float) -> Assessment:
+    def _adjust(self, zero: bool, ratio: float) -> Assessment[ZeroSpanResults]:
         assert self.last.span and self.last.zero
         change = (ratio - 1) * 100
         self.sheet.down = ratio < 1
-        self.sheet.results["percent_change"] = value(change, "%")
+        self.sheet.results.percent_change = Figure(change, "%")
         given = self.given
         factor = (given.as_left_factor if len(self.passes) > 1 else None) or given.factor
         if factor:
-            key_in = key_in_factor(factor, ratio, given.direction, given.factor_decimals)
-            self.sheet.results["new_factor"] = value(key_in.keyed)
+            new = key_in_factor(factor, ratio, given.direction, given.factor_decimals)
+            self.sheet.results.new_factor = Figure(new.keyed)
             rise = self.last.span.si - self.last.zero.si
-            would = rise * gain(factor, key_in.keyed, given.direction) / self.load.si - 1
-            self.sheet.key_in = key_in.as_json(change, would)
+            would = rise * gain(factor, new.keyed, given.direction) / self.load.si - 1
+            self.sheet.key_in = new.key_in(change, would)
         if not zero:
             after = self.last.zero_after
             text = f"Empty it shows {self.last.zero.text}" + (

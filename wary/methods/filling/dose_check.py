@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated
 
 from wary import drawings
@@ -23,9 +24,10 @@ from wary.methods.cells.record import TARES_STALE
 from wary.methods.filling.filler import CAUTIONS, RUNS_BY_ITSELF
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
+from wary.results import Figure, Results, figure, in_unit, percent, value_of
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -35,7 +37,6 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     Remark,
-    value,
 )
 from wary.rules.slips import Entered, explain
 
@@ -54,6 +55,20 @@ WHERE_TO_LOOK = (
 )
 
 Settling = Annotated[str, choice(strict="strict", normal="normal", loose="loose")]
+
+
+@dataclass(slots=True, eq=False)
+class DoseResults(Results):
+    """Results of a dose check."""
+
+    error_before: Figure | None = figure("check mass as found", "mass", large=True, signed=True)
+    error_before_share: Figure | None = figure("error as found", "percentage", summary=True, signed=True)
+    error_after: Figure | None = figure("check mass as left", "mass", large=True, signed=True)
+    error_after_share: Figure | None = figure("error as left", "percentage", summary=True, signed=True)
+    new_factor_ratio: Figure | None = figure("ratio of the new factor")
+    dose_ratio: Figure | None = figure("dose ratio")
+    doses_to_settle: Figure | None = figure("first of three right doses", "integer", large=True)
+    settle_time_mean: Figure | None = figure("settling time, mean", "time")
 
 
 class DoseCheckInputs(Inputs):
@@ -77,7 +92,7 @@ def _list(name: str, row: str, empty: str, tool: Stopwatch | None = None, told_a
     return Rows(list=name, name=row, empty=empty, columns=columns, typed=(VALUE,), ends=(VALUE,), tool=tool)
 
 
-class DoseCheck(Method):
+class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     """`dose-check`: a check mass before and after, then doses until three in a row are right."""
 
     key = "dose-check"
@@ -86,13 +101,12 @@ class DoseCheck(Method):
     question = "Does it dose what it says?"
     subject = "The doser"
     half_done = "its span was taken again, and no three doses in a row prove it yet"
-    kinds = ("doser",)
     profile = "filling"
     inputs = DoseCheckInputs
+    results = DoseResults
     compares = True
     confirms = True
     makes_stale = (TARES_STALE,)
-    line = ("error_before_share", "error_after_share")
     against = ("check_mass", "target")
     steps = (
         Look(
@@ -114,22 +128,22 @@ class DoseCheck(Method):
         Listed("settle", "Settling", "From the mass set down until the figure stands.", rows=_list("settle_times", "Time", "Tap when it is set down, and when it stands.", Stopwatch("settling"), "")),
         Listed("after", "After the span", "Only where the call asks for it: take the span with the check mass, then read it again.", rows=_list("readings_after", "Reading", "Nothing was changed.")),
         Listed("doses", "Doses", "Real doses on the bench scale, until three in a row are right.", rows=_list("doses", "Dose", "No dose yet."), cautions=(RUNS_BY_ITSELF,)),
-        Figures("figures", "What it comes to", figures=(Large("error_before", "check mass as found"), Large("error_after", "check mass as left"), Large("doses_to_settle", "first of three right doses"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Check mass away, dosing on, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: DoseCheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: DoseCheckInputs, setting: Setting) -> Assessment[DoseResults]:
         return _Dosing(self, given, setting).answer()
 
-    def changed(self, given: DoseCheckInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: DoseCheckInputs, answer: Assessment[DoseResults], marks: Marks) -> bool:
         return bool(marks.read_back) or bool(given.readings_after)
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[DoseResults]) -> bool:
         return False
 
-    def errors(self, given: DoseCheckInputs, answer: Assessment) -> Errors | None:
-        before = answer.figure("error_before_share")
-        return None if before is None else Errors(before, answer.figure("error_after_share"))
+    def errors(self, given: DoseCheckInputs, answer: Assessment[DoseResults]) -> Errors | None:
+        before = value_of(answer.results.error_before_share)
+        return None if before is None else Errors(before, value_of(answer.results.error_after_share))
 
     def draw(self, given: DoseCheckInputs, seen: Seen) -> drawings.Fills:
         """Check mass and doses beside each other, in per cent of what each should be."""
@@ -189,7 +203,7 @@ class _Dosing:
         self.unit = given.check_mass.unit if given.check_mass else "g"
         self.limit = _mass_limit(given)
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[DoseResults]:
         sheet, given = self.sheet, self.given
         self._inputs()
         if sheet.absent:
@@ -230,30 +244,34 @@ class _Dosing:
     def _figures(self) -> tuple[float | None, float | None]:
         """The mean errors of the check mass before and after, in kg."""
         given, results = self.given, self.sheet.results
-        found: list[float | None] = []
-        for name, read in (("before", given.readings_before), ("after", given.readings_after)):
-            error = _mean(read) - self.mass if read and given.check_mass else None
-            found.append(error)
-            if error is None:
-                continue
-            results[f"error_{name}"] = value(from_si(error, self.unit), self.unit)
-            if self.mass > 0:
-                results[f"error_{name}_share"] = value(error / self.mass * 100, "%")
-            self._tell(f"readings_{name}", read or [], self.mass, self.limit)
-        before = found[0]
+        before, after = self._error_of(given.readings_before), self._error_of(given.readings_after)
+        if before is not None:
+            results.error_before, results.error_before_share = self._error_figures(before)
+            self._tell("readings_before", given.readings_before or [], self.mass, self.limit)
+        if after is not None:
+            results.error_after, results.error_after_share = self._error_figures(after)
+            self._tell("readings_after", given.readings_after or [], self.mass, self.limit)
         if before is not None and self.mass + before > 0:
-            results["new_factor_ratio"] = value(self.mass / (self.mass + before))
+            results.new_factor_ratio = Figure(self.mass / (self.mass + before))
         if given.target:
             for name, read in (("doses_before", given.doses_before), ("doses", given.doses)):
                 self._tell(name, read or [], given.target.si, _dose_limit(given))
             if given.doses_before:
-                results["dose_ratio"] = value(_mean(given.doses_before) / given.target.si)
+                results.dose_ratio = Figure(_mean(given.doses_before) / given.target.si)
             settled = self._settled()
             if settled is not None:
-                results["doses_to_settle"] = value(settled)
+                results.doses_to_settle = Figure(settled)
         if given.settle_times:
-            results["settle_time_mean"] = value(_mean(given.settle_times), "s")
-        return found[0], found[1]
+            results.settle_time_mean = Figure(_mean(given.settle_times), "s")
+        return before, after
+
+    def _error_of(self, read: Sequence[Quantity] | None) -> float | None:
+        """The mean error of the check mass, in kg."""
+        return _mean(read) - self.mass if read and self.given.check_mass else None
+
+    def _error_figures(self, error: float) -> tuple[Figure, Figure | None]:
+        """An error in kg, in the unit of the check mass and as a share of it."""
+        return in_unit(error, self.unit), percent(error / self.mass) if self.mass > 0 else None
 
     def _tell(self, name: str, read: Sequence[Quantity], wanted: float, limit: Limit) -> None:
         rows = []
@@ -283,24 +301,24 @@ class _Dosing:
 
     def _notes(self) -> None:
         results, sheet = self.sheet.results, self.sheet
-        settle = results.get("settle_time_mean")
+        settle = results.settle_time_mean
         if settle:
-            slow = not at_most(settle["value"], SLOW)
-            text = f"It takes {shown(settle['value'], 3)} s to settle."
+            slow = not at_most(settle.value, SLOW)
+            text = f"It takes {shown(settle.value, 3)} s to settle."
             more = " Loosen the setting, or steady the bench, before the cell is blamed." if slow else ""
             sheet.check("settling", "note" if slow else "pass", text + more)
-        ratio, dosed = results.get("new_factor_ratio"), results.get("dose_ratio")
-        if ratio and dosed and ratio["value"] > 0:
-            apart = abs(dosed["value"] / ratio["value"] - 1)
-            said = f"The doses came to {percent_shown(dosed['value'], decimals=1)} of what was wanted; by the check mass they would have been {percent_shown(ratio['value'], decimals=1)}."
+        ratio, dosed = results.new_factor_ratio, results.dose_ratio
+        if ratio and dosed and ratio.value > 0:
+            apart = abs(dosed.value / ratio.value - 1)
+            said = f"The doses came to {percent_shown(dosed.value, decimals=1)} of what was wanted; by the check mass they would have been {percent_shown(ratio.value, decimals=1)}."
             if at_most(apart, SAME_RATIO):
                 sheet.check("same-ratio", "pass", f"{said} It is the cell.")
             else:
                 sheet.check("same-ratio", "note", f"{said} It is not the cell alone: look at flow and tare.")
 
-    def _as_found(self, before: float, right: bool) -> Assessment:
+    def _as_found(self, before: float, right: bool) -> Assessment[DoseResults]:
         sheet = self.sheet
-        ratio = sheet.results.get("new_factor_ratio", {}).get("value")
+        ratio = value_of(sheet.results.new_factor_ratio)
         if ratio:
             unit = (self.given.readings_before or [])[0].unit
             entered = Entered(SlipPlates(), self.unit, unit, self.mass * len(self.given.readings_before or []))
@@ -316,7 +334,7 @@ class _Dosing:
         sheet.down = before > 0
         return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Take the span again")
 
-    def _still_off(self, before: float, after: float) -> Assessment:
+    def _still_off(self, before: float, after: float) -> Assessment[DoseResults]:
         sheet = self.sheet
         text = f"After the span was taken the check mass reads {self._off(after)}; before it was {self._off(before)}."
         sheet.down = after > 0
@@ -324,7 +342,7 @@ class _Dosing:
             return sheet.answer(FIND_FAULT, [Reason("no-better", f"{text} That is no better than half of it: a span cannot cure this.")], look=WHERE_TO_LOOK)  # fmt: skip
         return sheet.answer(ADJUST, [Reason("outside-limit", f"{text} Take it once more.")], headline="Take the span once more")  # fmt: skip
 
-    def _doses(self) -> Assessment:
+    def _doses(self) -> Assessment[DoseResults]:
         sheet, doses = self.sheet, self.given.doses or []
         settled = self._settled()
         if settled is not None:

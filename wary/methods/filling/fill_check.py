@@ -1,6 +1,7 @@
 """Watching a running filling machine by samples: is it still where it was tuned, and what does it give away?"""
 
 import math
+from dataclasses import dataclass
 from typing import Annotated
 
 from wary import drawings
@@ -31,8 +32,9 @@ from wary.methods.filling.sampling import (
 )
 from wary.methods.method import NO_LIMITS, Errors, HandsBack, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.results import Figure, Results, figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -42,8 +44,8 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     Remark,
-    value,
 )
+from wary.rules.due import CounterKind
 
 LEAST_SAMPLES = 5
 ABLE, BARELY_ABLE = 1.33, 1.0
@@ -55,6 +57,25 @@ WHERE_TO_LOOK = (
     "Automatic correction of what is in flight: is it running away?",
     "The bench scale: its own check mass, draughts, the tare of the pack.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class FillCheckResults(Results):
+    """Results of a fill check."""
+
+    mean_error_mass: Figure | None = figure("mean off the target", "mass", summary=True, large=True, signed=True)
+    standard_deviation_mass: Figure | None = figure("standard deviation", "mass", summary=True)
+    capability: Figure | None = figure("capability", summary=True, large=True)
+    bench_difference: Figure | None = figure("off the bench scale", "mass", signed=True)
+    giveaway_per_pack: Figure | None = figure("given away a pack", "mass", large=True)
+    giveaway_per_year: Figure | None = figure("given away in a year", "mass")
+    giveaway_cost_per_year: Figure | None = figure("cost of what is given away in a year")
+    out_of_tolerance: Figure | None = figure("out of tolerance", "integer")
+    out_of_tolerance_low: Figure | None = figure("out of tolerance of all, from", "percentage")
+    out_of_tolerance_high: Figure | None = figure("out of tolerance of all, to", "percentage")
+    largest_unseen_run: Figure | None = figure("largest run unseen", "integer")
+    cycles_since_care: Figure | None = figure("cycles since the last care", "integer")
+    cycles_to_care: Figure | None = figure("cycles to the next care", "integer")
 
 
 class Sample(Inputs):
@@ -133,7 +154,7 @@ RELEASED = Rows(
 )
 
 
-class FillCheck(Method):
+class FillCheck(Method[FillCheckInputs, FillCheckResults]):
     """`fill-check`: samples against the tolerance, drift, capability, and what is given away."""
 
     key = "fill-check"
@@ -141,9 +162,9 @@ class FillCheck(Method):
     summary = "Packs taken while it runs: tolerance, drift, capability, give-away"
     question = "Is it still where it was tuned?"
     subject = "The samples"
-    kinds = ("filler", "two-speed-filler", "bag-stand")
     profile = "filling"
     inputs = FillCheckInputs
+    results = FillCheckResults
     compares = True
     confirms = True
     takes = {
@@ -153,9 +174,7 @@ class FillCheck(Method):
         "auto_zero.first": "zero_first",
         "auto_zero.every": "zero_every",
     }
-    line = ("mean_error_mass", "standard_deviation_mass", "capability")
     against = ("target",)
-    counts = {"cycle_counter": "cycles"}
     steps = (
         Look(
             "look",
@@ -173,17 +192,17 @@ class FillCheck(Method):
         Enter("cost", "What it costs", "Only for what is given away in money.", fields=("cost_per_mass", "packs_per_year")),
         Listed("released", "Bad packs", "What the machine did with each, who released it, and why.", rows=RELEASED),
         Enter("counters", "Counters", "The batch counter clears, the cycle counter does not; care is due by cycles.", fields=("batch_counter", "cycle_counter", "cycle_counter_before", "cycle_counter_most", "care_every")),
-        Figures("figures", "What it comes to", figures=(Large("mean_error_mass", "mean off the target"), Large("capability", "capability"), Large("giveaway_per_pack", "given away a pack"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Write it up."),
     )  # fmt: skip
 
-    def assess(self, given: FillCheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: FillCheckInputs, setting: Setting) -> Assessment[FillCheckResults]:
         return _Watching(self, given, setting).answer()
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[FillCheckResults]) -> bool:
         return False
 
-    def hands_back(self, given: FillCheckInputs, answer: Assessment, plates: object) -> HandsBack:
+    def hands_back(self, given: FillCheckInputs, answer: Assessment[FillCheckResults], plates: object) -> HandsBack:
         """The plans of sampling and of automatic zero, which belong to the recipe."""
         kept: dict[str, int | None] = {}
         for name, plan in (("sample", given.sampling), ("zero", given.auto_zero)):
@@ -191,11 +210,14 @@ class FillCheck(Method):
                 kept |= {f"{name}_first": plan.first, f"{name}_every": plan.every}
         return HandsBack(plates={key: str(count) for key, count in kept.items() if count is not None})
 
-    def errors(self, given: FillCheckInputs, answer: Assessment) -> Errors | None:
-        mean = answer.figure("mean_error_mass")
+    def counters(self, given: FillCheckInputs) -> dict[CounterKind, float]:
+        return {} if given.cycle_counter is None else {"cycles": float(given.cycle_counter)}
+
+    def errors(self, given: FillCheckInputs, answer: Assessment[FillCheckResults]) -> Errors | None:
+        mean = answer.results.mean_error_mass
         if mean is None or not given.target:
             return None
-        return Errors(mean / from_si(given.target.si, answer.results["mean_error_mass"]["unit"]) * 100)
+        return Errors(mean.value / from_si(given.target.si, mean.unit) * 100)
 
     def draw(self, given: FillCheckInputs, seen: Seen) -> drawings.Samples:
         """The samples in their order, with tolerance, mean and zones."""
@@ -223,7 +245,7 @@ class _Watching:
         both = [one.machine.si - one.bench.si for _, one in self.samples if one.machine and one.bench]
         self.apart = difference(both)
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[FillCheckResults]:
         sheet = self.sheet
         self._inputs()
         self._figures()
@@ -267,47 +289,47 @@ class _Watching:
             return False
         return not (at_most(-under.si, error) and at_most(error, over.si))
 
-    def _mass(self, name: str, kilograms: float) -> None:
-        self.sheet.results[name] = value(from_si(kilograms, self.unit), self.unit)
+    def _mass(self, kilograms: float) -> Figure:
+        return in_unit(kilograms, self.unit)
 
     def _figures(self) -> None:
         results, given = self.sheet.results, self.given
         if given.sampling and given.sampling.every:
-            results["largest_unseen_run"] = value(given.sampling.every - 1)
+            results.largest_unseen_run = Figure(given.sampling.every - 1)
         if not given.target or not self.errors:
             return
-        self._mass("mean_error_mass", self.mean)
+        self.sheet.results.mean_error_mass = self._mass(self.mean)
         if self.deviation is not None:
-            self._mass("standard_deviation_mass", self.deviation)
+            self.sheet.results.standard_deviation_mass = self._mass(self.deviation)
         if self.apart is not None:
-            self._mass("bench_difference", self.apart.mean)
+            self.sheet.results.bench_difference = self._mass(self.apart.mean)
         self._give_away()
         self._tell()
         if given.over is None or given.under is None:
             return
         out = sum(self._out(error) for error in self.errors)
         low, high = wilson(out, len(self.errors))
-        results["out_of_tolerance"] = value(out)
-        results["out_of_tolerance_low"] = value(low * 100, "%")
-        results["out_of_tolerance_high"] = value(high * 100, "%")
+        results.out_of_tolerance = Figure(out)
+        results.out_of_tolerance_low = percent(low)
+        results.out_of_tolerance_high = percent(high)
         self.sheet.plan.append(f"{out} of {len(self.errors)} out of tolerance: between {percent_shown(low, decimals=1)} and {percent_shown(high, decimals=1)} of all.")  # fmt: skip
         if self.deviation:
             able = min(given.over.si - self.mean, given.under.si + self.mean) / (3 * self.deviation)
-            results["capability"] = value(able)
+            results.capability = Figure(able)
             words = "it fills well within its tolerance" if able >= ABLE else "it just fits its tolerance" if able >= BARELY_ABLE else "it ranges wider than its tolerance, wherever it is set"  # fmt: skip
             self.sheet.check("capability", "pass" if able >= ABLE else "note", f"Capability {shown(able, 3)}: {words}.")
 
     def _give_away(self) -> None:
         results, given = self.sheet.results, self.given
         a_pack = max(self.mean, 0.0)
-        self._mass("giveaway_per_pack", a_pack)
+        self.sheet.results.giveaway_per_pack = self._mass(a_pack)
         if given.packs_per_year is None:
             return
         a_year = a_pack * given.packs_per_year
-        self._mass("giveaway_per_year", a_year)
+        self.sheet.results.giveaway_per_year = self._mass(a_year)
         price = self._price()
         if price is not None:
-            results["giveaway_cost_per_year"] = value(a_year * price)
+            results.giveaway_cost_per_year = Figure(a_year * price)
             self.sheet.plan.append(f"Given away in a year: {mass_shown(a_year, 'kg')}, which costs {shown(a_year * price, 5)}.")  # fmt: skip
 
     def _price(self) -> float | None:
@@ -338,10 +360,10 @@ class _Watching:
             text = f"The cycle counter shows {now}, less than the {before} at the last care. Where it begins again is not known: read it again, or type after how many."
             sheet.check("cycles", "note", text)
             return
-        sheet.results["cycles_since_care"] = value(since)
+        sheet.results.cycles_since_care = Figure(since)
         if given.care_every:
             left = given.care_every - since
-            sheet.results["cycles_to_care"] = value(left)
+            sheet.results.cycles_to_care = Figure(left)
             text = f"{since} cycles since the last care; it is due every {given.care_every}."
             sheet.check("care", "pass" if left > 0 else "note", text if left > 0 else f"{text} It is due.")
 
@@ -393,7 +415,7 @@ class _Watching:
         self.sheet.check("drift", "pass", "No sample stands beyond three deviations, and no eight lie on one side.")
         return None
 
-    def _in_order(self) -> Assessment:
+    def _in_order(self) -> Assessment[FillCheckResults]:
         sheet, given = self.sheet, self.given
         assert given.over is not None and given.under is not None
         out = sum(self._out(error) for error in self.errors)

@@ -1,11 +1,19 @@
 """Does every part move before there is product: the machine's own list, as its site wrote it."""
 
+from dataclasses import dataclass
+
 from wary.fields import Flag, Inputs, Number, Words, at_most, field
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import Method, RowsFrom, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Item, Listed, Look, Rows, typed
+from wary.results import Results
 from wary.rules.assessment import LEAVE, NOT_READY, Assessment, Reason, missing
+
+
+@dataclass(slots=True, eq=False)
+class FillPrecheckResults(Results):
+    """Results of a look before filling: it works nothing out."""
 
 
 class Supply(Inputs):
@@ -54,7 +62,7 @@ PARTS = Rows(
 )  # fmt: skip
 
 
-class FillPrecheck(Method):
+class FillPrecheck(Method[FillPrecheckInputs, FillPrecheckResults]):
     """`fill-precheck`: a list that the site writes; one failed row, and it is not ready."""
 
     key = "fill-precheck"
@@ -62,14 +70,13 @@ class FillPrecheck(Method):
     summary = "Every stage, gate, feeder, clamp and discharge tried empty"
     question = "Does every part move?"
     subject = "The check before product"
-    kinds = ("filler", "two-speed-filler", "bag-stand")
     profile = "filling"
     inputs = FillPrecheckInputs
+    results = FillPrecheckResults
     takes_rows = {
         "parts": RowsFrom("checklist", {"name": "part", "expected": "expected"}),
         "supplies": RowsFrom("supplies", {"name": "supply", "low": "low", "high": "high", "unit": "unit"}),
     }
-    line = ()
     steps = (
         Look(
             "look",
@@ -87,7 +94,7 @@ class FillPrecheck(Method):
         Close("close", "Close", "Back on automatic, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: FillPrecheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: FillPrecheckInputs, setting: Setting) -> Assessment[FillPrecheckResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "parts")
         failed: list[Reason] = []

@@ -4,6 +4,8 @@ Scattered fills are the work of the stage before fine, fills beside the target e
 fine: to tell the two apart is the whole skill.
 """
 
+from dataclasses import dataclass
+
 from wary import drawings
 from wary.fields import (
     Flag,
@@ -37,8 +39,9 @@ from wary.methods.filling.tuning import (
 )
 from wary.methods.method import Errors, HandsBack, Marks, Method, RowsFrom, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
+from wary.results import Figure, Results, Word, figure, in_unit
 from wary.rules.assessment import (
     FIND_FAULT,
     KEEP_TESTING,
@@ -48,8 +51,6 @@ from wary.rules.assessment import (
     Reason,
     Remark,
     missing,
-    value,
-    word,
 )
 
 ERRATIC = 0.4
@@ -62,6 +63,21 @@ WHERE_TO_LOOK = (
     "Something that shakes the weigh hopper: a walkway, a draught, a machine beside it.",
     "The weighing itself: zero, tare, anything that touches the hopper.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class FillTuningResults(Results):
+    """Results of a tuning of cut-offs."""
+
+    mean_error_mass: Figure | None = figure("mean off the target", "mass", summary=True, signed=True)
+    spread_mass: Figure | None = figure("spread", "mass", summary=True)
+    standard_deviation_mass: Figure | None = figure("standard deviation", "mass")
+    suggested_fast: Figure | None = figure("fast", "mass", large=True, where="three-speeds", begins="fast")
+    suggested_medium: Figure | None = figure("medium", "mass", large=True, begins="medium")
+    suggested_fine: Figure | None = figure("fine", "mass", large=True, begins="fine")
+    setting_changed: Word | None = figure("setting to change")
+    sensitivity: Figure | None = figure("how the fill follows the cut-off")
+    fine_time_mean: Figure | None = figure("fine time, mean", "time")
 
 
 class Fill(Inputs):
@@ -134,7 +150,7 @@ TRIALS = Rows(
 )
 
 
-class FillTuning(Method):
+class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     """`fill-tuning`: the cut-off to move, from scatter and mean of the last trial."""
 
     key = "fill-tuning"
@@ -143,14 +159,13 @@ class FillTuning(Method):
     question = "Which cut-off is wrong, and by how much?"
     subject = "The cut-offs"
     half_done = "a cut-off was moved, and three fills do not show yet that it is right"
-    kinds = ("filler", "two-speed-filler")
     profile = "filling"
     inputs = FillTuningInputs
+    results = FillTuningResults
     compares = True
     confirms = True
     takes = {"recipe": "channel"}
     takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
-    line = ("mean_error_mass", "spread_mass")
     against = ("target",)
     steps = (
         Look(
@@ -168,23 +183,23 @@ class FillTuning(Method):
         ),
         Enter("pack", "The pack", "Target and tolerances of this recipe, and the machine's own division.", fields=("recipe", "target", "over", "under", "division", "erratic", "usual")),
         Listed("trials", "Trials", "One setting a trial, three fills at least. Then do what the call says, and try again.", rows=TRIALS, cautions=(CAUTIONS[0],)),
-        Figures("settings", "What to set", figures=(Large("suggested_fast", "fast"), Large("suggested_medium", "medium"), Large("suggested_fine", "fine")), where={"suggested_fast": "three-speeds"}),
+        Figures("settings", "What to set", where={"suggested_fast": "three-speeds"}),
         Close("close", "Close", "Automatic correction and zero back on, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: FillTuningInputs, setting: Setting) -> Assessment:
+    def assess(self, given: FillTuningInputs, setting: Setting) -> Assessment[FillTuningResults]:
         return _Tuning(self, given, setting).answer()
 
-    def changed(self, given: FillTuningInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], marks: Marks) -> bool:
         """From the second setting that was tried, the machine is no longer as it was found."""
         settings = [one for one in map(_cut_offs, given.trials or []) if one]
         return bool(marks.read_back) or any(one.moved_since(settings[0]) for one in settings[1:])
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[FillTuningResults]) -> bool:
         """The next trial shows that it was done; no figure is read back."""
         return False
 
-    def errors(self, given: FillTuningInputs, answer: Assessment) -> Errors | None:
+    def errors(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> Errors | None:
         pack = _pack(given)
         trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
         if not pack or not trials:
@@ -192,7 +207,7 @@ class FillTuning(Method):
         first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
         return Errors(first, last if len(trials) > 1 else None)
 
-    def hands_back(self, given: FillTuningInputs, answer: Assessment, plates: object) -> HandsBack:
+    def hands_back(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], plates: object) -> HandsBack:
         """The recipe as it was left: the cut-offs of the last trial that was made, once it is tuned."""
         if answer.call != LEAVE or not given.trials:
             return HandsBack()
@@ -316,7 +331,7 @@ class _Tuning:
         self.medium, self.fine = _named(given, "medium"), _named(given, "fine")
         self.before = "the quick speed" if given.two_speeds else "the stage before fine"
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[FillTuningResults]:
         sheet = self.sheet
         self._inputs()
         if sheet.absent or not self.pack or not self.rows:
@@ -384,22 +399,23 @@ class _Tuning:
         assert self.pack
         results, last, unit = self.sheet.results, trials[-1], self.unit
         if last.errors:
-            results["mean_error_mass"] = value(from_si(snapped(last.mean, self.pack), unit), unit)
-            results["spread_mass"] = value(from_si(last.spread, unit), unit)
+            results.mean_error_mass = in_unit(snapped(last.mean, self.pack), unit)
+            results.spread_mass = in_unit(last.spread, unit)
         scatter = deviation(last.errors)
         if scatter is not None:
-            results["standard_deviation_mass"] = value(from_si(scatter, unit), unit)
+            results.standard_deviation_mass = in_unit(scatter, unit)
         cut_offs = decision.cut_offs if decision else last.cut_offs
-        for stage in STAGES:
-            results[f"suggested_{stage}"] = value(from_si(getattr(cut_offs, stage), self._unit(stage)), self._unit(stage))  # fmt: skip
+        results.suggested_fast = in_unit(cut_offs.fast, self._unit("fast"))
+        results.suggested_medium = in_unit(cut_offs.medium, self._unit("medium"))
+        results.suggested_fine = in_unit(cut_offs.fine, self._unit("fine"))
         if decision and decision.call == "adjust":
             moved = decision.moved(last.cut_offs)
-            results["setting_changed"] = word(" and ".join(reversed(moved)))
+            results.setting_changed = Word(" and ".join(reversed(moved)))
         follows = sensitivity(trials[-2], last) if len(trials) > 1 else None
         if follows is not None:
-            results["sensitivity"] = value(follows)
+            results.sensitivity = Figure(follows)
         if last.fine_time is not None:
-            results["fine_time_mean"] = value(last.fine_time, "s")
+            results.fine_time_mean = Figure(last.fine_time, "s")
         self._compared(trials, follows)
         self._tell()
 
@@ -474,7 +490,7 @@ class _Tuning:
 
     # --- what is said -----------------------------------------------------------------------------
 
-    def _said(self, trials: list[Trial], decision: Decision) -> Assessment:
+    def _said(self, trials: list[Trial], decision: Decision) -> Assessment[FillTuningResults]:
         last, why = trials[-1], decision.why
         text = getattr(self, f"_{why.replace('-', '_')}")(trials, decision)
         if decision.call == FIND_FAULT:

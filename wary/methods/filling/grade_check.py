@@ -21,9 +21,10 @@ from wary.fields import (
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
-from wary.quantities import from_si, mass_shown, percent_shown
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.quantities import mass_shown, percent_shown
+from wary.results import Figure, Results, figure, in_unit, percent
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 WHERE_TO_LOOK = (
     "Zero of the scale: empty and clean, and does it show nothing?",
@@ -33,6 +34,15 @@ WHERE_TO_LOOK = (
 )
 
 LimitKind = Annotated[str, choice(lower="the least of its grade", upper="the most of its grade")]
+
+
+@dataclass(slots=True, eq=False)
+class GradeResults(Results):
+    """Results of a grade check."""
+
+    averages: list[Figure] | None = figure("average of each grade", "mass")
+    shares: list[Figure] | None = figure("share of each grade", "percentage")
+    misgraded_share: Figure | None = figure("likely in the wrong grade", "percentage", summary=True, large=True)
 
 
 class Grade(Inputs):
@@ -88,7 +98,7 @@ BATCH = Rows(
 )
 
 
-class GradeCheck(Method):
+class GradeCheck(Method[GradeCheckInputs, GradeResults]):
     """`grade-check`: limits in order, each outlet once, and averages inside their own limits."""
 
     key = "grade-check"
@@ -96,11 +106,10 @@ class GradeCheck(Method):
     summary = "Limits, outlets, and the averages of what was sorted"
     question = "Does each piece go where it belongs?"
     subject = "The grader"
-    kinds = ("grader",)
     profile = "filling"
     inputs = GradeCheckInputs
+    results = GradeResults
     compares = True
-    line = ("misgraded_share",)
     against = ("batch_name", "limit_kind", "reject_limit")
     steps = (
         Look(
@@ -118,11 +127,11 @@ class GradeCheck(Method):
         Enter("machine", "The machine", "How it takes a limit, and what it does with a piece beyond all of them.", fields=("limit_kind", "reject_limit", "outlets", "scale_noise")),
         Listed("grades", "Grades", "In the machine's own order, each outlet once.", rows=GRADES),
         Listed("batch", "Batch", "Pieces and total of each grade, read at one time.", fields=("batch_name",), rows=BATCH),
-        Figures("figures", "What it comes to", figures=(Large("misgraded_share", "likely in the wrong grade"),)),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Prove it with a check mass just under and just over a limit, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: GradeCheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: GradeCheckInputs, setting: Setting) -> Assessment[GradeResults]:
         return _Grading(self, given, setting).answer()
 
     def loose(self, given: GradeCheckInputs) -> list[tuple[str, str]]:
@@ -207,7 +216,7 @@ class _Grading:
         self.unit = first.unit if first else "g"
         self.steps = {step.name: step for step in ladder_of(given)}
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[GradeResults]:
         sheet = self.sheet
         sheet.need(self.given, "grades", "limit_kind")
         for place, one in enumerate(self.grades):
@@ -303,8 +312,8 @@ class _Grading:
             return
         unit = next((had.total_mass.unit for had in batch if had.total_mass), self.unit)
         averages = [had.total_mass.si / had.count for had in batch if had.count and had.total_mass]
-        results["averages"] = [value(from_si(average, unit), unit) for average in averages]
-        results["shares"] = [value((had.count or 0) / pieces * 100, "%") for had in batch]
+        results.averages = [in_unit(average, unit) for average in averages]
+        results.shares = [percent((had.count or 0) / pieces) for had in batch]
         noise = self.given.scale_noise
         if noise is not None and self.steps:
             wrong = 0.0
@@ -313,7 +322,7 @@ class _Grading:
                 if step and step.low is not None and step.high is not None and step.high > step.low:
                     near = 2 * noise.si / (step.high - step.low) * step.inner
                     wrong += (had.count or 0) * min(1.0, near)
-            results["misgraded_share"] = value(wrong / pieces * 100, "%")
+            results.misgraded_share = percent(wrong / pieces)
 
     def _tell(self, pieces: int) -> None:
         ranges = {step.place: self._range(step) for step in self.steps.values()}

@@ -6,6 +6,7 @@ from typing import Any
 from wary.fields import Inputs, MassFromZero, WhyAside, field
 from wary.methods.shared.draft import Draft
 from wary.quantities import Quantity
+from wary.results import Results
 from wary.rules.assessment import Reason, missing
 from wary.rules.call import Profile
 from wary.rules.planning import smallest_amount
@@ -43,7 +44,7 @@ def net_of(row: Weighed) -> float | None:
     return row.gross.si - row.tare.si if row.gross is not None and row.tare is not None else None
 
 
-def need_net(sheet: Draft, path: str, where: str, row: Weighed) -> None:
+def need_net(sheet: Draft[Results], path: str, where: str, row: Weighed) -> None:
     """Notes what is absent of a net, or that there is none."""
     if row.gross is None and row.net is None:
         sheet.absent.append(missing(f"{path}.{'gross' if row.tare is not None else 'net'}", f"{where}: weigh what was caught, and type it."))  # fmt: skip
@@ -52,7 +53,7 @@ def need_net(sheet: Draft, path: str, where: str, row: Weighed) -> None:
     no_net(sheet, path, where, net_of(row))
 
 
-def no_net(sheet: Draft, path: str, where: str, net: float | None) -> None:
+def no_net(sheet: Draft[Results], path: str, where: str, net: float | None) -> None:
     """Notes a net of zero or less, which is no load."""
     if net is not None and net <= 0:
         sheet.absent.append(Reason("no-load", f"{where}: nothing is left after the tare. Look at gross and tare, and at the unit.", {"path": path}))  # fmt: skip

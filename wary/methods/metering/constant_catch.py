@@ -1,6 +1,7 @@
 """A controller's constant: caught, weighed, set anew, until controller and scale close in on each other."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 from wary import drawings
@@ -22,8 +23,9 @@ from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net, net_of, no_net, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
-from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.quantities import mass_shown, percent_shown, shown
+from wary.results import Figure, Results, figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -34,7 +36,6 @@ from wary.rules.assessment import (
     Reason,
     Remark,
     missing,
-    value,
 )
 from wary.rules.correction import as_keyed, key_in_factor
 from wary.rules.slips import Entered, explain
@@ -49,6 +50,20 @@ WHERE_TO_LOOK = (
     "Bridging: does material come all the time?",
     "The constant as keyed in: no digit missing, none too many.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class ConstantResults(Results):
+    """Results of a catch for a constant."""
+
+    differences: list[Figure] | None = figure("difference of each catch", "mass", signed=True)
+    difference_shares: list[Figure] | None = figure(
+        "difference of each catch, share", "percentage", summary=True, signed=True
+    )
+    nexts: list[Figure] | None = figure("next constant of each catch")
+    new_factor: Figure | None = figure("next constant", large=True, begins="constant")
+    best_constant: Figure | None = figure("best of all catches", large=True)
+    smallest_amount: Figure | None = figure("smallest amount", "mass")
 
 
 class ConstantRun(Weighed):
@@ -85,7 +100,7 @@ RUNS = Rows(
 )  # fmt: skip
 
 
-class ConstantCatch(Method):
+class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     """`constant-catch`: the constant that brings controller and scale together."""
 
     key = "constant-catch"
@@ -94,13 +109,12 @@ class ConstantCatch(Method):
     question = "Does the controller say what it gave?"
     subject = "The constant"
     half_done = "a new constant is keyed in, and no catch shows yet that it closes"
-    kinds = ("spreader", "meter")
     profile = "metered-feed"
     inputs = ConstantCatchInputs
+    results = ConstantResults
     compares = True
     confirms = True
     takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
-    line = ("difference_shares",)
     against = ("reference_division",)
     steps = (
         Look(
@@ -117,7 +131,7 @@ class ConstantCatch(Method):
         ),
         Enter("scale", "Scale and density", "What this scale can show is said before the first catch.", fields=("reference_division", "reference_readings", "direction", "constant_decimals", "density", "density_keyed", "purged")),
         Listed("runs", "Catches", "Catch, weigh, and set what the call says; then once more.", rows=RUNS, cautions=(CAUTIONS[1],)),
-        Figures("figures", "What to set", figures=(Large("new_factor", "next constant"), Large("best_constant", "best of all catches"))),
+        Figures("figures", "What to set", ),
         Close("close", "Close", "Shields on, then write it up."),
     )  # fmt: skip
 
@@ -132,21 +146,21 @@ class ConstantCatch(Method):
                         found.append((("runs", place, key), text))
         return found
 
-    def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment:
+    def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment[ConstantResults]:
         return _Closing(self, given, setting).answer()
 
-    def changed(self, given: ConstantCatchInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], marks: Marks) -> bool:
         constants = [run.constant for run in given.runs or [] if run.constant]
         return bool(marks.read_back) or any(one != constants[0] for one in constants[1:])
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[ConstantResults]) -> bool:
         return False
 
-    def errors(self, given: ConstantCatchInputs, answer: Assessment) -> Errors | None:
-        shares = [one["value"] for one in answer.results.get("difference_shares", [])]
+    def errors(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> Errors | None:
+        shares = [one.value for one in answer.results.difference_shares or []]
         return Errors(shares[0], shares[-1] if len(shares) > 1 else None) if shares else None
 
-    def hands_back(self, given: ConstantCatchInputs, answer: Assessment, plates: object) -> HandsBack:
+    def hands_back(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], plates: object) -> HandsBack:
         """The constant that closed."""
         used = [run.constant for run in given.runs or [] if run.constant and run.set_aside is None]
         if answer.call != LEAVE or not used:
@@ -189,7 +203,7 @@ class _Closing:
             return run.constant * net / run.controller.si if run.controller.si else math.inf
         return run.constant * run.controller.si / net
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[ConstantResults]:
         sheet, given = self.sheet, self.given
         self._inputs()
         self._figures()
@@ -244,7 +258,7 @@ class _Closing:
         least = self._least()
         if least is not None and given.reference_division:
             unit = given.reference_division.unit
-            sheet.results["smallest_amount"] = value(from_si(least, unit), unit)
+            sheet.results.smallest_amount = in_unit(least, unit)
             sheet.plan.append(f"Catch at least {mass_shown(least, unit)}: less says nothing on a scale of {given.reference_division.text}.")  # fmt: skip
 
     def _need(self, path: str, where: str, run: ConstantRun) -> None:
@@ -268,13 +282,13 @@ class _Closing:
             return
         results, unit = self.sheet.results, self.unit
         offs = [run.controller.si - net for _, run, net in self.runs if run.controller]
-        results["differences"] = [value(from_si(off, unit), unit) for off in offs]
-        results["difference_shares"] = [value(off / net * 100, "%") for off, (_, _, net) in zip(offs, self.runs, strict=True)]  # fmt: skip
+        results.differences = [in_unit(off, unit) for off in offs]
+        results.difference_shares = [percent(off / net) for off, (_, _, net) in zip(offs, self.runs, strict=True)]  # fmt: skip
         nexts = [self._next(run, net) for _, run, net in self.runs]
-        results["nexts"] = [value(one) for one in nexts]
+        results.nexts = [Figure(one) for one in nexts]
         weights = [net for _, _, net in self.runs]
         best = math.fsum(one * net for one, net in zip(nexts, weights, strict=True)) / math.fsum(weights)
-        results["best_constant"] = value(key_in_factor(best, 1.0, None, self.decimals).keyed)
+        results.best_constant = Figure(key_in_factor(best, 1.0, None, self.decimals).keyed)
         said: dict[int, dict[str, Remark]] = {}
         for (place, _, net), off, following in zip(self.runs, offs, nexts, strict=True):
             share = off / net
@@ -301,13 +315,13 @@ class _Closing:
         reference = unit_of([run.gross, run.net, run.start], self.unit)
         return Entered(SlipPlates(), reference, self.unit, net, tare)
 
-    def _set(self, about: str) -> Assessment:
+    def _set(self, about: str) -> Assessment[ConstantResults]:
         sheet = self.sheet
         _, run, net = self.runs[-1]
         assert run.constant
         many = len(self.runs) >= FROM_THREE_ON
-        keyed = sheet.results["best_constant"]["value"] if many else key_in_factor(self._next(run, net), 1.0, None, self.decimals).keyed  # fmt: skip
-        sheet.results["new_factor"] = value(keyed)
+        keyed = sheet.results.best_constant.value if many and sheet.results.best_constant else key_in_factor(self._next(run, net), 1.0, None, self.decimals).keyed  # fmt: skip
+        sheet.results.new_factor = Figure(keyed)
         words = as_keyed(keyed, self.decimals)
         text = f"{about}. {'The best of all catches' if many else 'The next constant'} is {words}; {shown(run.constant, 6)} is in use."
         sheet.down = keyed < run.constant

@@ -1,6 +1,7 @@
 """What a full measure of the material weighs, against the density that the controller has."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 from wary import drawings
@@ -8,9 +9,10 @@ from wary.fields import Density, Inputs, Percentage, PositiveVolume, at_most, fi
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed, need_net, net_of, twice_weighed, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si, percent_shown, quantity, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, Results, figure, in_unit, percent
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 AGREE = quantity("1 %", "percentage")
 FEW = 3
@@ -22,6 +24,16 @@ WHERE_TO_LOOK = (
     "Segregated: fine at the bottom, coarse on top?",
     "The measure itself: empty, clean, its volume as it says?",
 )
+
+
+@dataclass(slots=True, eq=False)
+class DensityResults(Results):
+    """Results of a density check."""
+
+    densities: list[Figure] | None = figure("density of each fill", "density")
+    density: Figure | None = figure("measured", "density", summary=True, large=True)
+    spread: Figure | None = figure("spread", "percentage", summary=True)
+    difference: Figure | None = figure("the controller has it off by", "percentage", large=True, signed=True)
 
 
 class DensityCheckInputs(Inputs):
@@ -46,7 +58,7 @@ FILLS = Rows(
 )
 
 
-class DensityCheck(Method):
+class DensityCheck(Method[DensityCheckInputs, DensityResults]):
     """`density-check`: fills of one measure, and the density keyed against them."""
 
     key = "density-check"
@@ -54,11 +66,10 @@ class DensityCheck(Method):
     summary = "A measure filled, struck level and weighed"
     question = "Is the density right?"
     subject = "The density"
-    kinds = ("spreader", "free-spreader", "meter")
     profile = "metered-feed"
     inputs = DensityCheckInputs
+    results = DensityResults
     hands = ("density",)
-    line = ("density", "spread")
     against = ("volume",)
     steps = (
         Look(
@@ -69,14 +80,14 @@ class DensityCheck(Method):
         ),
         Enter("measure", "The measure", fields=("volume", "density_keyed", "agree")),
         Listed("fills", "Fills", "The same way each time, struck level.", rows=FILLS),
-        Figures("figures", "What it comes to", figures=(Large("density", "measured"), Large("difference", "the controller has it off by"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close"),
     )  # fmt: skip
 
     def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
         return twice_weighed(raw.get("fills"), "fills")
 
-    def assess(self, given: DensityCheckInputs, setting: Setting) -> Assessment:
+    def assess(self, given: DensityCheckInputs, setting: Setting) -> Assessment[DensityResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "volume", "fills")
         rows = given.fills or []
@@ -90,13 +101,13 @@ class DensityCheck(Method):
         used = [net / given.volume.si for net, row in zip(nets, rows, strict=True) if net is not None and row.set_aside is None]  # fmt: skip
         sheet.remarks["fills"] = [{"density": Remark(f"{shown(from_si(net / given.volume.si, unit), 4)} {unit}", net)} if net else {} for net in nets]  # fmt: skip
         if used:
-            sheet.results["densities"] = [value(from_si(one, unit), unit) for one in used]
+            sheet.results.densities = [in_unit(one, unit) for one in used]
             mean = math.fsum(used) / len(used)
-            sheet.results["density"] = value(from_si(mean, unit), unit)
+            sheet.results.density = in_unit(mean, unit)
             spread = (max(used) - min(used)) / mean
-            sheet.results["spread"] = value(spread * 100, "%")
+            sheet.results.spread = percent(spread)
             if given.density_keyed:
-                sheet.results["difference"] = value((given.density_keyed.si / mean - 1) * 100, "%")
+                sheet.results.difference = percent(given.density_keyed.si / mean - 1)
         if len(used) < 2:
             text = (
                 "One fill says nothing of the next: fill it again."
@@ -120,22 +131,22 @@ class DensityCheck(Method):
         sheet.down = given.density_keyed is not None and given.density_keyed.si > mean
         return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=f"Key in {words}")
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[DensityResults]) -> bool:
         return False
 
-    def errors(self, given: DensityCheckInputs, answer: Assessment) -> Errors | None:
+    def errors(self, given: DensityCheckInputs, answer: Assessment[DensityResults]) -> Errors | None:
         return None
 
-    def hands_on(self, given: DensityCheckInputs, answer: Assessment, marks: Marks) -> dict[str, Any]:
+    def hands_on(self, given: DensityCheckInputs, answer: Assessment[DensityResults], marks: Marks) -> dict[str, Any]:
         """The density that was measured, for the parts after it."""
-        result = answer.results.get("density")
-        return {"density": f"{result['value']!r} {result['unit']}"} if result and answer.call in (LEAVE, ADJUST) else {}
+        result = answer.results.density
+        return {"density": f"{result.value!r} {result.unit}"} if result and answer.call in (LEAVE, ADJUST) else {}
 
-    def hands_back(self, given: DensityCheckInputs, answer: Assessment, plates: object) -> HandsBack:
-        result = answer.results.get("density")
+    def hands_back(self, given: DensityCheckInputs, answer: Assessment[DensityResults], plates: object) -> HandsBack:
+        result = answer.results.density
         if not result or answer.call not in (LEAVE, ADJUST):
             return HandsBack()
-        return HandsBack(plates={"density_keyed": f"{result['value']:.5g} {result['unit']}"})
+        return HandsBack(plates={"density_keyed": result.written(5)})
 
     def draw(self, given: DensityCheckInputs, seen: Seen) -> drawings.Stairs:
         """The fills beside each other, and the density that is keyed in."""

@@ -1,6 +1,7 @@
 """Keeping a feeder at its mass for one count while it runs: what left the vessel against what was counted."""
 
 import math
+from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import TrailMark
@@ -19,9 +20,10 @@ from wary.fields import (
 from wary.methods.metering.arithmetic import CAUTIONS
 from wary.methods.method import Errors, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Sampler, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Sampler, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, Results, YesNo, figure, in_unit, percent, value_of
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 WINDOW, BAND = 5.0, 0.10
 
@@ -31,6 +33,16 @@ WHERE_TO_LOOK = (
     "The drive: can it follow at all?",
     "The value in the mix: of this material?",
 )
+
+
+@dataclass(slots=True, eq=False)
+class FeedTrimResults(Results):
+    """Results of a feed trim."""
+
+    measured: Figure | None = figure("measured")
+    deviation: Figure | None = figure("off by", "percentage", summary=True, large=True, signed=True)
+    trim: Figure | None = figure("change of speed", "percentage", summary=True, large=True, signed=True)
+    at_limit: YesNo | None = figure("at the end of the band")
 
 
 class SampleIn(Inputs):
@@ -68,7 +80,7 @@ SAMPLES = Rows(
 )
 
 
-class FeedTrim(Method):
+class FeedTrim(Method[FeedTrimInputs, FeedTrimResults]):
     """`feed-trim`: measured mass for one count against the mix, and the change of speed that brings the rate back."""
 
     key = "feed-trim"
@@ -76,11 +88,10 @@ class FeedTrim(Method):
     summary = "Vessel mass and counts over some seconds: how far off, and what to trim"
     question = "Does it feed what the mix says?"
     subject = "The feeder"
-    kinds = ("meter",)
     profile = "metered-feed"
     inputs = FeedTrimInputs
+    results = FeedTrimResults
     takes = {"mix_value": "old_value"}
-    line = ("deviation", "trim")
     against = ("mix_value",)
     steps = (
         Look(
@@ -92,11 +103,11 @@ class FeedTrim(Method):
         ),
         Enter("mix", "The mix", fields=("mix_value", "window", "band")),
         Listed("samples", "Samples", "Time, vessel and running count.", rows=SAMPLES),
-        Figures("figures", "What to trim", figures=(Large("deviation", "off by"), Large("trim", "change of speed"))),
+        Figures("figures", "What to trim", ),
         Close("close", "Close"),
     )  # fmt: skip
 
-    def assess(self, given: FeedTrimInputs, setting: Setting) -> Assessment:
+    def assess(self, given: FeedTrimInputs, setting: Setting) -> Assessment[FeedTrimResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "mix_value", "samples")
         for place, one in enumerate(given.samples or []):
@@ -120,7 +131,9 @@ class FeedTrim(Method):
             return sheet.answer(KEEP_TESTING, [Reason("refilled", text)], headline="Refilled: sample on")
         return self._judged(sheet, given, inside)
 
-    def _judged(self, sheet: Draft, given: FeedTrimInputs, inside: list[tuple[float, float, float]]) -> Assessment:
+    def _judged(
+        self, sheet: Draft[FeedTrimResults], given: FeedTrimInputs, inside: list[tuple[float, float, float]]
+    ) -> Assessment[FeedTrimResults]:
         assert given.mix_value
         measured = (inside[0][1] - inside[-1][1]) / (inside[-1][2] - inside[0][2])
         mix, unit = given.mix_value.si, given.mix_value.unit
@@ -129,10 +142,10 @@ class FeedTrim(Method):
         free = mix / measured - 1 if measured > 0 else math.inf
         held = max(-band, min(band, free))
         at_limit = not at_most(abs(free), band)
-        sheet.results["measured"] = value(from_si(measured, unit), unit)
-        sheet.results["deviation"] = value(deviation * 100, "%")
-        sheet.results["trim"] = value(held * 100, "%")
-        sheet.results["at_limit"] = value(at_limit)
+        sheet.results.measured = in_unit(measured, unit)
+        sheet.results.deviation = percent(deviation)
+        sheet.results.trim = percent(held)
+        sheet.results.at_limit = YesNo(at_limit)
         about = f"It gives {shown(from_si(measured, unit), 4)} {unit}, the mix says {given.mix_value.text}: {percent_shown(deviation, sign=True)}"
         if at_limit:
             text = f"{about}. The trim would have to go beyond ± {percent_shown(band, decimals=0)}: the drive cannot follow, it bridges, or the vessel is nearly empty."
@@ -144,11 +157,12 @@ class FeedTrim(Method):
         words = percent_shown(held, sign=True)
         return sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. A change of speed of {words} brings the rate back.")], headline=f"Trim by {words}")  # fmt: skip
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[FeedTrimResults]) -> bool:
         return False
 
-    def errors(self, given: FeedTrimInputs, answer: Assessment) -> Errors | None:
-        return Errors(answer.figure("deviation")) if answer.figure("deviation") is not None else None
+    def errors(self, given: FeedTrimInputs, answer: Assessment[FeedTrimResults]) -> Errors | None:
+        off = value_of(answer.results.deviation)
+        return None if off is None else Errors(off)
 
     def draw(self, given: FeedTrimInputs, seen: Seen) -> drawings.Trail:
         """What left the vessel and what the counts say, over time."""

@@ -25,8 +25,9 @@ from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import CAUTIONS, enough, no_net, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILIES, from_si, mass_shown, percent_shown, quantity, shown
+from wary.results import Figure, Results, figure, in_unit, percent, value_of
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -37,9 +38,8 @@ from wary.rules.assessment import (
     Reason,
     Remark,
     missing,
-    value,
 )
-from wary.rules.slips import Entered, explain
+from wary.rules.slips import Entered, Slip, explain
 
 AGREE = quantity("1 %", "percentage")
 JUMPED = 3
@@ -55,6 +55,20 @@ WHERE_TO_LOOK = (
 
 Per = Annotated[str, choice(revolution="revolution", count="count")]
 DisplayUnit = Annotated[str, choice(kg="kilograms", g="grams", lb="pounds", oz="ounces")]
+
+
+@dataclass(slots=True, eq=False)
+class MeterResults(Results):
+    """Results of a catch at a meter."""
+
+    values: list[Figure] | None = figure("value of each catch")
+    mean: Figure | None = figure("for one", summary=True, large=True)
+    difference: Figure | None = figure(
+        "the controller has it off by", "percentage", summary=True, large=True, signed=True
+    )
+    change_last: Figure | None = figure("change of the last catch", "percentage", signed=True)
+    new_value: Figure | None = figure("new value")
+    smallest_amount: Figure | None = figure("smallest amount", "mass")
 
 
 class Catch(Inputs):
@@ -108,7 +122,7 @@ RUNS = Rows(
 )  # fmt: skip
 
 
-class MeterCatch(Method):
+class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     """`meter-catch`: mass for one turn or count, from catches that agree."""
 
     key = "meter-catch"
@@ -117,13 +131,12 @@ class MeterCatch(Method):
     question = "What does one turn give?"
     subject = "The meter"
     half_done = "a new value is keyed in, and no catch shows yet what it gives"
-    kinds = ("meter",)
     profile = "metered-feed"
     inputs = MeterCatchInputs
+    results = MeterResults
     compares = True
     confirms = True
     takes = {"tank": "channel"}
-    line = ("mean", "difference")
     against = ("reference_division",)
     steps = (
         Look(
@@ -143,7 +156,7 @@ class MeterCatch(Method):
         Enter("prime", "Prime", "Turn until it runs full; put that material back and do not count it.", fields=("primed",), cautions=(CAUTIONS[1],)),
         Listed("runs", "Catches", "Turn it at about its speed in the field. A tare is taken off once: on the scale, or here.", rows=RUNS, cautions=(CAUTIONS[0],)),
         Enter("other", "A second tank", "Only where two were caught at once: then swapped containers are found.", fields=("other_tank",)),
-        Figures("figures", "What to key in", figures=(Large("mean", "for one"), Large("difference", "the controller has it off by")), fields=("keyed_value",)),
+        Figures("figures", "What to key in", fields=("keyed_value",)),
         Close("close", "Close", "Guards on, automatic trim back on, then write it up."),
     )  # fmt: skip
 
@@ -169,19 +182,20 @@ class MeterCatch(Method):
                 )
         return found
 
-    def assess(self, given: MeterCatchInputs, setting: Setting) -> Assessment:
+    def assess(self, given: MeterCatchInputs, setting: Setting) -> Assessment[MeterResults]:
         return _Catching(self, given, setting).answer()
 
-    def changed(self, given: MeterCatchInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: MeterCatchInputs, answer: Assessment[MeterResults], marks: Marks) -> bool:
         return bool(marks.read_back) or given.keyed_value is not None
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[MeterResults]) -> bool:
         return False
 
-    def errors(self, given: MeterCatchInputs, answer: Assessment) -> Errors | None:
-        return Errors(answer.figure("difference")) if answer.figure("difference") is not None else None
+    def errors(self, given: MeterCatchInputs, answer: Assessment[MeterResults]) -> Errors | None:
+        off = value_of(answer.results.difference)
+        return None if off is None else Errors(off)
 
-    def hands_back(self, given: MeterCatchInputs, answer: Assessment, plates: object) -> HandsBack:
+    def hands_back(self, given: MeterCatchInputs, answer: Assessment[MeterResults], plates: object) -> HandsBack:
         """The value for one turn, once it is keyed in."""
         return (
             HandsBack(plates={"old_value": given.keyed_value.text})
@@ -308,7 +322,7 @@ class _Catching:
         )
         self.unit = own
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[MeterResults]:
         sheet = self.sheet
         self._inputs()
         self._figures()
@@ -397,14 +411,14 @@ class _Catching:
         if any(one.net <= 0 for one in self.caught):
             return
         if self.caught:
-            results["values"] = [value(from_si(one.value, self.unit), self.unit) for one in self.caught]
+            results.values = [in_unit(one.value, self.unit) for one in self.caught]
         mean, change = self.mean, self.change
         if mean is not None:
-            results["mean"] = value(from_si(mean, self.unit), self.unit)
+            results.mean = in_unit(mean, self.unit)
             if given.old_value:
-                results["difference"] = value((given.old_value.si / mean - 1) * 100, "%")
+                results.difference = percent(given.old_value.si / mean - 1)
         if change is not None:
-            results["change_last"] = value(change * 100, "%")
+            results.change_last = percent(change)
         self._tell()
         self._enough()
 
@@ -429,7 +443,7 @@ class _Catching:
         least = enough(self.setting.profile, self.given.reference_division, max((one.readings for one in self.caught), default=2))  # fmt: skip
         if least is None or not self.given.reference_division:
             return
-        self.sheet.results["smallest_amount"] = value(from_si(least, self.given.reference_division.unit), self.given.reference_division.unit)  # fmt: skip
+        self.sheet.results.smallest_amount = in_unit(least, self.given.reference_division.unit)  # fmt: skip
         words = mass_shown(least, self.mass_unit)
         self.sheet.plan.append(
             f"Catch at least {words}: less says nothing on a scale of {self.given.reference_division.text}."
@@ -458,7 +472,7 @@ class _Catching:
         self.sheet.check("containers", "fail", text)
         return Reason("containers-swapped", text)
 
-    def _slips(self, ratio: float) -> list[dict[str, object]]:
+    def _slips(self, ratio: float) -> list[Slip]:
         tares = [one.tare for one in self.caught]
         known = [tare for tare in tares if tare is not None]
         entered = Entered(
@@ -470,7 +484,7 @@ class _Catching:
         )
         return explain(ratio, 0.0, entered)
 
-    def _compared(self) -> Assessment:
+    def _compared(self) -> Assessment[MeterResults]:
         sheet, given, change, mean = self.sheet, self.given, self.change, self.mean
         assert change is not None and mean is not None
         moved = f"The last catch is {percent_shown(change, sign=True)} against the one before; {percent_shown(self.agree)} counts as agreeing"
@@ -485,7 +499,7 @@ class _Catching:
         if keyed:
             return keyed
         if not given.old_value:
-            sheet.results["new_value"] = sheet.results["mean"]
+            sheet.results.new_value = sheet.results.mean
             text = f"{moved}: {words}."
             return sheet.answer(
                 ADJUST, [Reason("measured", text)], headline=f"Key in {words}", lead="Two catches agree."
@@ -500,13 +514,13 @@ class _Catching:
         net = self.caught[-1].net
         if accept.kept(off, off * net):
             return sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}.")], headline="Leave it alone", lead="Two catches agree, and with the controller.")  # fmt: skip
-        sheet.results["new_value"] = sheet.results["mean"]
+        sheet.results.new_value = sheet.results.mean
         sheet.down = off > 0
         return sheet.answer(
             ADJUST, [Reason("outside-limit", f"{about}; {accept} is let pass.")], headline=f"Key in {words}"
         )
 
-    def _keyed(self, mean: float, words: str) -> Assessment | None:
+    def _keyed(self, mean: float, words: str) -> Assessment[MeterResults] | None:
         """Where a value was keyed in: whether it is the one that the catches gave; None where none was, or where it fits none."""
         keyed, accept = self.given.keyed_value, self.setting.profile.accept or Limit("one", (AGREE,))
         if keyed is None:
@@ -515,7 +529,7 @@ class _Catching:
         about = f"Keyed in is {keyed.text}; the catches give {words}, {percent_shown(off, sign=True)}"
         if accept.kept(off, off * self.caught[-1].net):
             return self.sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}.")], headline="Keyed in: leave it alone", lead="Two catches agree, and with what was keyed in.")  # fmt: skip
-        self.sheet.results["new_value"] = self.sheet.results["mean"]
+        self.sheet.results.new_value = self.sheet.results.mean
         return self.sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. Read it again: a digit, or the unit?")], headline=f"Key in {words}")  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """A free-running spreader: turns at each setting, mass for one turn, and the chart of settings by speeds."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 from wary import drawings
@@ -26,9 +27,10 @@ from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net
 from wary.methods.metering.charting import Chart, Tried, Turned, half_turns, suggested_gate
 from wary.methods.method import NO_LIMITS, Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
 from wary.methods.tree import VALUE
 from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.results import Figure, Results, Word, figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -38,8 +40,6 @@ from wary.rules.assessment import (
     Assessment,
     Reason,
     Remark,
-    value,
-    word,
 )
 
 WHERE_TO_LOOK = (
@@ -48,6 +48,35 @@ WHERE_TO_LOOK = (
     "The engine: at the speed that it has under load, and held there?",
     "The drive: does it slip, is its oil warm?",
 )
+
+
+@dataclass(slots=True, eq=False)
+class Recommended(Results):
+    """A setting and a speed that fit."""
+
+    setting: Figure | None = figure("setting")
+    speed: Figure | None = figure("speed", "speed")
+
+
+@dataclass(slots=True, eq=False)
+class RateChartResults(Results):
+    """Results of a rate chart."""
+
+    gate_opening: Figure | None = figure("gate now", "length", summary=True, large=True, keeps="gate_opening")
+    gate_skew: Figure | None = figure("gate, one side off the other", "length")
+    rpms: list[Figure] | None = figure("turns a minute")
+    mass_per_revolution: Figure | None = figure(
+        "for one turn", "mass per revolution", summary=True, large=True, keeps="mass_per_revolution"
+    )
+    turns_to_catch: Figure | None = figure("turns to catch")
+    shown: Figure | None = figure("what the scale shows of a catch", "percentage")
+    discharges: list[Figure] | None = figure("discharge at each setting")
+    table: list[list[Figure]] | None = figure("amount at each setting and speed", "mass per length")
+    zones: list[list[Word]] | None = figure("zone at each setting and speed")
+    recommended: list[Recommended] | None = figure("settings and speeds that fit")
+    saturated_from: Figure | None = figure("saturated from setting")
+    per_area: list[list[Figure]] | None = figure("amount per area", "mass per area")
+    suggested_gate: Figure | None = figure("gate to try", "length", large=True)
 
 
 class SettingIn(Inputs):
@@ -141,7 +170,7 @@ EARLIER = Rows(
 )
 
 
-class RateChart(Method):
+class RateChart(Method[RateChartInputs, RateChartResults]):
     """`rate-chart`: what each setting gives at each speed, and how far to open the gate."""
 
     key = "rate-chart"
@@ -150,13 +179,12 @@ class RateChart(Method):
     question = "Which setting gives the target?"
     subject = "The chart"
     half_done = "the gate was moved, and no catch shows yet what it gives"
-    kinds = ("free-spreader",)
     profile = "metered-feed"
     inputs = RateChartInputs
+    results = RateChartResults
     compares = True
     confirms = True
     takes = {"vehicle": "channel"}
-    line = ("mass_per_revolution", "gate_opening")
     against = ("reference_division", "target_low", "target_high")
     steps = (
         Look(
@@ -179,36 +207,39 @@ class RateChart(Method):
         Listed("catches", "Catch", "Some whole turns; the sheets and the container are in the tare, or on the scale when it was zeroed.", rows=CATCHES, cautions=(CAUTIONS[1],)),
         Listed("earlier", "Gates tried", "After a change of gate only the catch is made again; the turns stay.", rows=EARLIER),
         Enter("season", "A season", "Only for what too much would cost.", fields=("season_distance", "price_per_tonne")),
-        Figures("figures", "What it comes to", figures=(Large("mass_per_revolution", "for one turn"), Large("gate_opening", "gate now"), Large("suggested_gate", "gate to try"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Spinner back on, card in the cab, then write it up."),
     )  # fmt: skip
 
     def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
         return twice_weighed(raw.get("catches"), "catches")
 
-    def assess(self, given: RateChartInputs, setting: Setting) -> Assessment:
+    def assess(self, given: RateChartInputs, setting: Setting) -> Assessment[RateChartResults]:
         return _Charting(self, given, setting).answer()
 
-    def changed(self, given: RateChartInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: RateChartInputs, answer: Assessment[RateChartResults], marks: Marks) -> bool:
         return bool(marks.read_back) or bool(given.earlier)
 
-    def asks_for_change(self, answer: Assessment) -> bool:
+    def asks_for_change(self, answer: Assessment[RateChartResults]) -> bool:
         return False
 
-    def errors(self, given: RateChartInputs, answer: Assessment) -> Errors | None:
+    def errors(self, given: RateChartInputs, answer: Assessment[RateChartResults]) -> Errors | None:
         return None
 
-    def hands_back(self, given: RateChartInputs, answer: Assessment, plates: object) -> HandsBack:
+    def hands_back(self, given: RateChartInputs, answer: Assessment[RateChartResults], plates: object) -> HandsBack:
         """Gate, mass for one turn and the working cell, for the card in the cab."""
         results = answer.results
         kept: dict[str, str] = {}
-        for key in ("gate_opening", "mass_per_revolution"):
-            if key in results and answer.call == LEAVE:
-                kept[key] = f"{results[key]['value']:.4g} {results[key]['unit']}"
-        if answer.call == LEAVE and results.get("recommended"):
-            best = results["recommended"][0]
-            kept["setting"] = f"{best['setting']['value']:g}"
-            kept["speed"] = f"{best['speed']['value']:g} {best['speed']['unit']}"
+        if answer.call != LEAVE:
+            return HandsBack()
+        if results.gate_opening:
+            kept["gate_opening"] = results.gate_opening.written(4)
+        if results.mass_per_revolution:
+            kept["mass_per_revolution"] = results.mass_per_revolution.written(4)
+        best = results.recommended[0] if results.recommended else None
+        if best and best.setting and best.speed:
+            kept["setting"] = f"{best.setting.value:g}"
+            kept["speed"] = best.speed.written()
         return HandsBack(plates=kept)
 
     def draw(self, given: RateChartInputs, seen: Seen) -> drawings.RateTable:
@@ -254,7 +285,7 @@ class _Charting:
         speeds = tuple(speed.si for speed in given.speeds)
         return Chart(turned, speeds, per_turn, given.lanes or 1.0, given.target_low.si, given.target_high.si)
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[RateChartResults]:
         sheet, given = self.sheet, self.given
         self._inputs()
         self._figures()
@@ -320,22 +351,22 @@ class _Charting:
         gate = self.gate
         if gate is not None:
             unit = read[0].unit
-            results["gate_opening"] = value(from_si(gate, unit), unit)
-            results["gate_skew"] = value(from_si(max(one.si for one in read) - min(one.si for one in read), unit), unit)
+            results.gate_opening = in_unit(gate, unit)
+            results.gate_skew = in_unit(max(one.si for one in read) - min(one.si for one in read), unit)
         rows: list[dict[str, Remark]] = []
         rpms = []
         for row in given.settings or []:
             remarks: dict[str, Remark] = {}
             if row.revolutions and row.seconds:
                 rpm = row.revolutions * 60 / row.seconds
-                rpms.append(value(rpm))
+                rpms.append(Figure(rpm))
                 remarks["rpm"] = Remark(shown(rpm, 4), rpm)
                 if self.per_turn:
                     remarks["discharge"] = Remark(f"{shown(from_si(rpm / 60 * self.per_turn, self.flow_unit), 4)} {self.flow_unit}")  # fmt: skip
             rows.append(remarks)
         self.sheet.remarks["settings"] = rows
         if rpms:
-            results["rpms"] = rpms
+            results.rpms = rpms
         self._caught()
         chart = self.chart()
         if chart:
@@ -350,40 +381,38 @@ class _Charting:
         self.sheet.remarks["catches"] = rows
         if per_turn is None or per_turn <= 0:
             return
-        results["mass_per_revolution"] = value(from_si(per_turn, self.turn_unit), self.turn_unit)
+        results.mass_per_revolution = in_unit(per_turn, self.turn_unit)
         readings = 2 if any(row.gross is not None for row in given.catches or []) else 1
         least = enough(self.setting.profile, given.reference_division, readings)
         if least is not None:
             turns = half_turns(least / per_turn)
-            results["turns_to_catch"] = value(turns)
+            results.turns_to_catch = Figure(turns)
             self.sheet.plan.append(f"Catch at least {turns:g} turns: this scale shows nothing of less.")
         if given.reference_division:
             net = self.nets[-1][0]
             shows = 2 * given.reference_division.si * math.sqrt(readings / 12) / net
-            results["shown"] = value(shows * 100, "%")
+            results.shown = percent(shows)
             self.sheet.plan.append(f"This scale shows ± {percent_shown(shows)} on this catch.")
 
     def _table(self, chart: Chart) -> None:
         results, given = self.sheet.results, self.given
-        results["discharges"] = [value(from_si(one.rpm / 60 * chart.per_turn, self.flow_unit), self.flow_unit) for one in chart.turned]  # fmt: skip
+        results.discharges = [in_unit(one.rpm / 60 * chart.per_turn, self.flow_unit) for one in chart.turned]  # fmt: skip
         table = chart.table
-        results["table"] = [
-            [value(from_si(amount, self.length_unit), self.length_unit) for amount in row] for row in table
-        ]
-        results["zones"] = [[word(chart.zone(amount)) for amount in row] for row in table]
+        results.table = [[in_unit(amount, self.length_unit) for amount in row] for row in table]
+        results.zones = [[Word(chart.zone(amount)) for amount in row] for row in table]
         speeds = given.speeds or []
-        results["recommended"] = [
-            {"setting": value(chart.turned[row].setting), "speed": value(speeds[column].value, speeds[column].unit)}
+        results.recommended = [
+            Recommended(Figure(chart.turned[row].setting), Figure(speeds[column].value, speeds[column].unit))
             for row, column in chart.recommended()
         ]
         end = chart.saturated_from()
         if end:
-            results["saturated_from"] = value(end.setting)
+            results.saturated_from = Figure(end.setting)
             text = f"From setting {end.setting:g} on it turns hardly quicker: the drive is at its end."
             self.sheet.check("drive", "note", text)
         if given.lane_width:
             width = given.lane_width.si
-            results["per_area"] = [[value(from_si(amount / width, self.area_unit), self.area_unit) for amount in row] for row in table]  # fmt: skip
+            results.per_area = [[in_unit(amount / width, self.area_unit) for amount in row] for row in table]  # fmt: skip
 
     def _working(self, chart: Chart) -> tuple[int, int] | None:
         working = self.given.working
@@ -398,7 +427,7 @@ class _Charting:
     def _amount(self, amount: float) -> str:
         return f"{shown(from_si(amount, self.length_unit), 4)} {self.length_unit}"
 
-    def _judged(self, chart: Chart) -> Assessment:
+    def _judged(self, chart: Chart) -> Assessment[RateChartResults]:
         sheet = self.sheet
         working = self._working(chart)
         best = chart.recommended()
@@ -420,7 +449,7 @@ class _Charting:
             tried = [Tried(one.gate_opening.si, one.mass_per_revolution.si) for one in self.given.earlier or [] if one.gate_opening and one.mass_per_revolution]  # fmt: skip
             to = suggested_gate(Tried(gate, chart.per_turn), amount, chart.middle, tried)
             unit = read[0].unit
-            sheet.results["suggested_gate"] = value(from_si(to, unit), unit)
+            sheet.results.suggested_gate = in_unit(to, unit)
             headline = f"Gate {shown(from_si(gate, unit), 4)}\u00a0→\u00a0{shown(from_si(to, unit), 4)}\u00a0{unit}"
             how = "the straight line through the gates tried" if tried else "in proportion, as a first try"
             text += f" Try {shown(from_si(to, unit), 4)} {unit}, {how}; then weigh one catch again, the turns stay."

@@ -2,23 +2,38 @@
 
 import math
 from collections.abc import Callable, Sequence
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
 
-from wary.fields import Plates, at_most, said_twice
-from wary.methods.method import Method, Setting
+from wary.fields import Inputs, Plates, at_most, said_twice
+from wary.methods.method import Errors, Method, Setting
+from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
 from wary.methods.shared.tally import correct, list_runs
 from wary.quantities import Quantity, decimals_of, from_si, percent_shown, shown, to_si
+from wary.results import Figure, in_unit, percent, value_of
 from wary.rules import slips
-from wary.rules.assessment import ADJUST, FIND_FAULT, Assessment, Check, Reason, finite, missing, value
+from wary.rules.assessment import (
+    ADJUST,
+    FIND_FAULT,
+    Assessment,
+    BudgetTerm,
+    Check,
+    FieldQuestion,
+    Reason,
+    missing,
+)
 from wary.rules.call import RULES, Question, Rule, Verdict, headline, judge, lead, needed_amount
 from wary.rules.correction import nominal_ratio
 from wary.rules.evidence import Evidence
 from wary.rules.forms import ShouldRead
 from wary.rules.planning import OnReference
 
+ComparedGiven = TypeVar("ComparedGiven", bound=Inputs)
+Compared = TypeVar("Compared", bound=ComparisonResults)
 
-class ComparisonMethod(Method):
+
+class ComparisonMethod(Method[ComparedGiven, Compared]):
     """A method whose heart is a tally of runs. `rules` are the rules of its call, with its own among them."""
 
     least_runs = 1
@@ -26,22 +41,32 @@ class ComparisonMethod(Method):
     rules: tuple[Rule, ...] = RULES
     against = ("reference_division", "reference_uncertainty")
 
-    def should_read(self, given: Any, answer: Assessment) -> ShouldRead | None:
-        last = [
-            (number, row)
-            for number, row in enumerate(answer.results.get("runs", []), 1)
-            if row["in_set"]["value"] and "error" in row
-        ]
+    def errors(self, given: ComparedGiven, answer: Assessment[Compared]) -> Errors | None:
+        """The mean error of the runs found and left."""
+        found, left = answer.found.results, answer.results if answer.as_found else None
+        if found.mean_error is None:
+            return None
+        return Errors(
+            found.mean_error.value,
+            value_of(left.mean_error if left else None),
+            value_of(found.expanded_uncertainty),
+            value_of(left.expanded_uncertainty if left else None),
+        )
+
+    def should_read(self, given: ComparedGiven, answer: Assessment[Compared]) -> ShouldRead | None:
+        rows = enumerate(answer.results.runs or [], 1)
+        last = [(number, row) for number, row in rows if row.in_set.value and row.error]
         if not last:
             return None
         number, row = last[-1]
-        shows = Quantity(row["indicated"]["value"], row["indicated"]["unit"], "")
-        should = from_si(to_si(row["reference"]["value"], row["reference"]["unit"]), shows.unit)
-        return ShouldRead(Quantity(should, shows.unit, ""), shows, f"run {number}'s load")
+        assert row.indicated and row.reference
+        shows = row.indicated.quantity
+        should = Quantity(from_si(row.reference.si, shows.unit), shows.unit, "")
+        return ShouldRead(should, shows, f"run {number}'s load", self.division(given))
 
-    def offset_after(self, given: Any) -> float:
-        """A mass in kg that the instrument takes off after the factor; zero where it does not."""
-        return 0.0
+    def division(self, given: ComparedGiven) -> Quantity | None:
+        """The division of the display, where it is known."""
+        return given.indicated_division if isinstance(given, ComparisonInputs) else None
 
     def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
         found: list[tuple[tuple[str | int, ...], str]] = []
@@ -61,103 +86,122 @@ Looker = Callable[[Stage, float | None], tuple[list[Check], list[Reason]]]
 
 
 def compare(
-    method: ComparisonMethod, given: ComparisonInputs, setting: Setting, looks: Looker, where_to_look: Sequence[str]
-) -> Assessment:
-    """The assessment of a comparison: of `runs` alone, or of `as_left` with the as-found beside it."""
-    needs_runs = not given.runs and (not given.as_left or setting.occasion not in ("first", "repair"))
-    found = _stage_assessment(
-        method, given, setting, read_stage("runs", given, setting, given.factor), looks, where_to_look, needs_runs
-    )
+    method: ComparisonMethod[Any, Compared],
+    given: ComparisonInputs,
+    setting: Setting,
+    looks: Looker,
+    where_to_look: Sequence[str],
+    offset: float = 0.0,
+    results: Callable[[], Compared] | None = None,
+) -> Assessment[Compared]:
+    """The assessment of a comparison: of `runs` alone, or of `as_left` with the as-found beside it.
+
+    `offset` is a mass in kg that the instrument takes off after the factor. `results` makes what each
+    stage's results are put into.
+    """
+    judged = _Judging(method, given, setting, looks, where_to_look, offset, results or method.results)
+    found = judged.stage("runs", given.factor)
     if not given.as_left:
         return found
-    keyed = found.results.get("new_factor", {}).get("value")
-    factor = given.as_left_factor or keyed or given.factor
-    left = _stage_assessment(
-        method, given, setting, read_stage("as_left", given, setting, factor), looks, where_to_look, needs_runs
-    )
+    factor = given.as_left_factor or value_of(found.results.new_factor) or given.factor
+    left = judged.stage("as_left", factor)
     left.as_found = found if given.runs else None
     left.questions = found.questions + left.questions
     return left
 
 
-def _stage_assessment(
-    method: ComparisonMethod,
-    given: ComparisonInputs,
-    setting: Setting,
-    stage: Stage,
-    looks: Looker,
-    where_to_look: Sequence[str],
-    needs_runs: bool,
-) -> Assessment:
-    profile, evidence = setting.profile, stage.evidence
-    division = given.reference_division.si if given.reference_division else None
-    smallest = needed_amount(evidence, profile, division, given.reference_readings or 1)
-    checks, unready = looks(stage, smallest)
-    absent = [missing("inputs.runs", "There are no runs yet: weigh the first load.")] if needs_runs else []
-    if profile.accept is None:
-        absent.append(missing("profile.accept", "This profile has no accept limit: say how far off is still in order."))
-    ask = Question(
-        evidence=evidence,
-        profile=profile,
-        minimum=max(profile.minimum_runs, method.least_runs),
-        occasion=setting.occasion,
-        unready=[*absent, *stage.absent, *setting.overdue(), *unready],
-        failed=[Reason("sanity", check.text) for check in checks if check.state == "fail"],
-        reference_division=division,
-        smallest=smallest,
-        aside=stage.aside,
-        unit=stage.unit,
-    )
-    verdict = judge(ask, method.rules)
-    ratio = evidence.pooled_ratio if evidence.pairs and evidence.usable() else None
-    offset = method.offset_after(given)
-    answer = Assessment(
-        method=method.key,
-        call=verdict.call,
-        reasons=verdict.reasons,
-        headline=headline(verdict, ratio),
-        lead=lead(verdict, evidence),
-        results=_common_results(stage, smallest, verdict, ask.minimum),
-        suggestions=verdict.suggestions,
-        checks=[*checks, *_common_checks(stage, profile.accept.percentage if profile.accept else None)],
-        look=list(where_to_look) if verdict.call == FIND_FAULT else [],
-        questions=_questions(stage),
-        down=ratio is not None and ratio < 1,
-    )
-    answer.budget = _budget(evidence)
-    if ratio is not None:
-        answer.slips = _slips(stage, given, ratio)
-        if verdict.call == ADJUST:
-            correct(answer, stage, given, ratio, offset)
-    list_runs(answer, stage, given, offset)
-    answer.results = finite(answer.results)
-    return answer
+@dataclass(frozen=True)
+class _Judging(Generic[Compared]):
+    """What all stages of one comparison have in common."""
+
+    method: ComparisonMethod[Any, Compared]
+    given: ComparisonInputs
+    setting: Setting
+    looks: Looker
+    where_to_look: Sequence[str]
+    offset: float
+    results: Callable[[], Compared]
+
+    def stage(self, name: str, factor: float | None) -> Assessment[Compared]:
+        """The assessment of one list of runs, with the factor that was in force while they ran."""
+        method, given, setting = self.method, self.given, self.setting
+        stage = read_stage(name, given, setting, factor)
+        profile, evidence = setting.profile, stage.evidence
+        division = given.reference_division.si if given.reference_division else None
+        smallest = needed_amount(evidence, profile, division, given.reference_readings or 1)
+        checks, unready = self.looks(stage, smallest)
+        ask = Question(
+            evidence=evidence,
+            profile=profile,
+            minimum=max(profile.minimum_runs, method.least_runs),
+            occasion=setting.occasion,
+            unready=[*self._absent(), *stage.absent, *setting.overdue(), *unready],
+            failed=[Reason("sanity", check.text) for check in checks if check.state == "fail"],
+            reference_division=division,
+            smallest=smallest,
+            aside=stage.aside,
+            unit=stage.unit,
+        )
+        verdict = judge(ask, method.rules)
+        ratio = evidence.pooled_ratio if evidence.pairs and evidence.usable() else None
+        answer = Assessment(
+            method=method.key,
+            call=verdict.call,
+            reasons=verdict.reasons,
+            results=_common_results(self.results(), stage, smallest, verdict, ask.minimum),
+            headline=headline(verdict, ratio),
+            lead=lead(verdict, evidence),
+            suggestions=verdict.suggestions,
+            checks=[*checks, *_common_checks(stage, profile.accept.percentage if profile.accept else None)],
+            look=list(self.where_to_look) if verdict.call == FIND_FAULT else [],
+            questions=_questions(stage),
+            down=ratio is not None and ratio < 1,
+        )
+        answer.budget = _budget(evidence)
+        if ratio is not None:
+            answer.slips = _slips(stage, given, ratio)
+            if verdict.call == ADJUST:
+                correct(answer, stage, given, ratio, self.offset)
+        list_runs(answer, stage, given, self.offset)
+        return answer
+
+    def _absent(self) -> list[Reason]:
+        """What is missing before any run is looked at."""
+        given, absent = self.given, []
+        if not given.runs and (not given.as_left or self.setting.occasion not in ("first", "repair")):
+            absent.append(missing("inputs.runs", "There are no runs yet: weigh the first load."))
+        if self.setting.profile.accept is None:
+            text = "This profile has no accept limit: say how far off is still in order."
+            absent.append(missing("profile.accept", text))
+        return absent
 
 
-def _common_results(stage: Stage, smallest: float | None, verdict: Verdict, minimum: int) -> dict[str, Any]:
+def _common_results(
+    results: Compared, stage: Stage, smallest: float | None, verdict: Verdict, minimum: int
+) -> Compared:
     evidence, unit = stage.evidence, stage.unit
-    results: dict[str, Any] = {"runs_in_set": value(evidence.count), "minimum_runs": value(minimum)}
+    results.runs_in_set, results.minimum_runs = Figure(evidence.count), Figure(minimum)
     if smallest is not None:
-        results["smallest_amount"] = value(from_si(smallest, unit), unit)
+        results.smallest_amount = in_unit(smallest, unit)
     if not evidence.pairs or not evidence.usable():
         return results
     if evidence.pooled_ratio is not None:
-        results["pooled_ratio"] = value(evidence.pooled_ratio)
+        results.pooled_ratio = Figure(evidence.pooled_ratio)
     if evidence.mean_of_ratios is not None:
-        results["mean_of_ratios"] = value(evidence.mean_of_ratios)
-    results["mean_error"] = value(evidence.mean_error * 100, "%")
-    results["spread"] = value(evidence.spread * 100, "%")
+        results.mean_of_ratios = Figure(evidence.mean_of_ratios)
+    results.mean_error = percent(evidence.mean_error)
+    results.spread = percent(evidence.spread)
     if evidence.standard_deviation is not None:
-        results["standard_deviation"] = value(evidence.standard_deviation * 100, "%")
-    results["mean_error_mass"] = value(from_si(evidence.mean_error_mass, unit), unit)
-    results["expanded_uncertainty"] = value(evidence.expanded_uncertainty * 100, "%")
-    results["coverage_factor"] = value(evidence.coverage_factor)
+        results.standard_deviation = percent(evidence.standard_deviation)
+    results.mean_error_mass = in_unit(evidence.mean_error_mass, unit)
+    results.expanded_uncertainty = percent(evidence.expanded_uncertainty)
+    results.coverage_factor = Figure(evidence.coverage_factor)
     if verdict.runs_needed is not None:
-        results["runs_needed"] = value(verdict.runs_needed)
+        results.runs_needed = Figure(verdict.runs_needed)
     return results
 
 
-def _budget(evidence: Evidence) -> list[dict[str, Any]]:
+def _budget(evidence: Evidence) -> list[BudgetTerm]:
     """Each term of the uncertainty that counts, in %, with its share of `U²` in %."""
     if not evidence.pairs or not evidence.usable() or evidence.expanded_uncertainty <= 0:
         return []
@@ -166,7 +210,7 @@ def _budget(evidence: Evidence) -> list[dict[str, Any]]:
         if counts and size > 0:
             share = (size / evidence.expanded_uncertainty) ** 2
             text = f"{term} ± {percent_shown(size)}, {percent_shown(share, decimals=0)} of it"
-            rows.append({"term": term, "size": value(size * 100, "%"), "share": value(share * 100, "%"), "text": text})
+            rows.append(BudgetTerm(term, percent(size), percent(share), text))
     return rows
 
 
@@ -186,7 +230,7 @@ def _common_checks(stage: Stage, accept: float | None) -> list[Check]:
     return checks
 
 
-def _slips(stage: Stage, given: ComparisonInputs, ratio: float) -> list[dict[str, object]]:
+def _slips(stage: Stage, given: ComparisonInputs, ratio: float) -> list[slips.Slip]:
     evidence = stage.evidence
     tares = [pair.tare for pair in evidence.pairs]
     in_set = [stage.runs[pair.index] for pair in evidence.pairs]
@@ -224,7 +268,7 @@ def _apart(masses: Sequence[Quantity | None]) -> tuple[float, float] | None:
     return meant, keyed
 
 
-def _questions(stage: Stage) -> list[dict[str, str]]:
+def _questions(stage: Stage) -> list[FieldQuestion]:
     """Quiet questions about single entries that look like a slip of unit or decimal point."""
     asked = []
     for pair in stage.evidence.pairs:
@@ -235,7 +279,7 @@ def _questions(stage: Stage) -> list[dict[str, str]]:
         wrong = slips.unit_question(ratio, run.indicated.unit if run.indicated else "")
         if wrong:
             key = "indicated" if run.indicated else "total_end"
-            asked.append({"path": f"inputs.{stage.name}[{pair.index}].{key}", "text": wrong})
+            asked.append(FieldQuestion(f"inputs.{stage.name}[{pair.index}].{key}", wrong))
     return asked
 
 
@@ -262,9 +306,9 @@ def factor_check(given: ComparisonInputs) -> list[Check]:
     return checks
 
 
-def reference_plan(given: ComparisonInputs, setting: Setting, answer: Assessment) -> list[str]:
+def reference_plan(given: ComparisonInputs, setting: Setting, answer: Assessment[ComparisonResults]) -> list[str]:
     """What the reference asks for, in sentences."""
     own = given.reference_uncertainty.si / 2 if given.reference_uncertainty else 0.0
     on = OnReference(given.reference_division, given.reference_readings or 1, own, setting.profile.accept)
-    least = answer.results.get("smallest_amount")
-    return on.sentences(Quantity(least["value"], least["unit"], "") if least else None)
+    least = answer.results.smallest_amount
+    return on.sentences(least.quantity if least else None)

@@ -1,10 +1,10 @@
 """Answers of the methods that compare no runs: headlines, what is missing, and the common refusals."""
 
 from collections.abc import Iterable, Sequence
-from typing import Any
+from typing import Generic
 
 from wary.fields import Inputs
-from wary.methods.method import Method, Setting
+from wary.methods.method import Given, Method, Setting
 from wary.methods.tree import ask_for
 from wary.rules.assessment import (
     ADJUST,
@@ -16,12 +16,14 @@ from wary.rules.assessment import (
     Call,
     Check,
     CheckState,
+    Found,
     Reason,
     RowRemarks,
-    finite,
     missing,
 )
 from wary.rules.call import HEADLINES
+from wary.rules.correction import KeyIn
+from wary.rules.slips import Slip
 
 LEADS: dict[str, str] = {
     NOT_READY: "Nothing can be said yet.",
@@ -32,17 +34,17 @@ LEADS: dict[str, str] = {
 }
 
 
-class Draft:
+class Draft(Generic[Found]):
     """An answer in the making: results, checks and reasons as a method works through its rules."""
 
-    def __init__(self, method: Method, setting: Setting) -> None:
-        self.method, self.setting = method, setting
-        self.results: dict[str, Any] = {}
+    def __init__(self, method: Method[Given, Found], setting: Setting) -> None:
+        self.key, self.setting = method.key, setting
+        self.results: Found = method.results()
         self.checks: list[Check] = []
         self.absent: list[Reason] = list(setting.overdue())
-        self.slips: list[dict[str, object]] = []
+        self.slips: list[Slip] = []
         self.plan: list[str] = []
-        self.key_in: dict[str, Any] | None = None
+        self.key_in: KeyIn | None = None
         self.down = False
         self.remarks: RowRemarks = {}
 
@@ -94,14 +96,14 @@ class Draft:
         lead: str = "",
         look: Sequence[str] = (),
         suggestions: Sequence[Reason] = (),
-    ) -> Assessment:
+    ) -> Assessment[Found]:
         return Assessment(
-            method=self.method.key,
+            method=self.key,
             call=call,
             reasons=reasons,
             headline=headline or HEADLINES[call],
             lead=lead or LEADS[call],
-            results=finite(self.results),
+            results=self.results,
             checks=self.checks,
             slips=self.slips,
             look=list(look) if call == FIND_FAULT else [],
@@ -112,6 +114,6 @@ class Draft:
             remarks=self.remarks,
         )
 
-    def unready(self, lead: str = "") -> Assessment | None:
+    def unready(self, lead: str = "") -> Assessment[Found] | None:
         """`not-ready` where something is missing."""
         return self.answer(NOT_READY, self.absent, lead=lead) if self.absent else None

@@ -6,9 +6,6 @@ from dataclasses import dataclass
 
 from wary.fields import (
     AboveZero,
-    Decimals,
-    Direction,
-    Inputs,
     Percentage,
     Plates,
     PositiveMass,
@@ -18,32 +15,28 @@ from wary.fields import (
     field,
     plate,
 )
+from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Setting
 from wary.quantities import Quantity, mass_shown
 from wary.rules.assessment import Reason, missing
 from wary.rules.evidence import Evidence, Pair, reading_uncertainty
 
 
-class FactorInputs(Inputs):
-    """The factor in an instrument, and how it takes one; for every method that may ask for a new one."""
-
-    factor: AboveZero | None = plate("Factor in the instrument", "as it stands there before anything is changed")
-    factor_decimals: Decimals | None = plate("Decimals that the instrument takes")
-    direction: Direction | None = plate("What the factor does", "multiplies the raw reading, or divides it")
-
-
-class ComparisonInputs(FactorInputs):
+class ComparisonInputs(LeftFactorInputs):
     """The inputs that all comparison methods take."""
 
     nominal_factor: AboveZero | None = plate("Factor it should be near")
     runs: list[Run] | None = field("Runs")
     as_left: list[Run] | None = field("Runs after the adjustment")
-    as_left_factor: AboveZero | None = field("Factor keyed in, where it is not the one worked out")
     reference_division: PositiveMass | None = plate("Division of the reference scale")
     reference_readings: Readings | None = plate("Readings behind one reference", "2 where it is gross less tare")
     reference_uncertainty: Percentage | None = plate("Uncertainty of the reference", "expanded, from its certificate")
     indicated_division: PositiveMass | None = plate("Division of the display")
     plates: Plates | None = field("Plates")
+
+    @property
+    def after_change(self) -> bool:
+        return bool(self.as_left)
 
 
 @dataclass(frozen=True)

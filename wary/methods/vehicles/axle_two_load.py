@@ -15,9 +15,10 @@ from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, Plates, Positi
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Column, Enter, Figures, Item, Large, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Close, Column, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
-from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Remark, missing, value
+from wary.results import Figure, Results, figure, in_unit, percent, value_of
+from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Assessment, Reason, Remark, missing
 from wary.rules.call import implausible
 from wary.rules.slips import Entered, explain
 
@@ -31,6 +32,24 @@ WHERE_TO_LOOK = (
     "The levelling valve: ride height the same at both weighings, no air lost between them.",
     "The sensor: sound hose, right way round, its plug dry.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class AxleResults(Results):
+    """Results of two loads on axles."""
+
+    payloads: list[Figure] | None = figure("payload of each group", "mass")
+    total_payload: Figure | None = figure("payload between the two loads", "mass", summary=True, large=True)
+    slopes: list[Figure] | None = figure("slope of each group", "mass")
+    offsets: list[Figure] | None = figure("offset of each group", "mass", signed=True)
+    empty_mismatch: Figure | None = figure("empty: groups less gross", "mass", signed=True)
+    heavy_mismatch: Figure | None = figure("heavy: groups less gross", "mass", signed=True)
+    match_errors: list[Figure] | None = figure("off after matching", "mass", signed=True)
+    proof_errors: list[Figure] | None = figure("off at the third weighing, each group", "mass", signed=True)
+    proof_error: Figure | None = figure("off at the third weighing", "mass", summary=True, large=True, signed=True)
+    proof_error_share: Figure | None = figure(
+        "off at the third weighing, share", "percentage", summary=True, signed=True
+    )
 
 
 class Group(Inputs):
@@ -52,6 +71,14 @@ class Group(Inputs):
     )
     proof_ticket: MassFromZero | None = field("Proof, on the ticket")
     proof_shown: Mass | None = field("Proof, as shown")
+
+    def weighings(self) -> tuple[tuple[str, Quantity | None, Quantity | None], ...]:
+        """Each weighing by name, with its ticket and what was shown."""
+        return (
+            ("empty", self.empty_ticket, self.empty_shown),
+            ("heavy", self.heavy_ticket, self.heavy_shown),
+            ("proof", self.proof_ticket, self.proof_shown),
+        )
 
 
 class AxleInputs(Inputs):
@@ -96,7 +123,7 @@ def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
     )
 
 
-class AxleTwoLoad(Method):
+class AxleTwoLoad(Method[AxleInputs, AxleResults]):
     """`axle-two-load`: two loads matched group by group, proved by a third weighing."""
 
     key = "axle-two-load"
@@ -105,12 +132,11 @@ class AxleTwoLoad(Method):
     question = "Do the axles read what the tickets say?"
     subject = "The axles"
     half_done = "its two loads are not both in and matched yet"
-    kinds = ("axle",)
     profile = "axle"
     inputs = AxleInputs
+    results = AxleResults
     compares = True
     confirms = True
-    line = ("total_payload", "proof_error", "proof_error_share")
     against = ("ticket_division",)
     steps = (
         Look(
@@ -132,24 +158,24 @@ class AxleTwoLoad(Method):
         Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_shown", fixed=False)),
         Listed("proof", "Proof", "A third weighing, with another load: nothing is stepped any more.", rows=_rows(PROVED, "proof_ticket", "proof_shown")),
         Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group. A known ratio of an earlier record may stand for the second load, as provisional.", fields=("ratio_from",), rows=_rows(RAW, "empty_raw", "heavy_raw", "known_slope")),
-        Figures("figures", "What it comes to", figures=(Large("total_payload", "Payload between the two loads"), Large("proof_error", "Off at the third weighing"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Chocks away, card in the cab, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: AxleInputs, setting: Setting) -> Assessment:
+    def assess(self, given: AxleInputs, setting: Setting) -> Assessment[AxleResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "groups")
         return _Axles(sheet, given, setting).answer()
 
-    def changed(self, given: AxleInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: AxleInputs, answer: Assessment[AxleResults], marks: Marks) -> bool:
         """From the first ticket on that a group is stepped to, the instrument is no longer as it was found."""
         return bool(marks.read_back) or any(g.empty_ticket or g.heavy_ticket for g in given.groups or [])
 
-    def proved(self, given: AxleInputs, answer: Assessment) -> bool:
+    def proved(self, given: AxleInputs, answer: Assessment[AxleResults]) -> bool:
         return answer.call == LEAVE
 
-    def errors(self, given: AxleInputs, answer: Assessment) -> Errors | None:
-        share = answer.figure("proof_error_share")
+    def errors(self, given: AxleInputs, answer: Assessment[AxleResults]) -> Errors | None:
+        share = value_of(answer.results.proof_error_share)
         return None if share is None else Errors(None, share) if _stepped(given) else Errors(share)
 
     def draw(self, given: AxleInputs, seen: Seen) -> drawings.Axles:
@@ -195,7 +221,7 @@ def _by_known_ratio(group: Group) -> tuple[Quantity, float] | None:
 
 @dataclass
 class _Axles:
-    sheet: Draft
+    sheet: Draft[AxleResults]
     given: AxleInputs
     setting: Setting
 
@@ -205,7 +231,7 @@ class _Axles:
         self.unit = tickets[0].unit if tickets else "kg"
         self.division = self.given.ticket_division.si if self.given.ticket_division else None
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[AxleResults]:
         """The checks of the page, in their order."""
         sheet = self.sheet
         self._inputs()
@@ -238,16 +264,15 @@ class _Axles:
                 sheet.absent.append(Reason("not-prepared", text, {"path": f"inputs.{load}_prepared"}))
             elif prepared:
                 sheet.check("prepared", "pass", f"Prepared for the {load} weighing.")
-        tickets = [(place, group, key) for place, group in enumerate(self.groups) for key in ("empty_ticket", "heavy_ticket", "proof_ticket")]  # fmt: skip
         if self.groups and not any(group.empty_ticket or group.heavy_ticket for group in self.groups):
             where = _name(self.groups[0], 0)
             text = f"{where}: weigh it on a ground scale, empty or heavy, and type what the ticket says."
             sheet.absent.append(missing("inputs.groups[0].empty_ticket", text))
-        for place, group, key in tickets:
-            ticket = getattr(group, key)
-            if ticket is not None and ticket.si <= 0:
-                text = f"{_name(group, place)}: a ticket of {ticket.text} is no load; it must be above zero."
-                sheet.absent.append(Reason("no-load", text, {"path": f"inputs.groups[{place}].{key}"}))
+        for place, group in enumerate(self.groups):
+            for load, ticket, _ in group.weighings():
+                if ticket is not None and ticket.si <= 0:
+                    text = f"{_name(group, place)}: a ticket of {ticket.text} is no load; it must be above zero."
+                    sheet.absent.append(Reason("no-load", text, {"path": f"inputs.groups[{place}].{load}_ticket"}))
         against = any(group.empty_shown or group.heavy_shown for group in self.groups)
         if self.division is None and (against or given.empty_gross or given.heavy_gross):
             text = "Read the division off the ticket, and type it: it says how near is near enough."
@@ -258,32 +283,35 @@ class _Axles:
         pairs = [(g.empty_ticket, g.heavy_ticket) for g in groups]
         if groups and all(empty and heavy for empty, heavy in pairs):
             payloads = [heavy.si - empty.si for empty, heavy in pairs if empty and heavy]
-            results["payloads"] = [value(from_si(payload, unit), unit) for payload in payloads]
-            results["total_payload"] = value(from_si(math.fsum(payloads), unit), unit)
+            results.payloads = [in_unit(payload, unit) for payload in payloads]
+            results.total_payload = in_unit(math.fsum(payloads), unit)
         lines = [line for group in groups if (line := _line(group))]
         if lines and len(lines) == len(groups):
-            results["slopes"] = [value(from_si(slope, unit), unit) for slope, _ in lines]
-            results["offsets"] = [value(from_si(offset, unit), unit) for _, offset in lines]
-        for load, gross in (("empty", self.given.empty_gross), ("heavy", self.given.heavy_gross)):
-            read = [getattr(group, f"{load}_ticket") for group in groups]
-            if gross and read and all(read):
-                apart = math.fsum(ticket.si for ticket in read) - gross.si
-                results[f"{load}_mismatch"] = value(from_si(apart, unit), unit)
+            results.slopes = [in_unit(slope, unit) for slope, _ in lines]
+            results.offsets = [in_unit(offset, unit) for _, offset in lines]
+        results.empty_mismatch = self._mismatch([g.empty_ticket for g in groups], self.given.empty_gross)
+        results.heavy_mismatch = self._mismatch([g.heavy_ticket for g in groups], self.given.heavy_gross)
         matches = [apart for group in groups for apart in _matches(group) if apart is not None]
         if matches:
-            results["match_errors"] = [value(from_si(apart, unit), unit) for apart in matches]
+            results.match_errors = [in_unit(apart, unit) for apart in matches]
         self.sheet.remarks["groups"] = [self._told(group) for group in groups]
         if groups and all(g.proof_ticket and g.proof_shown and g.proof_ticket.si > 0 for g in groups):
             errors = [g.proof_shown.si - g.proof_ticket.si for g in groups if g.proof_shown and g.proof_ticket]
             weighed = math.fsum(g.proof_ticket.si for g in groups if g.proof_ticket)
-            results["proof_errors"] = [value(from_si(error, unit), unit) for error in errors]
-            results["proof_error"] = value(from_si(math.fsum(errors), unit), unit)
-            results["proof_error_share"] = value(math.fsum(errors) / weighed * 100, "%")
+            results.proof_errors = [in_unit(error, unit) for error in errors]
+            results.proof_error = in_unit(math.fsum(errors), unit)
+            results.proof_error_share = percent(math.fsum(errors) / weighed)
+
+    def _mismatch(self, tickets: list[Quantity | None], gross: Quantity | None) -> Figure | None:
+        """By how much the groups add up to more than the printed gross; None while any of them is missing."""
+        read = [ticket.si for ticket in tickets if ticket]
+        if not gross or not read or len(read) < len(tickets):
+            return None
+        return in_unit(math.fsum(read) - gross.si, self.unit)
 
     def _told(self, group: Group) -> dict[str, Remark]:
         said = {}
-        for load in ("empty", "heavy", "proof"):
-            ticket, shows = getattr(group, f"{load}_ticket"), getattr(group, f"{load}_shown")
+        for load, ticket, shows in group.weighings():
             if ticket is None or shows is None:
                 continue
             apart = shows.si - ticket.si
@@ -295,7 +323,7 @@ class _Axles:
             said["slope"] = Remark(mass_shown(line[0], self.unit), line[0])
         return said
 
-    def _half_entered(self, half: Sequence[tuple[int, Group, str]]) -> Assessment:
+    def _half_entered(self, half: Sequence[tuple[int, Group, str]]) -> Assessment[AxleResults]:
         reasons = []
         for place, group, gone in half:
             load = "both loads are" if gone == "both" else f"the {gone} ticket is"
@@ -350,12 +378,14 @@ class _Axles:
 
     def _against_gross(self) -> list[Reason]:
         reasons = []
-        for load in ("empty", "heavy"):
-            apart = self.sheet.results.get(f"{load}_mismatch")
-            if apart is None or self.division is None:
+        results, given = self.sheet.results, self.given
+        for load, apart, gross in (
+            ("empty", results.empty_mismatch, given.empty_gross),
+            ("heavy", results.heavy_mismatch, given.heavy_gross),
+        ):
+            if apart is None or gross is None or self.division is None:
                 continue
-            by, allowed = quantity(f"{apart['value']!r} {self.unit}", "mass").si, self.division * len(self.groups)
-            printed = getattr(self.given, f"{load}_gross").text
+            by, allowed, printed = apart.si, self.division * len(self.groups), gross.text
             if at_most(abs(by), allowed):
                 self.sheet.check("gross", "pass", f"The groups, {load}, add up to the printed {printed}.")
                 continue
@@ -390,7 +420,7 @@ class _Axles:
             text = f"Empty was weighed on {empty.strip()}, heavy on {heavy.strip()}: two scales may differ by {mass_shown(apart.si, apart.unit)}. Use one for both."
             self.sheet.check("two-scales", "note", text)
 
-    def _unproven(self) -> Assessment:
+    def _unproven(self) -> Assessment[AxleResults]:
         known = [_name(group, place) for place, group in enumerate(self.groups) if _by_known_ratio(group)]
         if known:
             source = f" ({self.given.ratio_from.strip()})" if self.given.ratio_from else ""
@@ -404,7 +434,7 @@ class _Axles:
             LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="Both loads are in."
         )
 
-    def _proof(self) -> Assessment:
+    def _proof(self) -> Assessment[AxleResults]:
         sheet, accept = self.sheet, self.setting.profile.accept
         shows = [g.proof_shown for g in self.groups if g.proof_shown]
         tickets = [g.proof_ticket for g in self.groups if g.proof_ticket]

@@ -6,6 +6,7 @@ lifted a number of times, whose means give the line and whose spread says whethe
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated
 
 from wary import drawings
@@ -26,13 +27,16 @@ from wary.fields import (
     field,
     plate,
 )
+from wary.methods.factor import FactorInputs
 from wary.methods.method import NO_LIMITS, Marks, Seen, Setting
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check
 from wary.methods.shared.draft import Draft
-from wary.methods.shared.stages import ComparisonInputs, FactorInputs, Stage
-from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Large, Listed, Look, Rows, TapCounter, remark, typed
+from wary.methods.shared.results import ComparisonResults
+from wary.methods.shared.stages import ComparisonInputs, Stage
+from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
 from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
+from wary.results import Figure, figure, in_unit, percent, value_of
 from wary.rules.assessment import (
     FIND_FAULT,
     KEEP_TESTING,
@@ -40,10 +44,10 @@ from wary.rules.assessment import (
     NOT_READY,
     Assessment,
     Check,
+    FieldQuestion,
     Reason,
     Remark,
     missing,
-    value,
 )
 
 Way = Annotated[
@@ -62,6 +66,22 @@ WHERE_TO_LOOK = (
     "Forks, comb or creel: does anything rub or swing?",
     "The oil: warm, and the lever to its stop.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class LiftRepeatResults(ComparisonResults):
+    """Results of lifts that repeat."""
+
+    heavy_target: Figure | None = figure("fill the heavy one to", "mass", large=True)
+    lifts_missing: Figure | None = figure("lifts missing", "integer")
+    empty_mean: Figure | None = figure("empty, mean")
+    empty_spread: Figure | None = figure("empty, spread")
+    heavy_mean: Figure | None = figure("heavy, mean")
+    heavy_spread: Figure | None = figure("heavy, spread")
+    mass_per_raw: Figure | None = figure("mass for one raw count", "mass", summary=True, large=True)
+    raw_at_zero: Figure | None = figure("raw count at zero")
+    repeatability: Figure | None = figure("lifts alike range over", "mass", summary=True, large=True)
+    repeatability_share: Figure | None = figure("lifts alike range over, share", "percentage")
 
 
 class CountedLift(Inputs):
@@ -115,7 +135,7 @@ def _rows(name: str, which: str) -> Rows:
     )
 
 
-class LiftRepeat(ComparisonMethod):
+class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
     """`lift-repeat`: the line through empty and heavy, and whether lifts alike read alike."""
 
     key = "lift-repeat"
@@ -124,10 +144,9 @@ class LiftRepeat(ComparisonMethod):
     question = "Do lifts alike read alike?"
     subject = "The lifts"
     half_done = "not all of its lifts are in yet"
-    kinds = ("lift", "lift-arm")
     profile = "lift-arm"
     inputs = LiftRepeatInputs
-    line = ("mass_per_raw", "repeatability", "mean_error")
+    results = LiftRepeatResults
     against = ("empty_weight", "heavy_weight")
     steps = (
         Look(
@@ -147,15 +166,15 @@ class LiftRepeat(ComparisonMethod):
         Enter("plates", "Read off", "Where it shows a mass: what it is set to now.", fields=("factor", "factor_decimals", "direction", "indicated_division", "reference_division", "reference_uncertainty")),
         Listed("heavy", "Heavy", "The heavy container, always alike: off the ground, settled, read, down.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
         Listed("empty", "Empty", "The empty container, the same way.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),
-        Figures("figures", "What it comes to", figures=(Large("heavy_target", "Fill the heavy one to"), Large("mass_per_raw", "Mass for one raw count"), Large("repeatability", "Lifts alike range over"))),
+        Figures("figures", "What it comes to", ),
         Adjust("adjust", "Adjust", "Where the call asks for it: key in the figure, then read back what it shows."),
         Close("close", "Close", "Container down, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: LiftRepeatInputs, setting: Setting) -> Assessment:
+    def assess(self, given: LiftRepeatInputs, setting: Setting) -> Assessment[LiftRepeatResults]:
         return _Answer(self, given, setting).answer()
 
-    def changed(self, given: LiftRepeatInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: LiftRepeatInputs, answer: Assessment[LiftRepeatResults], marks: Marks) -> bool:
         """An instrument that learns from the lifts is changed by the first of them; one that only shows is not."""
         learned = any(lift.set_aside is None and lift.indicated is None for lift in _lifts(given))
         return bool(marks.read_back) or learned
@@ -216,7 +235,7 @@ class _Answer:
             return [lift.raw for lift in lifts if lift.raw is not None]
         return [lift.indicated.si for lift in lifts if lift.indicated] if self.shown else []
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[LiftRepeatResults]:
         sheet = self.sheet
         self._inputs()
         self._figures()
@@ -296,7 +315,7 @@ class _Answer:
     def _filled(self) -> None:
         empty, heavy, added, target = self.given.empty_weight, self.given.heavy_weight, self.added, self.target
         if target is not None and target > 0 and empty:
-            self.sheet.results["heavy_target"] = value(from_si(target, self.unit), self.unit)
+            self.sheet.results.heavy_target = in_unit(target, self.unit)
             add = target - empty.si
             self.sheet.plan.append(
                 f"Fill the heavy container to {mass_shown(target, self.unit)}: add {mass_shown(add, self.unit)} to the empty one."
@@ -321,33 +340,38 @@ class _Answer:
 
     def _figures(self) -> None:
         results = self.sheet.results
-        results["lifts_missing"] = value(sum(count for _, count in self._missing()))
+        results.lifts_missing = Figure(sum(count for _, count in self._missing()))
         unit = self.shown_unit if self.shown else ""
-        for which, lifts in (("empty", self.empty), ("heavy", self.heavy)):
-            read = self.read(lifts)
-            if read:
-                mean = math.fsum(read) / len(read)
-                results[f"{which}_mean"] = value(from_si(mean, unit), unit)
-                results[f"{which}_spread"] = value(from_si(max(read) - min(read), unit), unit)
-                self._tell(f"{which}_lifts", mean)
         empty, heavy = self._means()
+        if empty is not None:
+            results.empty_mean, results.empty_spread = (
+                in_unit(empty, unit),
+                in_unit(_range(self.read(self.empty)), unit),
+            )
+            self._tell("empty_lifts", self.given.empty_lifts, empty)
+        if heavy is not None:
+            results.heavy_mean, results.heavy_spread = (
+                in_unit(heavy, unit),
+                in_unit(_range(self.read(self.heavy)), unit),
+            )
+            self._tell("heavy_lifts", self.given.heavy_lifts, heavy)
         added = self.added
         if not self.raw or empty is None or heavy is None or empty == heavy or not added or not self.given.empty_weight:
             return
         per = added / (heavy - empty)
-        results["mass_per_raw"] = value(from_si(per, self.unit), self.unit)
-        results["raw_at_zero"] = value(empty - self.given.empty_weight.si / per)
-        spread = max(max(read) - min(read) for read in (self.read(self.empty), self.read(self.heavy))) * abs(per)
-        results["repeatability"] = value(from_si(spread, self.unit), self.unit)
-        results["repeatability_share"] = value(spread / abs(added) * 100, "%")
+        results.mass_per_raw = in_unit(per, self.unit)
+        results.raw_at_zero = Figure(empty - self.given.empty_weight.si / per)
+        spread = max(_range(read) for read in (self.read(self.empty), self.read(self.heavy))) * abs(per)
+        results.repeatability = in_unit(spread, self.unit)
+        results.repeatability_share = percent(spread / abs(added))
 
     def _means(self) -> tuple[float | None, float | None]:
         empty, heavy = (self.read(lifts) for lifts in (self.empty, self.heavy))
         return (math.fsum(empty) / len(empty) if empty else None, math.fsum(heavy) / len(heavy) if heavy else None)
 
-    def _tell(self, name: str, mean: float) -> None:
+    def _tell(self, name: str, lifts: Sequence[CountedLift] | None, mean: float) -> None:
         rows = []
-        for lift in getattr(self.given, name) or []:
+        for lift in lifts or []:
             read = self.read([lift])
             off = read[0] - mean if read else None
             text = (
@@ -369,11 +393,11 @@ class _Answer:
         return text
 
     def _scattered(self) -> Reason | None:
-        share, limit = self.sheet.results.get("repeatability_share"), self.setting.profile.repeat
+        share, limit = value_of(self.sheet.results.repeatability_share), self.setting.profile.repeat
         if share is None or limit is None:
             return None
-        text = f"Lifts alike range over {percent_shown(share['value'] / 100)} of what is in the container; up to {percent_shown(limit)} counts as repeating."
-        if at_most(share["value"] / 100, limit):
+        text = f"Lifts alike range over {percent_shown(share / 100)} of what is in the container; up to {percent_shown(limit)} counts as repeating."
+        if at_most(share / 100, limit):
             self.sheet.check("repeats", "pass", text)
             return None
         self.sheet.check("repeats", "fail", text)
@@ -382,25 +406,34 @@ class _Answer:
             f"{text} Set the lifts aside that touched the ground or were held too long, with the reason.",
         )
 
-    def _compared(self) -> Assessment:
+    def _compared(self) -> Assessment[LiftRepeatResults]:
         """The common rules over the lifts in the set, as runs against the weight of their own container."""
         given = self.given
         runs, paths = [], []
-        for name, weight in (("empty_lifts", given.empty_weight), ("heavy_lifts", given.heavy_weight)):
-            for place, lift in enumerate(getattr(given, name) or []):
+        for name, lifts, weight in (
+            ("empty_lifts", given.empty_lifts, given.empty_weight),
+            ("heavy_lifts", given.heavy_lifts, given.heavy_weight),
+        ):
+            for place, lift in enumerate(lifts or []):
                 runs.append(Run(reference=weight, indicated=lift.indicated, set_aside=lift.set_aside))
                 paths.append(f"inputs.{name}[{place}].indicated")
-        names = [*FactorInputs.model_fields, "reference_division", "reference_uncertainty", "indicated_division"]
-        inputs = ComparisonInputs(runs=runs, **{name: getattr(given, name) for name in names})
+        inputs = ComparisonInputs(
+            runs=runs,
+            factor=given.factor,
+            factor_decimals=given.factor_decimals,
+            direction=given.direction,
+            reference_division=given.reference_division,
+            reference_uncertainty=given.reference_uncertainty,
+            indicated_division=given.indicated_division,
+        )
 
         def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
             return [*self.sheet.checks, *factor_check(inputs)], []
 
-        answer = compare(self.method, inputs, self.setting, looks, WHERE_TO_LOOK)
-        answer.results = {**self.sheet.results, **answer.results}
+        answer = compare(self.method, inputs, self.setting, looks, WHERE_TO_LOOK, results=lambda: self.sheet.results)
         answer.remarks, answer.plan = self.sheet.remarks, self.sheet.plan
         answer.questions = [
-            {"path": paths[int(one["path"].partition("[")[2].partition("]")[0])], "text": one["text"]}
+            FieldQuestion(paths[int(one.path.partition("[")[2].partition("]")[0])], one.text)
             for one in answer.questions
         ]
         return answer
@@ -424,11 +457,15 @@ class _Answer:
         mean = math.fsum(read) / len(read)
         marks = [
             drawings.StripMark(off=(found - mean) / abs(heavy - empty) * 100, text=str(place + 1), aside=lift.set_aside is not None)
-            for place, lift in enumerate(getattr(self.given, name) or [])
+            for place, lift in enumerate((self.given.empty_lifts if name == "empty_lifts" else self.given.heavy_lifts) or [])
             for found in ([lift.raw] if self.raw and lift.raw is not None else [lift.indicated.si] if self.shown and lift.indicated else [])
         ]  # fmt: skip
         spread = (max(read) - min(read)) / abs(heavy - empty)
         return drawings.Strip(label=label, spread=percent_shown(spread), marks=tuple(marks))
+
+
+def _range(read: Sequence[float]) -> float:
+    return max(read) - min(read)
 
 
 METHOD = LiftRepeat()

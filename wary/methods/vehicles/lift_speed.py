@@ -7,6 +7,7 @@ empty and full, give the speed's share; a known load at normal speed gives the s
 import math
 from collections import defaultdict
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Annotated
 
 from wary import drawings
@@ -29,9 +30,10 @@ from wary.fields import (
 from wary.methods.method import Errors, Marks, Method, Seen, Setting
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Large, Listed, Look, Rows, Stopwatch, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
-from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark, value
+from wary.results import Figure, Results, figure, in_unit, percent
+from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 LoadLifted = Annotated[str, choice(empty="empty", full="full", known="known load")]
 LiftSpeed = Annotated[str, choice(slow="slow", quick="quick", normal="normal")]
@@ -49,6 +51,23 @@ WHERE_TO_LOOK = (
     "Anything the arm touches or rubs on along its way.",
     "The sensor at the cylinder: its plug, its hose, and that no air is in it.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class LiftSpeedResults(Results):
+    """Results of lifts at several speeds."""
+
+    lifts_missing: Figure | None = figure("lifts missing", "integer")
+    mass_per_raw: Figure | None = figure("mass for one raw count", "mass", summary=True, large=True)
+    speed_effect_empty: Figure | None = figure("effect of the speed, empty", "mass", signed=True)
+    speed_effect_full: Figure | None = figure("effect of the speed, full", "mass", signed=True)
+    speed_effect_share: Figure | None = figure(
+        "the speed's share of the known load", "percentage", summary=True, large=True
+    )
+    repeatability: Figure | None = figure("lifts alike range over", "mass", summary=True, large=True)
+    full_load: Figure | None = figure("full load", "mass")
+    compensated_known: Figure | None = figure("known load, compensated", "mass")
+    compensated: list[Figure] | None = figure("other lifts, compensated", "mass")
 
 
 class Lift(Inputs):
@@ -118,7 +137,7 @@ REQUIRED = Rows(
 )
 
 
-class LiftSpeedMethod(Method):
+class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
     """`lift-speed`: the size of a raw figure and the speed's share in it, from lifts."""
 
     key = "lift-speed"
@@ -127,11 +146,10 @@ class LiftSpeedMethod(Method):
     question = "Do quick and slow lifts read alike?"
     subject = "The lifts"
     half_done = "not all of its lifts are in yet"
-    kinds = ("lift-arm",)
     profile = "lift-arm"
     inputs = LiftSpeedInputs
+    results = LiftSpeedResults
     takes = {"attachment_calibrated": "channel"}
-    line = ("mass_per_raw", "speed_effect_share", "repeatability")
     against = ("known_load",)
     steps = (
         Look(
@@ -150,20 +168,20 @@ class LiftSpeedMethod(Method):
         Enter("warm", "Warm up", "Lift and lower until the oil is warm; on a cold day 5 °C more than the least.", fields=("prepared",)),
         Listed("required", "What it asks for", "Which lifts this system wants, and how many of each.", rows=REQUIRED),
         Listed("lifts", "Lifts", "The lever to its stop at every lift. Shake off what is loose first, so that the load stays the same.", rows=LIFTS, cautions=(ARM_RAISED,)),
-        Figures("figures", "What it comes to", figures=(Large("mass_per_raw", "Mass for one raw count"), Large("speed_effect_share", "The speed's share of the known load"), Large("repeatability", "Lifts alike range over"))),
+        Figures("figures", "What it comes to", ),
         Close("close", "Close", "Bucket down, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: LiftSpeedInputs, setting: Setting) -> Assessment:
+    def assess(self, given: LiftSpeedInputs, setting: Setting) -> Assessment[LiftSpeedResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "lifts")
         return _Answer(sheet, given).answer()
 
-    def changed(self, given: LiftSpeedInputs, answer: Assessment, marks: Marks) -> bool:
+    def changed(self, given: LiftSpeedInputs, answer: Assessment[LiftSpeedResults], marks: Marks) -> bool:
         """The instrument learns from the lifts themselves, from the first one on."""
         return bool(marks.read_back) or any(lift.set_aside is None for lift in given.lifts or [])
 
-    def errors(self, given: LiftSpeedInputs, answer: Assessment) -> Errors | None:
+    def errors(self, given: LiftSpeedInputs, answer: Assessment[LiftSpeedResults]) -> Errors | None:
         return None
 
     def draw(self, given: LiftSpeedInputs, seen: Seen) -> drawings.Lifts:
@@ -294,12 +312,12 @@ def _at(line: tuple[float, float], pace: float) -> float:
 class _Answer(_Lifts):
     """The checks of the page, in their order."""
 
-    def __init__(self, sheet: Draft, given: LiftSpeedInputs) -> None:
+    def __init__(self, sheet: Draft[LiftSpeedResults], given: LiftSpeedInputs) -> None:
         super().__init__(given)
         self.sheet = sheet
         self.unit = given.known_load.unit if given.known_load else "kg"
 
-    def answer(self) -> Assessment:
+    def answer(self) -> Assessment[LiftSpeedResults]:
         sheet = self.sheet
         self._inputs()
         self._figures()
@@ -367,23 +385,26 @@ class _Answer(_Lifts):
 
     def _figures(self) -> None:
         results, per, known = self.sheet.results, self.mass_per_raw, self.given.known_load
-        results["lifts_missing"] = value(sum(count for _, count in self.missing()))
+        results.lifts_missing = Figure(sum(count for _, count in self.missing()))
         if per is None or known is None or known.si <= 0:
             return
         unit = self.unit
-        results["mass_per_raw"] = value(from_si(per, unit), unit)
+        results.mass_per_raw = in_unit(per, unit)
         effects = []
         for load in ("empty", "full"):
             slow, quick = self.mean(load, "slow"), self.mean(load, "quick")
             if slow is not None and quick is not None:
                 effect = (quick - slow) * per
                 effects.append(effect)
-                results[f"speed_effect_{load}"] = value(from_si(effect, unit), unit)
+                if load == "empty":
+                    results.speed_effect_empty = in_unit(effect, unit)
+                else:
+                    results.speed_effect_full = in_unit(effect, unit)
         if len(effects) == 2:
-            results["speed_effect_share"] = value(max(abs(effect) for effect in effects) / known.si * 100, "%")
+            results.speed_effect_share = percent(max(abs(effect) for effect in effects) / known.si)
         spreads = [max(read) - min(read) for read in self._repeats()]
         if spreads:
-            results["repeatability"] = value(from_si(max(spreads) * abs(per), unit), unit)
+            results.repeatability = in_unit(max(spreads) * abs(per), unit)
         self._compensation()
         empty = self.mean("empty", "normal")
         assert empty is not None
@@ -412,16 +433,16 @@ class _Answer(_Lifts):
             return
         unit, results = self.unit, self.sheet.results
         low, high = _at(empty, at), _at(full, at)
-        results["full_load"] = value(from_si(self.given.known_load.si * (high - low) / (known - low), unit), unit)
-        results["compensated_known"] = value(from_si(reads, unit), unit)
+        results.full_load = in_unit(self.given.known_load.si * (high - low) / (known - low), unit)
+        results.compensated_known = in_unit(reads, unit)
         others = [
             self.compensated(lift.raw, 1 / lift.time.si)
             for _, lift in self.used
             if lift.speed == "normal" and lift.load != "known" and lift.raw is not None and lift.time
         ]
-        results["compensated"] = [value(from_si(one, unit), unit) for one in others if one is not None]
+        results.compensated = [in_unit(one, unit) for one in others if one is not None]
 
-    def _more(self, gone: list[tuple[Key, int]]) -> Assessment:
+    def _more(self, gone: list[tuple[Key, int]]) -> Assessment[LiftSpeedResults]:
         count = sum(number for _, number in gone)
         words = [
             f"{load} {speed}{'' if going == 'up' else ', down'}{'' if number == 1 else f' ({number})'}"

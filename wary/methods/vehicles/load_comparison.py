@@ -14,10 +14,12 @@ from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import NO_LIMITS, Seen, Setting
 from wary.methods.shared.cautions import CART_STANDS, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check, reference_plan
+from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
 from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
-from wary.quantities import Quantity, from_si, mass_shown, percent_shown
-from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, Assessment, Check, Reason, value
+from wary.quantities import Quantity, mass_shown, percent_shown
+from wary.results import Figure, figure, in_unit
+from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, Assessment, Check, Reason
 from wary.rules.call import Question, Rule, Verdict, with_rule
 from wary.rules.evidence import NORMAL_95, Evidence, student
 
@@ -32,6 +34,15 @@ WHERE_TO_LOOK = (
     "Passes: each counted once, none left out.",
     "The cells and their mounts: nothing rubs, none carries less than it should.",
 )
+
+
+@dataclass(slots=True, eq=False)
+class LoadResults(ComparisonResults):
+    """Results of loads against tickets."""
+
+    intercept: Figure | None = figure("intercept", "mass", summary=True, signed=True)
+    intercept_low: Figure | None = figure("intercept, from", "mass", signed=True)
+    intercept_high: Figure | None = figure("intercept, to", "mass", signed=True)
 
 
 class Load(Run):
@@ -130,23 +141,22 @@ def accept_mass(accept: Limit, evidence: Evidence) -> float:
     return accept.relative_at(mean) * mean
 
 
-class LoadComparison(ComparisonMethod):
+class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
     """`load-comparison`: whole loads against tickets; the zero's error told from the factor's."""
 
     key = "load-comparison"
     title = "Loads against tickets"
     summary = "Whole loads, weighed again on a certified scale"
     subject = "The loads"
-    kinds = ("cart", "lift-arm", "lift", "axle")
     profile = "load-cart"
     also_profiles = ("axle", "lift-arm")
     inputs = LoadInputs
+    results = LoadResults
     confirms = True
     makes_stale = (TARES_STALE,)
     rules = with_rule(
         Rule("spread-unknown", _averages), "too-few-runs", with_rule(Rule("intercept", _zero_fault), "outside-limit")
     )
-    line = ("mean_error", "intercept")
     steps = (
         Look(
             "look",
@@ -169,14 +179,14 @@ class LoadComparison(ComparisonMethod):
         Close("close", "Close", "Put back what was changed, then write it up."),
     )  # fmt: skip
 
-    def assess(self, given: LoadInputs, setting: Setting) -> Assessment:
+    def assess(self, given: LoadInputs, setting: Setting) -> Assessment[LoadResults]:
         def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
             return [*_habits(given), *_hitch(given), *_mixed(stage), *factor_check(given)], []
 
         answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
-        _tell_line(answer, read_stage("as_left" if given.as_left else "runs", given, setting, None))
+        _tell_line(answer.results, read_stage("as_left" if given.as_left else "runs", given, setting, None))
         if answer.as_found:
-            _tell_line(answer.as_found, read_stage("runs", given, setting, None))
+            _tell_line(answer.as_found.results, read_stage("runs", given, setting, None))
         answer.plan = reference_plan(given, setting, answer)
         return answer
 
@@ -257,16 +267,13 @@ def _mixed(stage: Stage) -> list[Check]:
     return [Check("averages", "note", f"Run {which} is the mean of several loads, and counts here as one.")]
 
 
-def _tell_line(answer: Assessment, stage: Stage) -> None:
+def _tell_line(results: LoadResults, stage: Stage) -> None:
     line = fitted(stage.evidence)
     if line is None:
         return
-    for name, kg in (
-        ("intercept", line.intercept),
-        ("intercept_low", line.intercept - line.half),
-        ("intercept_high", line.intercept + line.half),
-    ):
-        answer.results[name] = value(from_si(kg, stage.unit), stage.unit)  # fmt: skip
+    results.intercept = in_unit(line.intercept, stage.unit)
+    results.intercept_low = in_unit(line.intercept - line.half, stage.unit)
+    results.intercept_high = in_unit(line.intercept + line.half, stage.unit)
 
 
 METHOD = LoadComparison()

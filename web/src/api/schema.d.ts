@@ -2403,7 +2403,7 @@ export interface components {
         };
         /**
          * Figures
-         * @description Figures to key in, large.
+         * @description Figures to key in, large: the results that are marked so (`ResultField.large`).
          */
         Figures: {
             /** Key */
@@ -2439,7 +2439,10 @@ export interface components {
              * @enum {string}
              */
             kind: "figures";
-            /** Figures */
+            /**
+             * Figures
+             * @default []
+             */
             figures: components["schemas"]["Large"][];
         };
         /**
@@ -2599,12 +2602,12 @@ export interface components {
             summary: string;
             /** Question */
             question: string;
-            /** Kinds */
-            kinds: string[];
             /** Profile */
             profile: string;
             /** Inputs */
             inputs: components["schemas"]["Input"][];
+            /** Results */
+            results: components["schemas"]["ResultField"][];
             /** Steps */
             steps: (components["schemas"]["Look"] | components["schemas"]["Enter"] | components["schemas"]["Plan"] | components["schemas"]["Tally"] | components["schemas"]["Listed"] | components["schemas"]["Sheet"] | components["schemas"]["Figures"] | components["schemas"]["Adjust"] | components["schemas"]["Close"])[];
         };
@@ -2648,6 +2651,78 @@ export interface components {
             kind: "plan";
         };
         /**
+         * ResultField
+         * @description One field of a method's results, as `describe` lists it.
+         *
+         *     `digits` are the significant digits that are worth reading, `decimals` those of a percentage;
+         *     `signed`: shown with its sign. `large`: shown large where the method shows what to key in, on machines
+         *     of the trait `where` alone if that says so. `summary`: the one line on a certificate gives it.
+         *     `begins` is the key of a row that a further row of the method's list begins with this, `keeps` the
+         *     one in which it is kept. `fields` are those of each row in a list of rows.
+         */
+        ResultField: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mass" | "length" | "time" | "speed" | "rate" | "mass per length" | "mass per area" | "mass per revolution" | "mass per count" | "density" | "volume" | "area" | "angle" | "temperature" | "pressure" | "signal" | "voltage" | "current" | "frequency" | "pulses per length" | "percentage" | "number" | "integer" | "boolean" | "word" | "string" | "reading" | "limit" | "day" | "block" | "list";
+            /**
+             * Shape
+             * @default single
+             * @enum {string}
+             */
+            shape: "single" | "list" | "table" | "rows";
+            /**
+             * Digits
+             * @default 5
+             */
+            digits: number;
+            /**
+             * Decimals
+             * @default 2
+             */
+            decimals: number;
+            /**
+             * Signed
+             * @default false
+             */
+            signed: boolean;
+            /**
+             * Large
+             * @default false
+             */
+            large: boolean;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+            /**
+             * Summary
+             * @default false
+             */
+            summary: boolean;
+            /**
+             * Begins
+             * @default
+             */
+            begins: string;
+            /**
+             * Keeps
+             * @default
+             */
+            keeps: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["ResultField"][];
+        };
+        /**
          * Rows
          * @description How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
          *
@@ -2655,8 +2730,9 @@ export interface components {
          *     there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
          *     way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
          *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
-         *     further row begins with: what the last one was judged to want. `keeps` names, for keys of a row, the
-         *     result that is kept in it, and `clears` the lists that are then begun anew. `clearing` is what emptying
+         *     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
+         *     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
+         *     then begun anew. `clearing` is what emptying
          *     the whole list is called; it, and taking one row out, ask first.
          */
         Rows: {
@@ -2785,7 +2861,7 @@ export interface components {
             kind: "sheet";
             /**
              * Differences
-             * @default differences
+             * @default
              */
             differences: string;
             /** List */
@@ -2918,7 +2994,7 @@ export interface components {
         };
         /**
          * SumView
-         * @description A sum: its inputs, and the method that it can be carried into, if there is one.
+         * @description A sum: its inputs, the method that it can be carried into, if there is one, and the kinds of machine which that is for.
          */
         SumView: {
             /** Key */
@@ -2931,6 +3007,8 @@ export interface components {
             inputs: components["schemas"]["Input"][];
             /** Method */
             method: string;
+            /** Kinds */
+            kinds: string[];
             /** Carries */
             carries: {
                 [key: string]: string;
@@ -4245,11 +4323,11 @@ export interface components {
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: components["schemas"]["wary__job__models__Figure"];
+                [key: string]: components["schemas"]["FigureView"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
-            key_in?: components["schemas"]["KeyIn"] | null;
+            key_in?: components["schemas"]["KeyInView"] | null;
             /** Suggestions */
             suggestions: components["schemas"]["ReasonView"][];
             /** Checks */
@@ -4261,7 +4339,7 @@ export interface components {
             /** Tables */
             tables: {
                 [key: string]: {
-                    [key: string]: components["schemas"]["wary__job__models__Figure"];
+                    [key: string]: components["schemas"]["FigureView"];
                 }[];
             };
             as_found?: components["schemas"]["StageView"] | null;
@@ -4300,15 +4378,15 @@ export interface components {
              * @enum {string}
              */
             shape: "belt";
-            spacing?: components["schemas"]["wary__drawings__Figure"] | null;
+            spacing?: components["schemas"]["Figure"] | null;
             /**
              * Weigh Idlers
              * @default 1
              */
             weigh_idlers: number;
-            angle?: components["schemas"]["wary__drawings__Figure"] | null;
-            hung?: components["schemas"]["wary__drawings__Figure"] | null;
-            live_weight?: components["schemas"]["wary__drawings__Figure"] | null;
+            angle?: components["schemas"]["Figure"] | null;
+            hung?: components["schemas"]["Figure"] | null;
+            live_weight?: components["schemas"]["Figure"] | null;
             /**
              * Laden
              * @default false
@@ -4323,7 +4401,7 @@ export interface components {
              * Zeros
              * @default []
              */
-            zeros: components["schemas"]["wary__drawings__Figure"][];
+            zeros: components["schemas"]["Figure"][];
             /**
              * Headlines
              * @default []
@@ -4515,6 +4593,26 @@ export interface components {
             question?: string | null;
         };
         /**
+         * Figure
+         * @description A figure on a drawing: its size to draw it to scale, and the text beside it.
+         */
+        Figure: {
+            /** Size */
+            size: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * FigureView
+         * @description A result: a figure or a word, with its unit.
+         */
+        FigureView: {
+            /** Value */
+            value: number | boolean | string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * FillGroup
          * @description Fills made alike: what they are called, what was changed before them, their mean, and what they look like.
          */
@@ -4568,7 +4666,7 @@ export interface components {
              * @enum {string}
              */
             shape: "fills";
-            target?: components["schemas"]["wary__drawings__Figure"] | null;
+            target?: components["schemas"]["Figure"] | null;
             /** Low */
             low?: number | null;
             /** High */
@@ -4611,7 +4709,7 @@ export interface components {
             points: components["schemas"]["FitMark"][];
             /** Slope */
             slope?: number | null;
-            intercept?: components["schemas"]["wary__drawings__Figure"] | null;
+            intercept?: components["schemas"]["Figure"] | null;
             /** Low */
             low?: number | null;
             /** High */
@@ -4687,7 +4785,7 @@ export interface components {
              * @default []
              */
             edges: components["schemas"]["Edge"][];
-            reject?: components["schemas"]["wary__drawings__Figure"] | null;
+            reject?: components["schemas"]["Figure"] | null;
         };
         /**
          * GroupMark
@@ -4696,9 +4794,9 @@ export interface components {
         GroupMark: {
             /** Label */
             label: string;
-            empty?: components["schemas"]["wary__drawings__Figure"] | null;
-            heavy?: components["schemas"]["wary__drawings__Figure"] | null;
-            carries?: components["schemas"]["wary__drawings__Figure"] | null;
+            empty?: components["schemas"]["Figure"] | null;
+            heavy?: components["schemas"]["Figure"] | null;
+            carries?: components["schemas"]["Figure"] | null;
             /** Missing */
             missing?: ("empty" | "heavy" | "both") | null;
         };
@@ -4774,10 +4872,10 @@ export interface components {
             closing: components["schemas"]["ClosingView"] | null;
         };
         /**
-         * KeyIn
+         * KeyInView
          * @description The figure to key in, in the form that the instrument takes: the words before it, and the figure as text.
          */
-        KeyIn: {
+        KeyInView: {
             /** Form */
             form: string;
             /** Figure */
@@ -4839,8 +4937,8 @@ export interface components {
              * @default []
              */
             kinds: components["schemas"]["LiftMark"][];
-            oil?: components["schemas"]["wary__drawings__Figure"] | null;
-            least?: components["schemas"]["wary__drawings__Figure"] | null;
+            oil?: components["schemas"]["Figure"] | null;
+            least?: components["schemas"]["Figure"] | null;
             empty?: components["schemas"]["Stretch"] | null;
             full?: components["schemas"]["Stretch"] | null;
             known?: components["schemas"]["Spot"] | null;
@@ -4922,8 +5020,8 @@ export interface components {
              * @enum {string}
              */
             shape: "load";
-            capacity?: components["schemas"]["wary__drawings__Figure"] | null;
-            load?: components["schemas"]["wary__drawings__Figure"] | null;
+            capacity?: components["schemas"]["Figure"] | null;
+            load?: components["schemas"]["Figure"] | null;
             /**
              * Shows
              * @default
@@ -5133,9 +5231,9 @@ export interface components {
              * @enum {string}
              */
             shape: "repeats";
-            empty?: components["schemas"]["wary__drawings__Figure"] | null;
-            target?: components["schemas"]["wary__drawings__Figure"] | null;
-            heavy?: components["schemas"]["wary__drawings__Figure"] | null;
+            empty?: components["schemas"]["Figure"] | null;
+            target?: components["schemas"]["Figure"] | null;
+            heavy?: components["schemas"]["Figure"] | null;
             /** Limit */
             limit?: number | null;
             /**
@@ -5262,8 +5360,11 @@ export interface components {
             predicted_ratio: number;
             /** Text */
             text: string;
-            /** Of */
-            of?: string | null;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
         };
         /**
          * Spot
@@ -5292,11 +5393,11 @@ export interface components {
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
             results: {
-                [key: string]: components["schemas"]["wary__job__models__Figure"];
+                [key: string]: components["schemas"]["FigureView"];
             };
             /** Slips */
             slips: components["schemas"]["SlipView"][];
-            key_in?: components["schemas"]["KeyIn"] | null;
+            key_in?: components["schemas"]["KeyInView"] | null;
         };
         /**
          * Stair
@@ -5336,7 +5437,7 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Stair"][];
-            wanted?: components["schemas"]["wary__drawings__Figure"] | null;
+            wanted?: components["schemas"]["Figure"] | null;
             /**
              * Within
              * @default 0.01
@@ -5485,8 +5586,8 @@ export interface components {
              * @enum {string}
              */
             shape: "vessel";
-            capacity?: components["schemas"]["wary__drawings__Figure"] | null;
-            load?: components["schemas"]["wary__drawings__Figure"] | null;
+            capacity?: components["schemas"]["Figure"] | null;
+            load?: components["schemas"]["Figure"] | null;
             /** Cells */
             cells?: number | null;
         };
@@ -5506,26 +5607,6 @@ export interface components {
             why_not: string;
             /** Spoken For */
             spoken_for: boolean;
-        };
-        /**
-         * Figure
-         * @description A figure on a drawing: its size to draw it to scale, and the text beside it.
-         */
-        wary__drawings__Figure: {
-            /** Size */
-            size: number;
-            /** Text */
-            text: string;
-        };
-        /**
-         * Figure
-         * @description A result: a figure or a word, with its unit.
-         */
-        wary__job__models__Figure: {
-            /** Value */
-            value: number | boolean | string;
-            /** Unit */
-            unit: string;
         };
         /**
          * OpenJobIn

@@ -4,7 +4,7 @@ import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, asked, type InputView, type Schemas } from "../api/client";
-import { useMethods, useRound } from "../api/queries";
+import { useRound } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { spoken } from "../ui/quantity";
@@ -152,9 +152,8 @@ function SumField({ input, typed, problem, onChange }: FieldProps) {
 function Carry({ sum, typed, onDone }: { sum: Sum; typed: Typed; onDone: () => void }) {
   const navigate = useNavigate();
   const round = useRound().data;
-  const methods = useMethods().data;
   const [fault, setFault] = useState<unknown>(null);
-  const kinds = methods?.find((method) => method.key === sum.method)?.kinds ?? [];
+  const { kinds } = sum;
   const systems = round?.systems.filter((system) => kinds.includes(system.kind)) ?? [];
   const carry = async (id: string) => {
     const system = systems.find((one) => one.id === id)!;
