@@ -6,7 +6,7 @@ gritter with two gates tried and its card printed, a screw whose catches its sil
 
 from beacon.demo.past import Past
 from beacon.demo.stories import Teller, days_ago
-from wary.methods.metering.constant_catch import ConstantResults
+from wary.methods.metering.constant_catch.method import ConstantResults
 from wary.simulators.metering import BeltSpreader
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from wary.machines import all_machines
 from wary.methods import all_methods
+from wary.rules.profiles import STARTING
 from wary.sums import SUMS
 
 ROOT = Path(__file__).parents[2]
@@ -156,6 +157,23 @@ class Words(unittest.TestCase):
             if not where.startswith(self.KINDS_MAY) and not where.startswith("beacon/practice"):
                 self.assertNotIn(text, kinds, f"{where} knows the kind “{text}”")
 
+    def test_a_method_names_no_kind_of_machine(self) -> None:
+        # The others are words of the trade too: names of profiles, of steps, of what hangs where.
+        kinds = {kind for kind in all_machines() if "-" in kind and kind not in STARTING}
+        for where, text in self.strings():
+            if where.startswith("wary/methods"):
+                self.assertNotIn(text, kinds, f"{where} knows the kind “{text}”")
+
+    def test_no_name_is_put_together_to_reach_an_attribute(self) -> None:
+        for path in sources("wary"):
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                if (
+                    isinstance(node, ast.Call)
+                    and isinstance(node.func, ast.Name)
+                    and node.func.id in ("getattr", "setattr")
+                ):
+                    self.assertNotIsInstance(node.args[1], (ast.JoinedStr, ast.BinOp), f"{path}:{node.lineno}")
+
     def test_no_title_of_a_method_is_compared_anywhere(self) -> None:
         titles = {method.title for method in all_methods().values()} | {one.title for one in all_machines().values()}
         for where, text in self.strings():
@@ -164,7 +182,8 @@ class Words(unittest.TestCase):
 
     def test_every_key_is_its_file_s_name(self) -> None:
         for key, method in all_methods().items():
-            self.assertEqual(type(method).__module__.rpartition(".")[2].replace("_", "-"), key)
+            *_, folder, name = type(method).__module__.split(".")
+            self.assertEqual((folder if name == "judging" else name).replace("_", "-"), key)
         for key, machine in all_machines().items():
             self.assertEqual(type(machine).__module__.rpartition(".")[2].replace("_", "-"), key)
 

@@ -2,7 +2,7 @@
 
 from wary.fields import Inputs, PositiveMass, PositivePercentage, PositiveTime
 from wary.fields import field as asked
-from wary.methods.vehicles.lift_repeat import FILL_MARGIN
+from wary.methods.vehicles.lift_repeat.judging import FILL_MARGIN
 from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.rules.planning import smallest_amount
 from wary.sums.sum import Result, Sum

@@ -22,6 +22,18 @@ NOTHING = 1e-9
 """Less than this share of the target is what floating point makes of nothing."""
 
 Stage = Literal["fast", "medium", "fine"]
+Why = Literal[
+    "tuned",
+    "restless",
+    "scattered",
+    "scattered-light",
+    "not-fine",
+    "beside",
+    "below-nothing",
+    "beyond-target",
+    "below-division",
+]
+"""Why something is moved, or nothing is."""
 STAGES: tuple[Stage, ...] = ("fast", "medium", "fine")
 
 
@@ -60,6 +72,10 @@ class CutOffs:
     medium: float
     fine: float
 
+    def at(self, stage: Stage) -> float:
+        """The cut-off of a stage."""
+        return self.fast if stage == "fast" else self.medium if stage == "medium" else self.fine
+
     def ordered(self, target: float) -> bool:
         """`target ≥ fast ≥ medium ≥ fine ≥ 0`."""
         steps = (target, self.fast, self.medium, self.fine, 0.0)
@@ -67,7 +83,7 @@ class CutOffs:
 
     def moved_since(self, before: "CutOffs") -> tuple[Stage, ...]:
         """The stages whose cut-off is another than before."""
-        return tuple(s for s in STAGES if not math.isclose(getattr(self, s), getattr(before, s), rel_tol=1e-9, abs_tol=1e-12))  # fmt: skip
+        return tuple(s for s in STAGES if not math.isclose(self.at(s), before.at(s), rel_tol=1e-9, abs_tol=1e-12))  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -96,7 +112,7 @@ class Decision:
     """What to do: the call, why (a code), and the settings to go on with, equal to the present ones where nothing moves."""
 
     call: Call
-    why: str
+    why: Why
     cut_offs: CutOffs
 
     def moved(self, present: CutOffs) -> tuple[Stage, ...]:
@@ -145,7 +161,7 @@ def _scattered(present: CutOffs, mean: float, room: float, pack: Pack) -> Decisi
     return _medium_up(present, room, pack, "scattered-light", pack.nearest(present.fine + mean))
 
 
-def _medium_up(present: CutOffs, by: float, pack: Pack, why: str, fine: float | None = None) -> Decision:
+def _medium_up(present: CutOffs, by: float, pack: Pack, why: Why, fine: float | None = None) -> Decision:
     medium = pack.up(present.medium + by)
     fine = present.fine if fine is None else fine
     cut_offs = CutOffs(max(present.fast, medium), medium, fine)

@@ -49,8 +49,6 @@ export const useRound = () => useQuery(roundQuery);
 export const useSystem = (id: string) => useQuery(systemQuery(id));
 export const useMachines = () =>
   useQuery({ queryKey: ["machines"], queryFn: () => asked(api.GET("/api/machines")), ...forGood });
-export const useMethods = () =>
-  useQuery({ queryKey: ["methods"], queryFn: () => asked(api.GET("/api/methods")), ...forGood });
 export const referencesQuery = queryOptions({
   queryKey: ["references"],
   queryFn: () => asked(api.GET("/api/references")),

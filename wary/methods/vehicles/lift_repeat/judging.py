@@ -1,42 +1,20 @@
-"""Counted lifts of an empty and of a heavy container on a bin or creel lift.
-
-The lift is seated first, so that everything lies where it will lie; then both containers are
-lifted a number of times, whose means give the line and whose spread says whether to trust it.
-"""
+"""Counted lifts: what is said of what was typed."""
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Annotated
 
 from wary import drawings
 from wary.fields import (
-    Count,
-    CountFromZero,
-    Flag,
-    Inputs,
-    Mass,
-    MassFromZero,
-    Number,
-    Percentage,
-    PositiveMass,
     Run,
-    WhyAside,
     at_most,
-    choice,
-    field,
-    plate,
 )
-from wary.methods.factor import FactorInputs
 from wary.methods.method import NO_LIMITS, Marks, Seen, Setting
-from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
-from wary.methods.shared.comparison import ComparisonMethod, compare, factor_check
+from wary.methods.shared.comparison import compare, factor_check
 from wary.methods.shared.draft import Draft
-from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage
-from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
+from wary.methods.vehicles.lift_repeat.method import CountedLift, LiftRepeat, LiftRepeatInputs, LiftRepeatResults
 from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
-from wary.results import Figure, figure, in_unit, percent, value_of
+from wary.results import Figure, in_unit, percent, value_of
 from wary.rules.assessment import (
     FIND_FAULT,
     KEEP_TESTING,
@@ -50,144 +28,17 @@ from wary.rules.assessment import (
     missing,
 )
 
-Way = Annotated[
-    str, choice(one_container="one container, empty, then filled", two_containers="two alike, one left empty")
-]
-
 SEATING, NEEDED = 10, 5
 FILL_MARGIN = quantity("50 kg", "mass")
 ALIKE = 0.05
 LEAST_FILL = 0.5
 """Two containers are alike within this share; the heavy one holds at least this share of the empty weight."""
-
 WHERE_TO_LOOK = (
     "Lifts that do not count: did it touch the ground, or was it held too long?",
     "The container: hung the same way each time, nothing spilled, nothing left in it.",
     "Forks, comb or creel: does anything rub or swing?",
     "The oil: warm, and the lever to its stop.",
 )
-
-
-@dataclass(slots=True, eq=False)
-class LiftRepeatResults(ComparisonResults):
-    """Results of lifts that repeat."""
-
-    heavy_target: Figure | None = figure("fill the heavy one to", "mass", large=True)
-    lifts_missing: Figure | None = figure("lifts missing", "integer")
-    empty_mean: Figure | None = figure("empty, mean")
-    empty_spread: Figure | None = figure("empty, spread")
-    heavy_mean: Figure | None = figure("heavy, mean")
-    heavy_spread: Figure | None = figure("heavy, spread")
-    mass_per_raw: Figure | None = figure("mass for one raw count", "mass", summary=True, large=True)
-    raw_at_zero: Figure | None = figure("raw count at zero")
-    repeatability: Figure | None = figure("lifts alike range over", "mass", summary=True, large=True)
-    repeatability_share: Figure | None = figure("lifts alike range over, share", "percentage")
-
-
-class CountedLift(Inputs):
-    """One lift: a raw figure, what was indicated, or that it was done."""
-
-    raw: Number | None = field("Raw figure")
-    indicated: Mass | None = field("Shown")
-    done: Flag | None = field("Done", "where the instrument keeps its figures to itself")
-    set_aside: WhyAside | None = field("Why it does not count")
-
-
-class LiftRepeatInputs(FactorInputs):
-    """Inputs of counted lifts."""
-
-    way: Way | None = field("Containers")
-    seating_lifts: CountFromZero | None = field(
-        "Seating lifts made", ask="Lift it empty to seat it, and count: type how many lifts were made."
-    )
-    seating_needed: Count | None = plate("Seating lifts wanted", "ten where nothing is said")
-    lifts_needed: Count | None = plate("Lifts wanted of each", "five where nothing is said")
-    empty_weight: MassFromZero | None = field(
-        "Empty container",
-        "on the reference scale",
-        ask="Weigh the empty container on the reference scale, and type it.",
-    )
-    heavy_weight: MassFromZero | None = field(
-        "Heavy container",
-        "on the reference scale",
-        ask="Fill the container, weigh it on the reference scale, and type it.",
-    )
-    second_container_weight: MassFromZero | None = field(
-        "Second container, empty", ask="Weigh the second container empty, and type it."
-    )
-    fill_margin: MassFromZero | None = plate("Margin when filling", "50 kg where nothing is said")
-    empty_lifts: list[CountedLift] | None = field("Empty lifts", ask="Lift the empty container, and type what it read.")
-    heavy_lifts: list[CountedLift] | None = field("Heavy lifts", ask="Lift the heavy container, and type what it read.")
-    reference_division: PositiveMass | None = plate("Division of the reference scale")
-    reference_uncertainty: Percentage | None = plate("Uncertainty of the reference", "expanded, from its certificate")
-    indicated_division: PositiveMass | None = plate("Division of the display")
-
-
-def _rows(name: str, which: str) -> Rows:
-    return Rows(
-        list=name,
-        name="Lift",
-        empty=f"No {which} lift yet.",
-        columns=(typed("raw", "Raw"), typed("indicated", "Shown"), remark("off", "From the mean")),
-        typed=("raw", "indicated", "done"),
-        ends=("raw", "indicated", "done"),
-        either=("raw", "indicated", "done"),
-    )
-
-
-class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
-    """`lift-repeat`: the line through empty and heavy, and whether lifts alike read alike."""
-
-    key = "lift-repeat"
-    title = "Counted lifts"
-    summary = "An empty and a heavy container, lifted a number of times"
-    question = "Do lifts alike read alike?"
-    subject = "The lifts"
-    half_done = "not all of its lifts are in yet"
-    profile = "lift-arm"
-    inputs = LiftRepeatInputs
-    results = LiftRepeatResults
-    against = ("empty_weight", "heavy_weight")
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            "Which vehicle, which lift, and what was done to it since.",
-            items=(
-                Item("forks", "Forks, comb and hooks sound; nothing rubs"),
-                Item("level", "Level ground; nothing leaks"),
-                Item("hoses", "Sensors, hoses and plugs sound"),
-                Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
-            ),
-            cautions=(ARM_RAISED, OWN_RULES),
-        ),
-        Enter("container", "The containers", "Weighed on the reference scale, and keyed in before the lifts.", fields=("way", "empty_weight", "second_container_weight", "fill_margin", "heavy_weight"), cautions=(LIFT_CAPACITY,)),
-        Enter("seat", "Seat it", "Lift and set down empty until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,), tool=TapCounter("lift", into="seating_lifts")),
-        Enter("plates", "Read off", "Where it shows a mass: what it is set to now.", fields=("factor", "factor_decimals", "direction", "indicated_division", "reference_division", "reference_uncertainty")),
-        Listed("heavy", "Heavy", "The heavy container, always alike: off the ground, settled, read, down.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
-        Listed("empty", "Empty", "The empty container, the same way.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),
-        Figures("figures", "What it comes to", ),
-        Adjust("adjust", "Adjust", "Where the call asks for it: key in the figure, then read back what it shows."),
-        Close("close", "Close", "Container down, then write it up."),
-    )  # fmt: skip
-
-    def assess(self, given: LiftRepeatInputs, setting: Setting) -> Assessment[LiftRepeatResults]:
-        return _Answer(self, given, setting).answer()
-
-    def changed(self, given: LiftRepeatInputs, answer: Assessment[LiftRepeatResults], marks: Marks) -> bool:
-        """An instrument that learns from the lifts is changed by the first of them; one that only shows is not."""
-        learned = any(lift.set_aside is None and lift.indicated is None for lift in _lifts(given))
-        return bool(marks.read_back) or learned
-
-    def draw(self, given: LiftRepeatInputs, seen: Seen) -> drawings.Repeats:
-        """The lifts of both containers on strips of one scale, and how much the heavy one is to weigh."""
-        answer = _Answer(self, given, NO_LIMITS)
-        return drawings.Repeats(
-            empty=drawings.figure(given.empty_weight, 6),
-            target=answer.target_drawn(),
-            heavy=drawings.figure(given.heavy_weight, 6),
-            strips=tuple(answer.strip(name) for name in ("heavy_lifts", "empty_lifts")),
-        )
 
 
 def _lifts(given: LiftRepeatInputs) -> list[CountedLift]:
@@ -265,16 +116,15 @@ class _Answer:
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
         sheet.need(given, "empty_weight", "heavy_weight", "seating_lifts", "empty_lifts", "heavy_lifts")
-        for name, words in (
-            ("empty_weight", "An empty container"),
-            ("heavy_weight", "A heavy container"),
-            ("second_container_weight", "A second container"),
+        for name, weight, words in (
+            ("empty_weight", given.empty_weight, "An empty container"),
+            ("heavy_weight", given.heavy_weight, "A heavy container"),
+            ("second_container_weight", given.second_container_weight, "A second container"),
         ):
-            weight = getattr(given, name)
             if weight is not None and weight.si <= 0:
                 sheet.no_load(name, f"{words} of {weight.text}")
-        for name in ("empty_lifts", "heavy_lifts"):
-            for place, lift in enumerate(getattr(given, name) or []):
+        for name, lifts in (("empty_lifts", given.empty_lifts), ("heavy_lifts", given.heavy_lifts)):
+            for place, lift in enumerate(lifts or []):
                 if lift.set_aside is None and lift.raw is None and lift.indicated is None and not lift.done:
                     which = name.partition("_")[0].capitalize()
                     text = f"{which} lift {place + 1}: type what it read, or that it was done."
@@ -468,4 +318,26 @@ def _range(read: Sequence[float]) -> float:
     return max(read) - min(read)
 
 
-METHOD = LiftRepeat()
+class JudgedLiftRepeat(LiftRepeat):
+    """`lift-repeat`, judged."""
+
+    def assess(self, given: LiftRepeatInputs, setting: Setting) -> Assessment[LiftRepeatResults]:
+        return _Answer(self, given, setting).answer()
+
+    def changed(self, given: LiftRepeatInputs, answer: Assessment[LiftRepeatResults], marks: Marks) -> bool:
+        """An instrument that learns from the lifts is changed by the first of them; one that only shows is not."""
+        learned = any(lift.set_aside is None and lift.indicated is None for lift in _lifts(given))
+        return bool(marks.read_back) or learned
+
+    def draw(self, given: LiftRepeatInputs, seen: Seen) -> drawings.Repeats:
+        """The lifts of both containers on strips of one scale, and how much the heavy one is to weigh."""
+        answer = _Answer(self, given, NO_LIMITS)
+        return drawings.Repeats(
+            empty=drawings.figure(given.empty_weight, 6),
+            target=answer.target_drawn(),
+            heavy=drawings.figure(given.heavy_weight, 6),
+            strips=tuple(answer.strip(name) for name in ("heavy_lifts", "empty_lifts")),
+        )
+
+
+METHOD = JudgedLiftRepeat()

@@ -1,33 +1,21 @@
-"""A meter's mass for one turn or count: turned, caught, weighed, until two catches agree."""
+"""Catches: what is said of what was typed."""
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
 from wary import drawings
 from wary.fields import (
-    AboveZero,
-    Flag,
-    Inputs,
     Limit,
-    MassFromZero,
-    Percentage,
-    PerTurn,
-    PositiveMass,
-    WhyAside,
-    Words,
     at_most,
-    choice,
-    field,
-    plate,
 )
 from wary.fields import Plates as SlipPlates
-from wary.methods.metering.arithmetic import CAUTIONS, enough, no_net, unit_of
-from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.methods.metering.arithmetic import enough, no_net, unit_of
+from wary.methods.metering.meter_catch.method import Catch, MeterCatch, MeterCatchInputs, MeterResults
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILIES, from_si, mass_shown, percent_shown, quantity, shown
-from wary.results import Figure, Results, figure, in_unit, percent, value_of
+from wary.results import in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -44,7 +32,6 @@ from wary.rules.slips import Entered, Slip, explain
 AGREE = quantity("1 %", "percentage")
 JUMPED = 3
 """A catch that is so many times the agreement away from the one before has jumped."""
-
 WHERE_TO_LOOK = (
     "Primed: the meter full before the first turn that counts, and that material put back.",
     "Turns: stopped at the mark, none too many, none too few.",
@@ -52,175 +39,6 @@ WHERE_TO_LOOK = (
     "The unit: does the display want what the scale shows?",
     "The roller or meter that is fitted, and the product in the tank.",
 )
-
-Per = Annotated[str, choice(revolution="revolution", count="count")]
-DisplayUnit = Annotated[str, choice(kg="kilograms", g="grams", lb="pounds", oz="ounces")]
-
-
-@dataclass(slots=True, eq=False)
-class MeterResults(Results):
-    """Results of a catch at a meter."""
-
-    values: list[Figure] | None = figure("value of each catch")
-    mean: Figure | None = figure("for one", summary=True, large=True)
-    difference: Figure | None = figure(
-        "the controller has it off by", "percentage", summary=True, large=True, signed=True
-    )
-    change_last: Figure | None = figure("change of the last catch", "percentage", signed=True)
-    new_value: Figure | None = figure("new value")
-    smallest_amount: Figure | None = figure("smallest amount", "mass")
-
-
-class Catch(Inputs):
-    """One catch: what it weighs on a scale, or by the vessel's own, and how many turns or counts it took."""
-
-    gross: MassFromZero | None = field("Gross")
-    tare: MassFromZero | None = field("Tare of the container")
-    zeroed: Flag | None = field("Scale zeroed with the container on it")
-    start_mass: MassFromZero | None = field("Vessel at the start")
-    end_mass: MassFromZero | None = field("Vessel at the end")
-    amount: AboveZero | None = field("Turns or counts", ask="type how many turns or counts it took.")
-    set_aside: WhyAside | None = field("Why it is set aside")
-
-
-class OtherTank(Inputs):
-    """A second tank that was caught at the same time."""
-
-    old_value: PerTurn | None = field("Its value in the controller")
-    net: MassFromZero | None = field("Its net")
-    amount: AboveZero | None = field("Its turns or counts")
-
-
-class MeterCatchInputs(Inputs):
-    """Inputs of a catch test."""
-
-    tank: Words | None = field("Tank")
-    per: Per | None = plate("For one")
-    old_value: PerTurn | None = field("In the controller now")
-    runs: list[Catch] | None = field(
-        "Catches", ask="Turn the meter over a container, weigh it, and type what it weighs."
-    )
-    reference_division: PositiveMass | None = plate("Division of the scale")
-    display_unit: DisplayUnit | None = field("The display wants")
-    agree: Percentage | None = field("Two catches agree within", "1 % where nothing is said")
-    primed: Flag | None = field("Primed", "the meter full first; that material put back and not counted")
-    set_up_matches: Flag | None = field(
-        "As set", "roller or meter, width, spacing, product and tank as the controller has them"
-    )
-    other_tank: OtherTank | None = field("A second tank, caught at the same time")
-    keyed_value: PerTurn | None = field("In the controller now, keyed in", "read back off the controller")
-
-
-RUNS = Rows(
-    list="runs",
-    name="Catch",
-    empty="No catch yet: prime it first, and put that material back.",
-    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), remark("net", "Net"), remark("value", "For one"), remark("change", "Change")),
-    typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass"),
-    ends=("tare", "end_mass"),
-    either=("gross+tare+zeroed", "start_mass+end_mass"),
-)  # fmt: skip
-
-
-class MeterCatch(Method[MeterCatchInputs, MeterResults]):
-    """`meter-catch`: mass for one turn or count, from catches that agree."""
-
-    key = "meter-catch"
-    title = "Catches"
-    summary = "So many turns over a container, weighed, until two agree"
-    question = "What does one turn give?"
-    subject = "The meter"
-    half_done = "a new value is keyed in, and no catch shows yet what it gives"
-    profile = "metered-feed"
-    inputs = MeterCatchInputs
-    results = MeterResults
-    compares = True
-    confirms = True
-    takes = {"tank": "channel"}
-    against = ("reference_division",)
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            "Which tank, which roller, which product; and who stands where.",
-            items=(
-                Item("roller", "Roller or meter fitted is the one that is set"),
-                Item("product", "The right product, dry and free, enough of it in the tank"),
-                Item("container", "An empty container of known tare under this tank's outlet, and no other"),
-                Item("trim", "Automatic trim of the feeder off", "Automatic trim is off: put it back on."),
-                Item("guard", "A guard was taken off", "A guard is off: put it back."),
-            ),
-            cautions=CAUTIONS,
-        ),
-        Enter("set-up", "Set-up", "What the controller holds, and what its display wants.", fields=("tank", "per", "old_value", "display_unit", "reference_division", "agree", "set_up_matches")),
-        Enter("prime", "Prime", "Turn until it runs full; put that material back and do not count it.", fields=("primed",), cautions=(CAUTIONS[1],)),
-        Listed("runs", "Catches", "Turn it at about its speed in the field. A tare is taken off once: on the scale, or here.", rows=RUNS, cautions=(CAUTIONS[0],)),
-        Enter("other", "A second tank", "Only where two were caught at once: then swapped containers are found.", fields=("other_tank",)),
-        Figures("figures", "What to key in", fields=("keyed_value",)),
-        Close("close", "Close", "Guards on, automatic trim back on, then write it up."),
-    )  # fmt: skip
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
-        rows = raw.get("runs")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if not isinstance(row, dict):
-                continue
-            if row.get("zeroed") is True and row.get("tare") is not None:
-                text = "stands beside “zeroed”: true; expected a tare, or a scale zeroed with the container on it, not both"
-                found.append((("runs", place, "tare"), text))
-            for key in ("start_mass", "end_mass"):
-                if row.get(key) is not None and row.get("gross") is not None:
-                    text = "stands beside “gross” in the same catch; expected a container's weight, or the vessel's own, not both"
-                    found.append((("runs", place, key), text))
-        old, per = raw.get("old_value"), raw.get("per")
-        if isinstance(old, str) and per in ("revolution", "count"):
-            unit = old.strip().rpartition(" ")[2]
-            if unit in FAMILIES["mass per revolution"] + FAMILIES["mass per count"] and not unit.endswith(_end(per)):
-                found.append(
-                    (("old_value",), f"is for one {unit.partition('/')[2]}, and “per” is {per}; expected the same")
-                )
-        return found
-
-    def assess(self, given: MeterCatchInputs, setting: Setting) -> Assessment[MeterResults]:
-        return _Catching(self, given, setting).answer()
-
-    def changed(self, given: MeterCatchInputs, answer: Assessment[MeterResults], marks: Marks) -> bool:
-        return bool(marks.read_back) or given.keyed_value is not None
-
-    def asks_for_change(self, answer: Assessment[MeterResults]) -> bool:
-        return False
-
-    def errors(self, given: MeterCatchInputs, answer: Assessment[MeterResults]) -> Errors | None:
-        off = value_of(answer.results.difference)
-        return None if off is None else Errors(off)
-
-    def hands_back(self, given: MeterCatchInputs, answer: Assessment[MeterResults], plates: object) -> HandsBack:
-        """The value for one turn, once it is keyed in."""
-        return (
-            HandsBack(plates={"old_value": given.keyed_value.text})
-            if given.keyed_value and answer.call == LEAVE
-            else HandsBack()
-        )
-
-    def draw(self, given: MeterCatchInputs, seen: Seen) -> drawings.Stairs:
-        """The catches one after the other as a staircase, with what the controller has."""
-        caught = [_caught(place, one) for place, one in enumerate(given.runs or [])]
-        steps = [
-            drawings.Stair(value=one.value, text=str(place + 1), aside=bool((given.runs or [])[place].set_aside))
-            for place, one in enumerate(caught)
-            if one
-        ]
-        agree = (given.agree or AGREE).si
-        return drawings.Stairs(
-            steps=tuple(steps[-drawings.MARKS_DRAWN :]),
-            wanted=drawings.Figure(size=given.old_value.si, text=given.old_value.text) if given.old_value else None,
-            within=agree,
-            called="in the controller",
-            meter=_meter(given),
-            beside=_beside(given),
-            exchanged=exchanged(given),
-        )
 
 
 def _meter(given: MeterCatchInputs) -> drawings.MeterMark | None:
@@ -363,8 +181,8 @@ class _Catching:
     def _need(self, path: str, where: str, one: Catch) -> None:
         sheet = self.sheet
         if one.start_mass is not None or one.end_mass is not None:
-            for key, words in (("start_mass", "before"), ("end_mass", "after")):
-                if getattr(one, key) is None:
+            for key, read, words in (("start_mass", one.start_mass, "before"), ("end_mass", one.end_mass, "after")):
+                if read is None:
                     sheet.absent.append(missing(f"{path}.{key}", f"{where}: type what the vessel weighed {words}."))
         elif one.gross is None:
             sheet.absent.append(missing(f"{path}.gross", f"{where}: weigh what was caught, and type it."))
@@ -533,4 +351,52 @@ class _Catching:
         return self.sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. Read it again: a digit, or the unit?")], headline=f"Key in {words}")  # fmt: skip
 
 
-METHOD = MeterCatch()
+class JudgedMeterCatch(MeterCatch):
+    """`meter-catch`, judged."""
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found: list[tuple[tuple[str | int, ...], str]] = []
+        rows = raw.get("runs")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            if not isinstance(row, dict):
+                continue
+            if row.get("zeroed") is True and row.get("tare") is not None:
+                text = "stands beside “zeroed”: true; expected a tare, or a scale zeroed with the container on it, not both"
+                found.append((("runs", place, "tare"), text))
+            for key in ("start_mass", "end_mass"):
+                if row.get(key) is not None and row.get("gross") is not None:
+                    text = "stands beside “gross” in the same catch; expected a container's weight, or the vessel's own, not both"
+                    found.append((("runs", place, key), text))
+        old, per = raw.get("old_value"), raw.get("per")
+        if isinstance(old, str) and per in ("revolution", "count"):
+            unit = old.strip().rpartition(" ")[2]
+            if unit in FAMILIES["mass per revolution"] + FAMILIES["mass per count"] and not unit.endswith(_end(per)):
+                found.append(
+                    (("old_value",), f"is for one {unit.partition('/')[2]}, and “per” is {per}; expected the same")
+                )
+        return found
+
+    def assess(self, given: MeterCatchInputs, setting: Setting) -> Assessment[MeterResults]:
+        return _Catching(self, given, setting).answer()
+
+    def draw(self, given: MeterCatchInputs, seen: Seen) -> drawings.Stairs:
+        """The catches one after the other as a staircase, with what the controller has."""
+        caught = [_caught(place, one) for place, one in enumerate(given.runs or [])]
+        steps = [
+            drawings.Stair(value=one.value, text=str(place + 1), aside=bool((given.runs or [])[place].set_aside))
+            for place, one in enumerate(caught)
+            if one
+        ]
+        agree = (given.agree or AGREE).si
+        return drawings.Stairs(
+            steps=tuple(steps[-drawings.MARKS_DRAWN :]),
+            wanted=drawings.Figure(size=given.old_value.si, text=given.old_value.text) if given.old_value else None,
+            within=agree,
+            called="in the controller",
+            meter=_meter(given),
+            beside=_beside(given),
+            exchanged=exchanged(given),
+        )
+
+
+METHOD = JudgedMeterCatch()

@@ -1,26 +1,13 @@
-"""Tuning a filling machine: which cut-off to move, and by how much, from trials of several fills each.
+"""Tuning the cut-offs: what is said of what was typed."""
 
-Scattered fills are the work of the stage before fine, fills beside the target every time that of
-fine: to tell the two apart is the whole skill.
-"""
-
-from dataclasses import dataclass
+from collections.abc import Callable
 
 from wary import drawings
 from wary.fields import (
-    Flag,
-    Inputs,
-    Mass,
-    MassFromZero,
-    PositiveMass,
-    TimeFromZero,
-    WhyAside,
-    Words,
     at_most,
-    field,
-    plate,
 )
-from wary.methods.filling.filler import CAUTIONS, TWO_SPEEDS
+from wary.methods.filling.fill_tuning.method import Fill, FillTuning, FillTuningInputs, FillTuningResults, TrialIn
+from wary.methods.filling.filler import TWO_SPEEDS
 from wary.methods.filling.tuning import (
     FINE_LONG,
     FINE_SHORT,
@@ -31,17 +18,17 @@ from wary.methods.filling.tuning import (
     Pack,
     Stage,
     Trial,
+    Why,
     decide,
     deviation,
     erratic_in_a_row,
     sensitivity,
     snapped,
 )
-from wary.methods.method import Errors, HandsBack, Marks, Method, RowsFrom, Seen, Setting
+from wary.methods.method import Errors, Marks, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity, from_si, mass_shown, shown
-from wary.results import Figure, Results, Word, figure, in_unit
+from wary.results import Figure, Word, in_unit
 from wary.rules.assessment import (
     FIND_FAULT,
     KEEP_TESTING,
@@ -55,7 +42,6 @@ from wary.rules.assessment import (
 
 ERRATIC = 0.4
 """So much of the whole tolerance is a spread that is too much, where nothing is said."""
-
 WHERE_TO_LOOK = (
     "Product: bridging in the hopper, running low, lumps, another batch.",
     "Air: its pressure at the gates, a cylinder that sticks, product that carries air.",
@@ -63,182 +49,6 @@ WHERE_TO_LOOK = (
     "Something that shakes the weigh hopper: a walkway, a draught, a machine beside it.",
     "The weighing itself: zero, tare, anything that touches the hopper.",
 )
-
-
-@dataclass(slots=True, eq=False)
-class FillTuningResults(Results):
-    """Results of a tuning of cut-offs."""
-
-    mean_error_mass: Figure | None = figure("mean off the target", "mass", summary=True, signed=True)
-    spread_mass: Figure | None = figure("spread", "mass", summary=True)
-    standard_deviation_mass: Figure | None = figure("standard deviation", "mass")
-    suggested_fast: Figure | None = figure("fast", "mass", large=True, where="three-speeds", begins="fast")
-    suggested_medium: Figure | None = figure("medium", "mass", large=True, begins="medium")
-    suggested_fine: Figure | None = figure("fine", "mass", large=True, begins="fine")
-    setting_changed: Word | None = figure("setting to change")
-    sensitivity: Figure | None = figure("how the fill follows the cut-off")
-    fine_time_mean: Figure | None = figure("fine time, mean", "time")
-
-
-class Fill(Inputs):
-    """One fill: what it weighs, and how long the fine stage was seen."""
-
-    weight: MassFromZero | None = field("Weight", ask="weigh the fill, and type what it weighs.")
-    fine_time: TimeFromZero | None = field("Fine stage", "how long it ran; nothing where it was not seen")
-    set_aside: WhyAside | None = field("Why it is set aside")
-
-
-class TrialIn(Inputs):
-    """Fills at one setting of the cut-offs, each so much before the target."""
-
-    fast: Mass | None = field("Fast ends before", ask="read it off the machine, and type it.")
-    medium: Mass | None = field("Medium ends before", ask="read it off the machine, and type it.")
-    fine: Mass | None = field("Fine ends before", ask="read it off the machine, and type it.")
-    fills: list[Fill] | None = field("Fills", ask="make three fills, and type what each weighs.")
-
-
-class Usual(Inputs):
-    """Where the cut-offs of this machine and product usually lie."""
-
-    medium_low: MassFromZero | None = field("Medium, from")
-    medium_high: MassFromZero | None = field("Medium, to")
-    fine_low: MassFromZero | None = field("Fine, from")
-    fine_high: MassFromZero | None = field("Fine, to")
-
-
-class FillTuningInputs(Inputs):
-    """Inputs of tuning a filling machine."""
-
-    recipe: Words | None = field("Recipe", "its number and name on the machine")
-    target: PositiveMass | None = plate("Target")
-    over: MassFromZero | None = plate("May be over by")
-    under: MassFromZero | None = plate("May be under by")
-    division: PositiveMass | None = plate("Division of the display")
-    erratic: PositiveMass | None = field("Spread that is too much", "two fifths of the whole tolerance where nothing is said")  # fmt: skip
-    two_speeds: Flag | None = field("It has two speeds", "then it has no fast stage of its own")
-    usual: Usual | None = field("Usual cut-offs")
-    trials: list[TrialIn] | None = field(
-        "Trials", ask="Read the cut-offs off, type them as the first trial, and make three fills."
-    )
-
-
-FILLS = Rows(
-    list="fills",
-    name="Fill",
-    empty="No fill yet: three at least at this setting.",
-    columns=(typed("weight", "Weight"), remark("off", "Off"), typed("fine_time", "Fine stage")),
-    typed=("fine_time", "weight"),
-    ends=("weight",),
-    tool=Stopwatch("fine stage", into="fine_time"),
-)
-TRIALS = Rows(
-    list="trials",
-    name="Trial",
-    empty="No trial yet: the cut-offs as they are now are the first.",
-    columns=(
-        typed("fast", "Fast"),
-        typed("medium", "Medium"),
-        typed("fine", "Fine"),
-        remark("mean", "Mean off"),
-        remark("spread", "Spread"),
-        remark("is", "It is"),
-    ),
-    typed=("fast", "medium", "fine"),
-    where={"fast": "three-speeds"},
-    inner=FILLS,
-    begins_with={"fast": "suggested_fast", "medium": "suggested_medium", "fine": "suggested_fine"},
-)
-
-
-class FillTuning(Method[FillTuningInputs, FillTuningResults]):
-    """`fill-tuning`: the cut-off to move, from scatter and mean of the last trial."""
-
-    key = "fill-tuning"
-    title = "Tuning the cut-offs"
-    summary = "Trials of three fills: which cut-off to move, and by how much"
-    question = "Which cut-off is wrong, and by how much?"
-    subject = "The cut-offs"
-    half_done = "a cut-off was moved, and three fills do not show yet that it is right"
-    profile = "filling"
-    inputs = FillTuningInputs
-    results = FillTuningResults
-    compares = True
-    confirms = True
-    takes = {"recipe": "channel"}
-    takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
-    against = ("target",)
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            "What moves the figure under the hand is off while it is tuned.",
-            items=(
-                Item("product", "The right product, the hopper full, and it runs as usual"),
-                Item("clean", "Gates, nozzles and weigh hopper clean; nothing touches the hopper"),
-                Item("recipe", "The recipe that is shown is this one"),
-                Item("correction", "Automatic correction of what is in flight off", "Automatic correction is off: put it back on."),
-                Item("auto-zero", "Automatic zero off", "Automatic zero is off: put it back on."),
-            ),
-            cautions=CAUTIONS,
-        ),
-        Enter("pack", "The pack", "Target and tolerances of this recipe, and the machine's own division.", fields=("recipe", "target", "over", "under", "division", "erratic", "usual")),
-        Listed("trials", "Trials", "One setting a trial, three fills at least. Then do what the call says, and try again.", rows=TRIALS, cautions=(CAUTIONS[0],)),
-        Figures("settings", "What to set", where={"suggested_fast": "three-speeds"}),
-        Close("close", "Close", "Automatic correction and zero back on, then write it up."),
-    )  # fmt: skip
-
-    def assess(self, given: FillTuningInputs, setting: Setting) -> Assessment[FillTuningResults]:
-        return _Tuning(self, given, setting).answer()
-
-    def changed(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], marks: Marks) -> bool:
-        """From the second setting that was tried, the machine is no longer as it was found."""
-        settings = [one for one in map(_cut_offs, given.trials or []) if one]
-        return bool(marks.read_back) or any(one.moved_since(settings[0]) for one in settings[1:])
-
-    def asks_for_change(self, answer: Assessment[FillTuningResults]) -> bool:
-        """The next trial shows that it was done; no figure is read back."""
-        return False
-
-    def errors(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> Errors | None:
-        pack = _pack(given)
-        trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
-        if not pack or not trials:
-            return None
-        first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
-        return Errors(first, last if len(trials) > 1 else None)
-
-    def hands_back(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], plates: object) -> HandsBack:
-        """The recipe as it was left: the cut-offs of the last trial that was made, once it is tuned."""
-        if answer.call != LEAVE or not given.trials:
-            return HandsBack()
-        last = given.trials[-1]
-        kept = {"target": given.target, "over": given.over, "under": given.under}
-        kept |= {stage: getattr(last, stage) for stage in STAGES}
-        return HandsBack(plates={key: one.text for key, one in kept.items() if one})
-
-    def draw(self, given: FillTuningInputs, seen: Seen) -> drawings.Fills:
-        """The pack with the cut-offs where they bite, and the trials beside each other on one scale."""
-        pack = _pack(given)
-        if not pack or not given.target:
-            return drawings.Fills(target=drawings.figure(given.target, 6))
-        unit = given.target.unit
-        rows = given.trials or []
-        groups = [_drawn(given, place, pack) for place in range(len(rows))]
-        last = _cut_offs(rows[-1]) if rows else None
-        cut_offs = [
-            drawings.CutOff(label=_named(given, stage), at=pack.target - getattr(last, stage), text=getattr(rows[-1], stage).text if getattr(rows[-1], stage) else "")
-            for stage in STAGES
-            if last and getattr(last, stage) < pack.target * (1 - 1e-9)
-        ]  # fmt: skip
-        return drawings.Fills(
-            target=drawings.figure(given.target, 6),
-            low=-pack.under,
-            high=pack.over,
-            low_text=f"−{mass_shown(pack.under, unit)}",
-            high_text=f"+{mass_shown(pack.over, unit)}",
-            cut_offs=tuple(cut_offs),
-            groups=tuple(groups[-drawings.GROUPS_DRAWN :]),
-        )
 
 
 def _named(given: FillTuningInputs, stage: Stage) -> str:
@@ -374,9 +184,7 @@ class _Tuning:
         if last is None or last.ordered(self.pack.target):
             self.sheet.check("cut-offs", "pass", "Each stage ends nearer to the target than the one before it.")
             return
-        said = ", ".join(
-            f"{self._name(stage)} {mass_shown(getattr(last, stage), self._unit(stage), 6)}" for stage in STAGES
-        )
+        said = ", ".join(f"{self._name(stage)} {mass_shown(last.at(stage), self._unit(stage), 6)}" for stage in STAGES)
         text = f"Trial {place + 1}: the cut-offs are out of order ({said}, target {mass_shown(self.pack.target, self.unit, 6)}). Each is what is still to come when its stage ends: target, fast, medium and fine go down, and none is below nothing."
         self.sheet.check("cut-offs", "fail", text)
         self.sheet.absent.append(Reason("cut-offs", text, {"path": f"inputs.trials[{place}]"}))
@@ -386,7 +194,7 @@ class _Tuning:
 
     def _unit(self, stage: Stage) -> str:
         """The unit in which a cut-off was first entered."""
-        entered = (getattr(one, stage) for one in self.rows)
+        entered = (one.at(stage) for one in self.rows)
         return next((one.unit for one in entered if isinstance(one, Quantity)), self.unit)
 
     # --- what it comes to -------------------------------------------------------------------------
@@ -427,7 +235,7 @@ class _Tuning:
             text = f"Since trial {place} {' and '.join(map(self._name, moved))} were moved together: what each of them did cannot be told. Move one a trial."
             self.sheet.check("one-setting", "note", text)
         elif moved and trials[-1].errors and trials[-2].errors:
-            by = getattr(trials[-1].cut_offs, moved[0]) - getattr(trials[-2].cut_offs, moved[0])
+            by = trials[-1].cut_offs.at(moved[0]) - trials[-2].cut_offs.at(moved[0])
             went = trials[-1].mean - trials[-2].mean
             text = f"{self._name(moved[0]).capitalize()} was moved by {self._signed(by)}, the mean went by {self._signed(went)}."
             self.sheet.check("one-setting", "pass", text)
@@ -478,10 +286,11 @@ class _Tuning:
             self.sheet.check("fine-seen", "pass", f"{seen}.")
 
     def _usual(self, cut_offs: CutOffs) -> None:
-        usual = self.given.usual
-        for stage in ("medium", "fine"):
-            low, high = (getattr(usual, f"{stage}_{end}", None) for end in ("low", "high"))
-            setting = getattr(cut_offs, stage)
+        usual, stages = self.given.usual, (s for s in STAGES if s != "fast")
+        for stage in stages if usual else ():
+            assert usual
+            low, high = usual.band(stage)
+            setting = cut_offs.at(stage)
             outside = (low and not at_most(low.si, setting)) or (high and not at_most(setting, high.si))
             if outside:
                 band = " to ".join(one.text for one in (low, high) if one)
@@ -492,7 +301,18 @@ class _Tuning:
 
     def _said(self, trials: list[Trial], decision: Decision) -> Assessment[FillTuningResults]:
         last, why = trials[-1], decision.why
-        text = getattr(self, f"_{why.replace('-', '_')}")(trials, decision)
+        says: dict[Why, Callable[[list[Trial], Decision], str]] = {
+            "tuned": self._tuned,
+            "restless": self._restless,
+            "scattered": self._scattered,
+            "scattered-light": self._scattered_light,
+            "not-fine": self._not_fine,
+            "beside": self._beside,
+            "below-nothing": self._below_nothing,
+            "beyond-target": self._beyond_target,
+            "below-division": self._below_division,
+        }
+        text = says[why](trials, decision)
         if decision.call == FIND_FAULT:
             return self.sheet.answer(FIND_FAULT, [Reason(why, text)], look=WHERE_TO_LOOK)
         if decision.call == LEAVE:
@@ -508,7 +328,7 @@ class _Tuning:
 
     def _move(self, stage: Stage, now: CutOffs, then: CutOffs) -> str:
         unit = self._unit(stage)
-        before, after = (from_si(getattr(one, stage), unit) for one in (now, then))
+        before, after = (from_si(one.at(stage), unit) for one in (now, then))
         return f"{self._name(stage)} {shown(before, 6)}\u00a0→\u00a0{shown(after, 6)}\u00a0{unit}"
 
     def _about(self, last: Trial) -> str:
@@ -559,4 +379,48 @@ class _Tuning:
         return f"{self._about(trials[-1])}, which is less than half a division of {division}: no setting brings it nearer. Fill on, and see whether the fill that is out was a single one."
 
 
-METHOD = FillTuning()
+class JudgedFillTuning(FillTuning):
+    """`fill-tuning`, judged."""
+
+    def assess(self, given: FillTuningInputs, setting: Setting) -> Assessment[FillTuningResults]:
+        return _Tuning(self, given, setting).answer()
+
+    def changed(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], marks: Marks) -> bool:
+        """From the second setting that was tried, the machine is no longer as it was found."""
+        settings = [one for one in map(_cut_offs, given.trials or []) if one]
+        return bool(marks.read_back) or any(one.moved_since(settings[0]) for one in settings[1:])
+
+    def errors(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> Errors | None:
+        pack = _pack(given)
+        trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
+        if not pack or not trials:
+            return None
+        first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
+        return Errors(first, last if len(trials) > 1 else None)
+
+    def draw(self, given: FillTuningInputs, seen: Seen) -> drawings.Fills:
+        """The pack with the cut-offs where they bite, and the trials beside each other on one scale."""
+        pack = _pack(given)
+        if not pack or not given.target:
+            return drawings.Fills(target=drawings.figure(given.target, 6))
+        unit = given.target.unit
+        rows = given.trials or []
+        groups = [_drawn(given, place, pack) for place in range(len(rows))]
+        last = _cut_offs(rows[-1]) if rows else None
+        cut_offs = [
+            drawings.CutOff(label=_named(given, stage), at=pack.target - last.at(stage), text=shows.text if (shows := rows[-1].at(stage)) else "")
+            for stage in STAGES
+            if last and last.at(stage) < pack.target * (1 - 1e-9)
+        ]  # fmt: skip
+        return drawings.Fills(
+            target=drawings.figure(given.target, 6),
+            low=-pack.under,
+            high=pack.over,
+            low_text=f"−{mass_shown(pack.under, unit)}",
+            high_text=f"+{mass_shown(pack.over, unit)}",
+            cut_offs=tuple(cut_offs),
+            groups=tuple(groups[-drawings.GROUPS_DRAWN :]),
+        )
+
+
+METHOD = JudgedFillTuning()

@@ -1,48 +1,28 @@
-"""Cell check: what the plates say of each load cell, and how each answers when it is pressed.
-
-Wiring is checked by behaviour and not by colour: colours differ between makers. A chain or belt is
-never equally heavy all along, so with running bands some swing is normal.
-"""
+"""Cell check: what is said of what was typed."""
 
 import math
-from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
 from wary import drawings
 from wary.drawings import CellMark
 from wary.fields import (
-    CellCount,
-    CellReading,
-    Inputs,
-    MassFromZero,
-    Number,
-    NumberFromZero,
-    PositiveMass,
-    Voltage,
     at_most,
-    choice,
-    field,
-    plate,
 )
 from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import CellPlate, Cells
-from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import Method, Seen, Setting
-from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
+from wary.methods.cells.cell_check.method import READINGS, Cell, CellCheck, CellCheckInputs, CellCheckResults
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
-from wary.results import Figure, figure, percent
+from wary.results import Figure, percent
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
 
-READINGS = ("empty", "pressed", "released", "running_low", "running_high")
 NAMED = (
     "sensitivity-range", "cell-count", "responds", "returns", "empty-signal", "balance", "running-swing", "headroom",
 )  # fmt: skip
 EMPTY_BAND = 0.2
 LEAST_BALANCE, GOOD_BALANCE = 0.5, 0.8
 MOST_SWING = 0.25
-
 WHERE_TO_LOOK = {
     "cell-count": "Count the cells, and look what number the instrument is set to.",
     "sensitivity-range": "Read the sensitivity off the plate or the certificate again: the point, and the unit.",
@@ -54,182 +34,11 @@ WHERE_TO_LOOK = {
 }
 
 
-CellKind = Annotated[str, choice(analogue="analogue", digital="digital")]
-PLATE_KEYS = ("label", "capacity", "sensitivity", "sensitivity_source")
-PLATES = Rows(
-    list="cells",
-    name="Cell",
-    empty="No cells yet: type the first one's plate below.",
-    columns=(
-        typed("label", "Cell"),
-        typed("capacity", "Capacity"),
-        typed("sensitivity", "Sensitivity"),
-        typed("sensitivity_source", "Read from"),
-    ),
-    typed=PLATE_KEYS,
-)
-PRESSED = Rows(
-    list="cells",
-    name="Cell",
-    empty="No cells yet: their plates come first.",
-    columns=(
-        typed("label", "Cell"),
-        typed("empty", "Empty"),
-        typed("pressed", "Pressed"),
-        typed("released", "Released"),
-        remark("share", "Share"),
-        remark("answers", "Answers"),
-    ),
-    typed=READINGS,
-    where={"running_low": "runs", "running_high": "runs"},
-    fixed=True,
-    csv=False,
-)
-
-
-@dataclass(slots=True, eq=False)
-class CellCheckResults(arithmetic.PlateResults):
-    """Results of a cell check."""
-
-    signal_at_capacity: Figure | None = figure("signal at capacity", "signal")
-    signal_per_division: Figure | None = figure("signal of one division", "voltage")
-    expected_empty_signal: Figure | None = figure("signal expected empty", "signal")
-    shares: list[Figure] | None = figure("share of each cell", "percentage")
-    balance: Figure | None = figure("balance", summary=True)
-
-
-class Cell(CellPlate):
-    """One cell with its readings, all of them mV/V, masses, or raw counts."""
-
-    empty: CellReading | None = field("Empty")
-    pressed: CellReading | None = field("Pressed")
-    released: CellReading | None = field("Released")
-    running_low: CellReading | None = field("Lowest, running empty")
-    running_high: CellReading | None = field("Highest, running empty")
-
-
-class CellCheckInputs(Inputs):
-    """Inputs of a cell check."""
-
-    cells: list[Cell] | None = field("Cells", ask="Type the first cell's plate: its capacity and its sensitivity.")
-    cell_count: CellCount | None = field("Cells set in the instrument")
-    cell_kind: CellKind | None = field("Kind of cell")
-    dead_load: MassFromZero | None = field("Dead load", "what the cells carry when it is empty")
-    live_capacity: MassFromZero | None = field("Most that is ever in or on it")
-    division: PositiveMass | None = plate("Division of the display")
-    excitation: Voltage | None = field("Excitation")
-    expected_raw: Number | None = field("Counts expected when empty")
-    raw_band: NumberFromZero | None = field("Give or take")
-
-
 def figure_of(reading: Quantity | float) -> float:
     """A reading as one number: SI for a mass, mV/V for a signal, counts as they are."""
     if not isinstance(reading, Quantity):
         return reading
     return from_si(reading.si, "mV/V") if reading.family == "signal" else reading.si
-
-
-class CellCheck(Method[CellCheckInputs, CellCheckResults]):
-    """`cell-check`: plates, signals, balance, and each cell pressed in turn."""
-
-    key = "cell-check"
-    title = "Cell check"
-    summary = "What each load cell's plate says, and how it answers when pressed"
-    question = "Are the cells in order?"
-    subject = "The cells"
-    profile = "vessel"
-    inputs = CellCheckInputs
-    results = CellCheckResults
-    takes_rows = {"cells": CELLS_ON_RECORD}
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            "Every mount and everything that touches the frame.",
-            items=(
-                Item("free", "Nothing touches, bridges or hangs on it: pipes, cables, stays, spillage"),
-                Item("mounts", "Every mount is upright, every cell carries"),
-                Item("boxes", "Junction boxes dry, cables whole"),
-                Item("box-open", "A junction box was opened", "A junction box is open: close and seal it."),
-            ),
-            cautions=(CELL_WIRING,),
-        ),
-        Listed(
-            "plates",
-            "Plates",
-            "One row for each cell, from its plate or certificate.",
-            fields=(
-                "cell_count",
-                "cell_kind",
-                "dead_load",
-                "live_capacity",
-                "division",
-                "excitation",
-                "expected_raw",
-                "raw_band",
-            ),
-            rows=PLATES,
-        ),
-        Listed(
-            "press",
-            "Press each in turn",
-            "Empty, pressed, released: one cell after the other.",
-            rows=PRESSED,
-            cautions=(PRESS_CELL,),
-        ),
-        Close("close", "Close", "Write down what was found."),
-    )
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
-        first: str | None = None
-        rows = raw.get("cells")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            for key in READINGS if isinstance(row, dict) else ():
-                kind = _kind(row.get(key))
-                first = first or kind
-                if kind and kind != first:
-                    found.append(
-                        (("cells", place, key), f"is {kind} where another reading is {first}; expected one kind")
-                    )
-        return found
-
-    def assess(self, given: CellCheckInputs, setting: Setting) -> Assessment[CellCheckResults]:
-        sheet = Draft(self, setting)
-        cells = given.cells or []
-        sheet.need(given, "cells")
-        for place, cell in enumerate(cells):
-            sheet.need_in(f"inputs.cells[{place}]", cell, ("capacity", "sensitivity"), _name(cell, place))
-        complete = bool(cells) and all(cell.capacity and cell.sensitivity for cell in cells)
-        if complete:
-            _plates(sheet, given, cells)
-        _readings(sheet, cells)
-        if given.cell_kind == "digital" and any(_kind(getattr(c, k)) == "mV/V" for c in cells for k in READINGS):
-            sheet.check("cell-kind", "note", "Digital cells give counts or masses: readings in mV/V do not suit them.")
-        sheet.not_ready_where_failed("headroom", "overload", "inputs.live_capacity")
-        if sheet.absent:
-            return sheet.answer(NOT_READY, sheet.absent)
-        failed = sheet.failed(NAMED)
-        if failed:
-            codes = [check.code for check in sheet.checks if check.state == "fail"]
-            look = [WHERE_TO_LOOK[code] for code in codes if code in WHERE_TO_LOOK]
-            return sheet.answer(FIND_FAULT, failed, look=look)
-        read = any(getattr(cell, key) is not None for cell in cells for key in READINGS)
-        headline = "The cells are in order" if read else "The plates fit together"
-        return sheet.answer(LEAVE, _in_order(cells, read), headline=headline)
-
-    def draw(self, given: CellCheckInputs, seen: Seen) -> drawings.Cells:
-        """The cells from above: the share of each, and how it answered."""
-        shares, cells = _shares(given.cells or []), given.cells or []
-        marks = [
-            CellMark(
-                label=cell.label or str(place + 1),
-                text=percent_shown(share, decimals=0) if (share := shares[place]) is not None else "",
-                answers=_behaviour(cell),
-            )
-            for place, cell in enumerate(cells)
-        ]
-        return drawings.Cells(outline=seen.outline, cells=tuple(marks))
 
 
 def _behaviour(cell: Cell) -> drawings.Behaviour | None:
@@ -416,4 +225,59 @@ def _in_order(cells: list[Cell], read: bool) -> list[Reason]:
     return reasons
 
 
-METHOD = CellCheck()
+class JudgedCellCheck(CellCheck):
+    """`cell-check`, judged."""
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found: list[tuple[tuple[str | int, ...], str]] = []
+        first: str | None = None
+        rows = raw.get("cells")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            for key in READINGS if isinstance(row, dict) else ():
+                kind = _kind(row.get(key))
+                first = first or kind
+                if kind and kind != first:
+                    found.append(
+                        (("cells", place, key), f"is {kind} where another reading is {first}; expected one kind")
+                    )
+        return found
+
+    def assess(self, given: CellCheckInputs, setting: Setting) -> Assessment[CellCheckResults]:
+        sheet = Draft(self, setting)
+        cells = given.cells or []
+        sheet.need(given, "cells")
+        for place, cell in enumerate(cells):
+            sheet.need_in(f"inputs.cells[{place}]", cell, ("capacity", "sensitivity"), _name(cell, place))
+        complete = bool(cells) and all(cell.capacity and cell.sensitivity for cell in cells)
+        if complete:
+            _plates(sheet, given, cells)
+        _readings(sheet, cells)
+        if given.cell_kind == "digital" and any(_kind(read) == "mV/V" for c in cells for read in c.readings()):
+            sheet.check("cell-kind", "note", "Digital cells give counts or masses: readings in mV/V do not suit them.")
+        sheet.not_ready_where_failed("headroom", "overload", "inputs.live_capacity")
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        failed = sheet.failed(NAMED)
+        if failed:
+            codes = [check.code for check in sheet.checks if check.state == "fail"]
+            look = [WHERE_TO_LOOK[code] for code in codes if code in WHERE_TO_LOOK]
+            return sheet.answer(FIND_FAULT, failed, look=look)
+        read = any(read is not None for cell in cells for read in cell.readings())
+        headline = "The cells are in order" if read else "The plates fit together"
+        return sheet.answer(LEAVE, _in_order(cells, read), headline=headline)
+
+    def draw(self, given: CellCheckInputs, seen: Seen) -> drawings.Cells:
+        """The cells from above: the share of each, and how it answered."""
+        shares, cells = _shares(given.cells or []), given.cells or []
+        marks = [
+            CellMark(
+                label=cell.label or str(place + 1),
+                text=percent_shown(share, decimals=0) if (share := shares[place]) is not None else "",
+                answers=_behaviour(cell),
+            )
+            for place, cell in enumerate(cells)
+        ]
+        return drawings.Cells(outline=seen.outline, cells=tuple(marks))
+
+
+METHOD = JudgedCellCheck()

@@ -1,38 +1,21 @@
-"""Zero and several loads: linearity, hysteresis, and for an amplifier channel counts per unit.
-
-Loads are totals on the scale, not what was added.
-"""
+"""Several loads: what is said of what was typed."""
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
 from wary import drawings
 from wary.drawings import PointMark
 from wary.fields import (
-    Inputs,
-    Mass,
-    MassFromZero,
-    Number,
     Plates,
-    PositiveMass,
-    PositiveSignal,
     at_most,
-    choice,
-    field,
-    plate,
-    whole,
 )
-from wary.methods.cells.arithmetic import CellPlate, Cells
-from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import Method, Seen, Setting
-from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
+from wary.methods.cells.arithmetic import Cells
+from wary.methods.cells.span_points.method import Point, SpanPoints, SpanPointsInputs, SpanPointsResults
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
-from wary.methods.tree import VALUE
 from wary.quantities import from_si, ladder_step, percent_shown, shown, to_si
-from wary.results import Figure, Results, figure, percent
+from wary.results import Figure, percent
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -50,170 +33,12 @@ NAMED = ("reversed", "no-signal", "linearity", "hysteresis", "zero_return")
 LEAST_CHANGE = 0.01
 COUNTS_APART = 0.05
 NOISE_DIVISIONS = 6
-
-Bits = Annotated[int, whole(2, 64)]
-
 WHERE_TO_LOOK = (
     "Whether each load is the total on the scale and not what was added.",
     "Something that touches as the load grows, or a load that stands off centre.",
     "A cell near its end, or a mount that binds: go up and come down again.",
     "The wiring: signal pair swapped or open, excitation missing.",
 )
-
-
-Going = Annotated[str, choice(up="up", down="down")]
-POINTS = Rows(
-    list="points",
-    name="Point",
-    empty="No points yet: begin with nothing on it.",
-    columns=(
-        typed("load", "Load on it"),
-        typed("raw", "Counts"),
-        typed("indicated", "Shown"),
-        typed("going", "Going"),
-        remark("off", "Off by"),
-    ),
-    typed=("load", "raw", "indicated", "going"),
-    ends=("raw", "indicated"),
-    either=("raw", "indicated"),
-)
-NOISE = Rows(list="noise", name="Reading", empty="None yet.", columns=(typed(VALUE, "Read"),), typed=(VALUE,))
-
-
-@dataclass(slots=True, eq=False)
-class SpanPointsResults(Results):
-    """Results of span points."""
-
-    errors: list[Figure] | None = figure("error at each point", "mass", signed=True)
-    corrections: list[Figure] | None = figure("correction of each point", "mass", signed=True)
-    fit_slope: Figure | None = figure("slope of the line")
-    fit_intercept: Figure | None = figure("intercept of the line")
-    fit_slope_se: Figure | None = figure("slope, standard error")
-    fit_intercept_se: Figure | None = figure("intercept, standard error")
-    fit_residual_sd: Figure | None = figure("residuals, standard deviation")
-    zero_raw: Figure | None = figure("raw reading empty")
-    counts_per_unit: Figure | None = figure("counts per unit", summary=True)
-    expected_counts_per_unit: Figure | None = figure("counts per unit by the plates")
-    linearity: Figure | None = figure("linearity", "percentage", summary=True)
-    hysteresis: Figure | None = figure("hysteresis", "percentage", summary=True)
-    zero_return: Figure | None = figure("zero return", "mass", signed=True)
-    noise_sd: Figure | None = figure("noise, standard deviation", "mass")
-    smallest_useful_division: Figure | None = figure("smallest useful division", "mass")
-
-
-class Point(Inputs):
-    """One load, a total on the scale, with what was read: raw counts or an indicated mass."""
-
-    load: MassFromZero | None = field("Load on the scale", ask="type the total that is on the scale.")
-    raw: Number | None = field("Raw counts")
-    indicated: Mass | None = field("Indicated")
-    going: Going | None = field("Going up or down")
-
-
-class SpanPointsInputs(Inputs):
-    """Inputs of span points."""
-
-    points: list[Point] | None = field("Points", ask="Begin with nothing on it: type the load and what was read.")
-    division: PositiveMass | None = plate("Division of the display")
-    cells: list[CellPlate] | None = field("Cells")
-    adc_range: PositiveSignal | None = field("Amplifier's range", "mV/V at full scale")
-    adc_bits: Bits | None = field("Amplifier's bits")
-    noise: list[Number] | None = field("Counts at constant load")
-    plates: Plates | None = field("Plates")
-
-
-class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
-    """`span-points`: deviations from the line, or the figures of an amplifier channel."""
-
-    key = "span-points"
-    title = "Several loads"
-    summary = "Zero and several loads: linearity, counts per unit, noise"
-    question = "Is it straight, and does it read right?"
-    subject = "The points"
-    profile = "vessel"
-    inputs = SpanPointsInputs
-    results = SpanPointsResults
-    compares = True
-    confirms = True
-    takes_rows = {"cells": CELLS_ON_RECORD}
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            items=(
-                Item("free", "Nothing touching, hanging or caked on"),
-                Item("warm", "Warm, and exercised once with the largest load"),
-                Item("added", "Loads are noted as totals on the scale"),
-            ),
-        ),
-        Enter(
-            "plates",
-            "Read off",
-            "Division of the display; for an amplifier channel its range and bits.",
-            fields=("division", "adc_range", "adc_bits"),
-            cautions=(OWN_RULES,),
-        ),
-        Listed(
-            "points",
-            "Points",
-            "Empty first, then up; down again shows what sticks. One reading and one load are enough to begin with.",
-            rows=POINTS,
-            cautions=(LIFT_WEIGHTS,),
-        ),
-        Listed(
-            "noise",
-            "Noise",
-            "Counts at constant load, ten or more, for the smallest useful division.",
-            rows=NOISE,
-        ),
-        Close("close", "Close", "Loads off, then write it up."),
-    )
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
-        first: str | None = None
-        rows = raw.get("points")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if not isinstance(row, dict):
-                continue
-            kinds = [key for key in ("raw", "indicated") if row.get(key) is not None]
-            if len(kinds) == 2:
-                found.append(
-                    (("points", place, "indicated"), "stands beside “raw” in the same point; expected one of the two")
-                )
-            elif kinds:
-                first = first or kinds[0]
-                if kinds[0] != first:
-                    found.append(
-                        (("points", place, kinds[0]), f"where another point gives “{first}”; expected one kind")
-                    )
-        return found
-
-    def assess(self, given: SpanPointsInputs, setting: Setting) -> Assessment[SpanPointsResults]:
-        sheet = Draft(self, setting)
-        sheet.need(given, "points")
-        points = given.points or []
-        for place, point in enumerate(points):
-            sheet.need_in(f"inputs.points[{place}]", point, ("load",), f"Point {place + 1}")
-            if point.raw is None and point.indicated is None:
-                key = "raw" if any(p.raw is not None for p in points) else "indicated"
-                text = f"Point {place + 1}: type what was read."
-                sheet.absent.append(missing(f"inputs.points[{place}].{key}", text))
-        loads = {point.load.si for point in points if point.load}
-        if points and not sheet.absent and len(loads) < 2:
-            text = "All points have the same load; two different loads at least make a line."
-            sheet.absent.append(Reason("too-few-loads", text, {"path": "inputs.points"}))
-        if sheet.absent:
-            return sheet.answer(NOT_READY, sheet.absent)
-        work = _Points(sheet, given, setting)
-        if points[0].raw is not None:
-            return work.of_counts()
-        return work.of_masses()
-
-    def draw(self, given: SpanPointsInputs, seen: Seen) -> drawings.Line:
-        """Each point's deviation from the line through all of them, in per cent of the largest load."""
-        marks = [mark for mark in _deviations(given.points or []) if mark]
-        return drawings.Line(points=tuple(marks))
 
 
 def _deviations(points: Sequence[Point]) -> list[PointMark | None]:
@@ -448,4 +273,34 @@ def _up(point: Point) -> bool:
     return point.going != "down"
 
 
-METHOD = SpanPoints()
+class JudgedSpanPoints(SpanPoints):
+    """`span-points`, judged."""
+
+    def assess(self, given: SpanPointsInputs, setting: Setting) -> Assessment[SpanPointsResults]:
+        sheet = Draft(self, setting)
+        sheet.need(given, "points")
+        points = given.points or []
+        for place, point in enumerate(points):
+            sheet.need_in(f"inputs.points[{place}]", point, ("load",), f"Point {place + 1}")
+            if point.raw is None and point.indicated is None:
+                key = "raw" if any(p.raw is not None for p in points) else "indicated"
+                text = f"Point {place + 1}: type what was read."
+                sheet.absent.append(missing(f"inputs.points[{place}].{key}", text))
+        loads = {point.load.si for point in points if point.load}
+        if points and not sheet.absent and len(loads) < 2:
+            text = "All points have the same load; two different loads at least make a line."
+            sheet.absent.append(Reason("too-few-loads", text, {"path": "inputs.points"}))
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        work = _Points(sheet, given, setting)
+        if points[0].raw is not None:
+            return work.of_counts()
+        return work.of_masses()
+
+    def draw(self, given: SpanPointsInputs, seen: Seen) -> drawings.Line:
+        """Each point's deviation from the line through all of them, in per cent of the largest load."""
+        marks = [mark for mark in _deviations(given.points or []) if mark]
+        return drawings.Line(points=tuple(marks))
+
+
+METHOD = JudgedSpanPoints()

@@ -1,31 +1,18 @@
-"""A controller's constant: caught, weighed, set anew, until controller and scale close in on each other."""
+"""The constant: what is said of what was typed."""
 
 import math
-from dataclasses import dataclass
-from typing import Any
 
 from wary import drawings
-from wary.fields import (
-    AboveZero,
-    Decimals,
-    Density,
-    Direction,
-    Flag,
-    Inputs,
-    MassFromZero,
-    PositiveMass,
-    Readings,
-    at_most,
-    field,
-    plate,
-)
 from wary.fields import Plates as SlipPlates
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, enough, need_net, net_of, no_net, twice_weighed, unit_of
-from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
+from wary.fields import (
+    at_most,
+)
+from wary.methods.metering.arithmetic import enough, need_net, net_of, no_net, unit_of
+from wary.methods.metering.constant_catch.method import ConstantCatch, ConstantCatchInputs, ConstantResults, ConstantRun
+from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import mass_shown, percent_shown, shown
-from wary.results import Figure, Results, figure, in_unit, percent
+from wary.results import Figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -42,7 +29,6 @@ from wary.rules.slips import Entered, explain
 
 DENSITY_APART = 0.01
 FROM_THREE_ON = 3
-
 WHERE_TO_LOOK = (
     "Purged: the belt or screw full of this material before the first catch.",
     "The gate: has it moved between two catches?",
@@ -50,131 +36,6 @@ WHERE_TO_LOOK = (
     "Bridging: does material come all the time?",
     "The constant as keyed in: no digit missing, none too many.",
 )
-
-
-@dataclass(slots=True, eq=False)
-class ConstantResults(Results):
-    """Results of a catch for a constant."""
-
-    differences: list[Figure] | None = figure("difference of each catch", "mass", signed=True)
-    difference_shares: list[Figure] | None = figure(
-        "difference of each catch, share", "percentage", summary=True, signed=True
-    )
-    nexts: list[Figure] | None = figure("next constant of each catch")
-    new_factor: Figure | None = figure("next constant", large=True, begins="constant")
-    best_constant: Figure | None = figure("best of all catches", large=True)
-    smallest_amount: Figure | None = figure("smallest amount", "mass")
-
-
-class ConstantRun(Weighed):
-    """One catch: the constant in use, what the controller says, and what the scale says."""
-
-    constant: AboveZero | None = field("Constant in use", ask="read the constant off the controller.")
-    controller: MassFromZero | None = field("Controller says", ask="read what the controller says it gave.")
-    start: MassFromZero | None = field("Machine before")
-    end: MassFromZero | None = field("Machine after")
-
-
-class ConstantCatchInputs(Inputs):
-    """Inputs of closing a constant."""
-
-    direction: Direction | None = field("The constant", "divides where nothing is said")
-    constant_decimals: Decimals | None = field("Decimals of the constant", "none where nothing is said")
-    reference_division: PositiveMass | None = plate("Division of the scale")
-    reference_readings: Readings | None = field("Readings on the scale for a net")
-    runs: list[ConstantRun] | None = field("Catches", ask="Catch, and type what the controller and the scale say.")
-    density: Density | None = plate("Density, measured")
-    density_keyed: Density | None = plate("Density in the controller")
-    purged: Flag | None = field("Purged", "full of this material, and that put back")
-
-
-RUNS = Rows(
-    list="runs",
-    name="Catch",
-    empty="No catch yet: purge it first.",
-    columns=(typed("constant", "Constant"), typed("controller", "Controller"), remark("net", "Scale"), remark("off", "Off"), remark("next", "Next")),
-    typed=("constant", "controller", "gross", "tare", "net", "start", "end"),
-    ends=("tare", "net", "end"),
-    either=("gross+tare", "net", "start+end"),
-    begins_with={"constant": "new_factor"},
-)  # fmt: skip
-
-
-class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
-    """`constant-catch`: the constant that brings controller and scale together."""
-
-    key = "constant-catch"
-    title = "The constant"
-    summary = "Catches until controller and scale close in"
-    question = "Does the controller say what it gave?"
-    subject = "The constant"
-    half_done = "a new constant is keyed in, and no catch shows yet that it closes"
-    profile = "metered-feed"
-    inputs = ConstantCatchInputs
-    results = ConstantResults
-    compares = True
-    confirms = True
-    takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
-    against = ("reference_division",)
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            "Product, gate, shields; and who stands where.",
-            items=(
-                Item("product", "The right product, dry and free"),
-                Item("gate", "Gate where it will stay, and noted"),
-                Item("spinner", "Spinner off or shielded", "The spinner is off: set it back."),
-                Item("trim", "Automatic trim off", "Automatic trim is off: put it back on."),
-            ),
-            cautions=CAUTIONS,
-        ),
-        Enter("scale", "Scale and density", "What this scale can show is said before the first catch.", fields=("reference_division", "reference_readings", "direction", "constant_decimals", "density", "density_keyed", "purged")),
-        Listed("runs", "Catches", "Catch, weigh, and set what the call says; then once more.", rows=RUNS, cautions=(CAUTIONS[1],)),
-        Figures("figures", "What to set", ),
-        Close("close", "Close", "Shields on, then write it up."),
-    )  # fmt: skip
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found = twice_weighed(raw.get("runs"), "runs")
-        rows = raw.get("runs")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if isinstance(row, dict) and any(row.get(key) is not None for key in ("gross", "net")):
-                for key in ("start", "end"):
-                    if row.get(key) is not None:
-                        text = "stands beside a weight of the catch; expected the catch, or the machine's own weight, not both"
-                        found.append((("runs", place, key), text))
-        return found
-
-    def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment[ConstantResults]:
-        return _Closing(self, given, setting).answer()
-
-    def changed(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], marks: Marks) -> bool:
-        constants = [run.constant for run in given.runs or [] if run.constant]
-        return bool(marks.read_back) or any(one != constants[0] for one in constants[1:])
-
-    def asks_for_change(self, answer: Assessment[ConstantResults]) -> bool:
-        return False
-
-    def errors(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> Errors | None:
-        shares = [one.value for one in answer.results.difference_shares or []]
-        return Errors(shares[0], shares[-1] if len(shares) > 1 else None) if shares else None
-
-    def hands_back(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], plates: object) -> HandsBack:
-        """The constant that closed."""
-        used = [run.constant for run in given.runs or [] if run.constant and run.set_aside is None]
-        if answer.call != LEAVE or not used:
-            return HandsBack()
-        return HandsBack(plates={"constant": f"{used[-1]:g}"})
-
-    def draw(self, given: ConstantCatchInputs, seen: Seen) -> drawings.Stairs:
-        """Controller against scale, catch by catch, closing in on nothing."""
-        steps = []
-        for place, run in enumerate(given.runs or []):
-            net = _net(run)
-            if net and net > 0 and run.controller:
-                steps.append(drawings.Stair(value=run.controller.si / net, text=str(place + 1), note=f"{run.constant:g}" if run.constant else "", aside=run.set_aside is not None))  # fmt: skip
-        return drawings.Stairs(steps=tuple(steps[-drawings.MARKS_DRAWN :]), wanted=drawings.Figure(size=1.0, text="scale"), within=0.01, called="what the scale says")  # fmt: skip
 
 
 def _net(run: ConstantRun) -> float | None:
@@ -265,8 +126,8 @@ class _Closing:
         sheet = self.sheet
         sheet.need_in(path, run, ("constant", "controller"), where)
         if run.start is not None or run.end is not None:
-            for key, words in (("start", "before"), ("end", "after")):
-                if getattr(run, key) is None:
+            for key, read, words in (("start", run.start, "before"), ("end", run.end, "after")):
+                if read is None:
                     sheet.absent.append(missing(f"{path}.{key}", f"{where}: type what the machine weighed {words}."))
             no_net(sheet, path, where, _net(run))
         else:
@@ -328,4 +189,20 @@ class _Closing:
         return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=f"Set {words}", lead="Set it, then catch once more.")  # fmt: skip
 
 
-METHOD = ConstantCatch()
+class JudgedConstantCatch(ConstantCatch):
+    """`constant-catch`, judged."""
+
+    def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment[ConstantResults]:
+        return _Closing(self, given, setting).answer()
+
+    def draw(self, given: ConstantCatchInputs, seen: Seen) -> drawings.Stairs:
+        """Controller against scale, catch by catch, closing in on nothing."""
+        steps = []
+        for place, run in enumerate(given.runs or []):
+            net = _net(run)
+            if net and net > 0 and run.controller:
+                steps.append(drawings.Stair(value=run.controller.si / net, text=str(place + 1), note=f"{run.constant:g}" if run.constant else "", aside=run.set_aside is not None))  # fmt: skip
+        return drawings.Stairs(steps=tuple(steps[-drawings.MARKS_DRAWN :]), wanted=drawings.Figure(size=1.0, text="scale"), within=0.01, called="what the scale says")  # fmt: skip
+
+
+METHOD = JudgedConstantCatch()

@@ -1,36 +1,15 @@
-"""Zero and one test load, in passes until both hold.
+"""Zero and span: what is said of what was typed."""
 
-Keying the value and taking the span are two acts. The first pass is as found, the last as left.
-"""
-
-from dataclasses import dataclass
-from typing import Annotated
-
-from wary import drawings
-from wary.drawings import Load, spoken
 from wary.fields import (
-    AboveZero,
-    Inputs,
-    Mass,
-    MassFromZero,
-    Percentage,
     Plates,
-    PositiveMass,
     at_most,
-    choice,
-    field,
-    plate,
 )
 from wary.methods.cells.arithmetic import division_checks
-from wary.methods.cells.record import TARES_STALE
-from wary.methods.factor import LeftFactorInputs
-from wary.methods.method import Errors, Marks, Method, Seen, Setting
-from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
+from wary.methods.cells.zero_span.method import Pass, PassResults, ZeroSpan, ZeroSpanInputs, ZeroSpanResults
+from wary.methods.method import Marks, Setting
 from wary.methods.shared.draft import Draft
-from wary.methods.shared.results import FactorResults
-from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, remark, typed
 from wary.quantities import mass_shown, percent_shown, shown
-from wary.results import Figure, Results, YesNo, figure, in_unit, percent
+from wary.results import Figure, YesNo, in_unit, percent
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -43,197 +22,17 @@ from wary.rules.assessment import (
 )
 from wary.rules.call import implausible
 from wary.rules.correction import gain, key_in_factor
-from wary.rules.forms import ShouldRead
 
 MOST_PASSES = 4
 FEW_DIVISIONS = 50
 PROVES_LITTLE = 4.0
-
 WHERE_TO_LOOK = (
     "Something touching or hanging: pipes, stays, cables, dirt under the edge.",
     "Whether the load stands in the middle, and all of it is carried.",
     "A cell that is overloaded or was: press each in a cell check.",
     "Whether the reading had settled each time: filter, wind, a running agitator.",
 )
-
-
-@dataclass(slots=True, eq=False)
-class PassResults(Results):
-    """One pass."""
-
-    zero_error: Figure | None = figure("zero error", "mass", signed=True)
-    span_error: Figure | None = figure("span error", "mass", signed=True)
-    net_error: Figure | None = figure("net error", "mass", signed=True)
-    holds: YesNo | None = figure("holds")
-
-
-@dataclass(slots=True, eq=False)
-class ZeroSpanResults(FactorResults):
-    """Results of zero and span."""
-
-    passes: list[PassResults] | None = figure("passes")
-    divisions_tested: Figure | None = figure("divisions tested", summary=True)
-    test_share: Figure | None = figure("test share", "percentage", summary=True)
-    keyed_error: Figure | None = figure("error of what was keyed in", "percentage", signed=True)
-    proven_at_capacity: Figure | None = figure("proven at capacity", "mass")
-
-
-class Pass(Inputs):
-    """One pass: what is shown empty, with the load on, and with it off again."""
-
-    zero: Mass | None = field("Shown empty", ask="Empty and steady: read what it shows.")
-    span: Mass | None = field("Shown with the load on", ask="Load on and steady: read what it shows.")
-    zero_after: Mass | None = field("Shown with it off again", ask="Load off again and steady: read what it shows.")
-
-
-PASSES = Rows(
-    list="passes",
-    name="Pass",
-    empty="The first pass is as found: empty and steady, read.",
-    columns=(
-        typed("zero", "Empty"),
-        typed("span", "Load on"),
-        typed("zero_after", "Off again"),
-        remark("span_error", "Span off by"),
-        remark("holds", "Holds"),
-    ),
-    typed=("zero", "span", "zero_after"),
-)
 TAKEN = frozenset({"take.zeroed", "take.keyed", "take.taken"})
-
-
-Hung = Annotated[str, choice(hangers="hung from the hangers", deck="centred on the deck")]
-
-
-class ZeroSpanInputs(LeftFactorInputs):
-    """Inputs of zero and span."""
-
-    capacity: PositiveMass | None = plate("Capacity")
-    division: PositiveMass | None = plate("Division of the display")
-    test_load: MassFromZero | None = field("Test load", ask="Say what is put on: type the test load.")
-    test_load_keyed: PositiveMass | None = field("Test load as keyed in", "as it was typed into the instrument")
-    test_load_uncertainty: MassFromZero | None = field("Uncertainty of the test load", "expanded, from its certificate")
-    passes: list[Pass] | None = field("Passes", ask="Empty and steady: read what it shows.")
-    as_left_factor: AboveZero | None = field("Factor keyed in before the last pass", "where it is not the one found")
-    accept: Percentage | None = field("Accept limit", "the profile's where nothing is said")
-    hung: Hung | None = field("The load is", "on a stand for bulk bags")
-    plates: Plates | None = field("Plates")
-
-    @property
-    def after_change(self) -> bool:
-        return len(self.passes or []) > 1
-
-
-class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
-    """`zero-span`: passes of zero and one load, and what this load proves."""
-
-    key = "zero-span"
-    title = "Zero and span"
-    summary = "Zero and one test load, passes until both hold"
-    question = "Do zero and span hold?"
-    subject = "The span"
-    half_done = "zero or span was taken, and does not hold yet"
-    profile = "vessel"
-    inputs = ZeroSpanInputs
-    results = ZeroSpanResults
-    compares = True
-    confirms = True
-    makes_stale = (TARES_STALE,)
-    against = ("test_load", "test_load_uncertainty")
-    steps = (
-        Look(
-            "look",
-            "Look first",
-            items=(
-                Item("free", "Nothing touching, hanging or caked on"),
-                Item("level", "Level, feet down, mounts upright"),
-                Item("warm", "Switched on long enough to be warm; exercised once with the load"),
-                Item("tracking", "Zero tracking off for the test", "Zero tracking is off: put it back on."),
-                Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
-            ),
-        ),
-        Enter(
-            "plates",
-            "Read off",
-            "What the instrument is set to now, before anything is changed.",
-            fields=("capacity", "division", "factor", "factor_decimals", "direction", "accept"),
-            cautions=(OWN_RULES,),
-        ),
-        Plan(
-            "load",
-            "The test load",
-            "What it is, and what it can prove.",
-            fields=("test_load", "test_load_uncertainty", "test_load_keyed", "hung"),
-            cautions=(BAG_HANGS,),
-            where={"hung": "hung", BAG_HANGS: "hung"},
-        ),
-        Listed(
-            "passes",
-            "Passes",
-            "Empty and steady, read; load on and steady, read; load off, read again. The first pass is as found.",
-            rows=PASSES,
-            cautions=(LIFT_WEIGHTS,),
-        ),
-        Enter(
-            "take",
-            "Take zero and span",
-            "Only where the call says so: keying the value in and taking the span are two acts.",
-            items=(
-                Item("zeroed", "Empty and steady: the zero was taken"),
-                Item("keyed", "The value was keyed in"),
-                Item("taken", "Load on and steady: the span was taken"),
-            ),
-        ),
-        Close("close", "Close", "Weights off, put back what was changed, then write it up."),
-    )
-
-    def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment[ZeroSpanResults]:
-        sheet = Draft(self, setting)
-        sheet.need(given, "capacity", "division", "test_load", "passes")
-        if given.test_load and given.test_load.si <= 0:
-            sheet.no_load("test_load", f"A test load of {given.test_load.text}")
-        for place, one in enumerate(given.passes or []):
-            # What hangs pulls on hoses and hangers: only the return to zero shows that nothing binds.
-            read = ("zero", "span", "zero_after") if given.hung else ("zero", "span")
-            sheet.need_in(f"inputs.passes[{place}]", one, read, f"Pass {place + 1}")
-        accept = _accept(given, setting)
-        if given.test_load and given.test_load.si > 0 and given.division:
-            _what_it_proves(sheet, given, accept)
-            _passes(sheet, given, accept)
-        if sheet.absent:
-            return sheet.answer(NOT_READY, sheet.absent, lead=_not_yet(sheet))
-        return _Judging(sheet, given, setting, accept).answer()
-
-    def changed(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults], marks: Marks) -> bool:
-        """A span taken, a figure read back, or a second pass: something was set between the passes."""
-        return bool(marks.read_back) or bool(TAKEN & marks.ticks) or len(given.passes or []) > 1
-
-    def errors(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> Errors | None:
-        """The span error of the first pass and of the last, in per cent of the test load."""
-        rows, load = answer.results.passes, given.test_load
-        if not rows or load is None or load.si <= 0:
-            return None
-
-        def share(row: PassResults) -> float | None:
-            return row.span_error.si / load.si * 100 if row.span_error else None
-
-        return Errors(share(rows[0]), share(rows[-1]) if len(rows) > 1 else None)
-
-    def should_read(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> ShouldRead | None:
-        last = given.passes[-1] if given.passes else None
-        if last is None or last.span is None or given.test_load is None:
-            return None
-        return ShouldRead(given.test_load, last.span, "the test load", given.division)
-
-    def draw(self, given: ZeroSpanInputs, seen: Seen) -> Load:
-        """The test load against capacity, with the last reading."""
-        last = given.passes[-1] if given.passes else None
-        shows = ""
-        if last and last.span:
-            shows = f"shows {spoken(last.span.value, last.span.unit, 6)}"
-        elif last and last.zero:
-            shows = f"empty: {spoken(last.zero.value, last.zero.unit, 6)}"
-        return Load(capacity=drawings.figure(given.capacity), load=drawings.figure(given.test_load), shows=shows)
 
 
 def _accept(given: ZeroSpanInputs, setting: Setting) -> float:
@@ -434,4 +233,29 @@ class _Judging:
         return self.sheet.answer(ADJUST, [Reason("span-off", text)], headline="Take the span", lead=lead)
 
 
-METHOD = ZeroSpan()
+class JudgedZeroSpan(ZeroSpan):
+    """`zero-span`, judged."""
+
+    def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment[ZeroSpanResults]:
+        sheet = Draft(self, setting)
+        sheet.need(given, "capacity", "division", "test_load", "passes")
+        if given.test_load and given.test_load.si <= 0:
+            sheet.no_load("test_load", f"A test load of {given.test_load.text}")
+        for place, one in enumerate(given.passes or []):
+            # What hangs pulls on hoses and hangers: only the return to zero shows that nothing binds.
+            read = ("zero", "span", "zero_after") if given.hung else ("zero", "span")
+            sheet.need_in(f"inputs.passes[{place}]", one, read, f"Pass {place + 1}")
+        accept = _accept(given, setting)
+        if given.test_load and given.test_load.si > 0 and given.division:
+            _what_it_proves(sheet, given, accept)
+            _passes(sheet, given, accept)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent, lead=_not_yet(sheet))
+        return _Judging(sheet, given, setting, accept).answer()
+
+    def changed(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults], marks: Marks) -> bool:
+        """A span taken, a figure read back, or a second pass: something was set between the passes."""
+        return bool(marks.read_back) or bool(TAKEN & marks.ticks) or len(given.passes or []) > 1
+
+
+METHOD = JudgedZeroSpan()

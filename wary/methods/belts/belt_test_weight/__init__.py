@@ -1,0 +1,1 @@
+"""Test weights: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,1 @@
+"""Cell check: what it is (`method`), and what it says of what was typed (`judging`)."""

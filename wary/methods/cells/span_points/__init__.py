@@ -1,0 +1,1 @@
+"""Several loads: what it is (`method`), and what it says of what was typed (`judging`)."""

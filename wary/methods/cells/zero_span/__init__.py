@@ -1,0 +1,1 @@
+"""Zero and span: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,1 @@
+"""Check mass and doses: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,1 @@
+"""Tuning the cut-offs: what it is (`method`), and what it says of what was typed (`judging`)."""

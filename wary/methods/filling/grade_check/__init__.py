@@ -1,0 +1,1 @@
+"""Grades and batch: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,1 @@
+"""The constant: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,139 @@
+"""A controller's constant: caught, weighed, set anew, until controller and scale close in on each other."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from wary.fields import (
+    AboveZero,
+    Decimals,
+    Density,
+    Direction,
+    Flag,
+    Inputs,
+    MassFromZero,
+    PositiveMass,
+    Readings,
+    field,
+    plate,
+)
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, twice_weighed
+from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.results import Figure, Results, figure
+from wary.rules.assessment import (
+    LEAVE,
+    Assessment,
+)
+
+
+@dataclass(slots=True, eq=False)
+class ConstantResults(Results):
+    """Results of a catch for a constant."""
+
+    differences: list[Figure] | None = figure("difference of each catch", "mass", signed=True)
+    difference_shares: list[Figure] | None = figure(
+        "difference of each catch, share", "percentage", summary=True, signed=True
+    )
+    nexts: list[Figure] | None = figure("next constant of each catch")
+    new_factor: Figure | None = figure("next constant", large=True, begins="constant")
+    best_constant: Figure | None = figure("best of all catches", large=True)
+    smallest_amount: Figure | None = figure("smallest amount", "mass")
+
+
+class ConstantRun(Weighed):
+    """One catch: the constant in use, what the controller says, and what the scale says."""
+
+    constant: AboveZero | None = field("Constant in use", ask="read the constant off the controller.")
+    controller: MassFromZero | None = field("Controller says", ask="read what the controller says it gave.")
+    start: MassFromZero | None = field("Machine before")
+    end: MassFromZero | None = field("Machine after")
+
+
+class ConstantCatchInputs(Inputs):
+    """Inputs of closing a constant."""
+
+    direction: Direction | None = field("The constant", "divides where nothing is said")
+    constant_decimals: Decimals | None = field("Decimals of the constant", "none where nothing is said")
+    reference_division: PositiveMass | None = plate("Division of the scale")
+    reference_readings: Readings | None = field("Readings on the scale for a net")
+    runs: list[ConstantRun] | None = field("Catches", ask="Catch, and type what the controller and the scale say.")
+    density: Density | None = plate("Density, measured")
+    density_keyed: Density | None = plate("Density in the controller")
+    purged: Flag | None = field("Purged", "full of this material, and that put back")
+
+
+RUNS = Rows(
+    list="runs",
+    name="Catch",
+    empty="No catch yet: purge it first.",
+    columns=(typed("constant", "Constant"), typed("controller", "Controller"), remark("net", "Scale"), remark("off", "Off"), remark("next", "Next")),
+    typed=("constant", "controller", "gross", "tare", "net", "start", "end"),
+    ends=("tare", "net", "end"),
+    either=("gross+tare", "net", "start+end"),
+    begins_with={"constant": "new_factor"},
+)  # fmt: skip
+
+
+class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
+    """`constant-catch`: the constant that brings controller and scale together."""
+
+    key = "constant-catch"
+    title = "The constant"
+    summary = "Catches until controller and scale close in"
+    question = "Does the controller say what it gave?"
+    subject = "The constant"
+    half_done = "a new constant is keyed in, and no catch shows yet that it closes"
+    profile = "metered-feed"
+    inputs = ConstantCatchInputs
+    results = ConstantResults
+    compares = True
+    confirms = True
+    takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
+    against = ("reference_division",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Product, gate, shields; and who stands where.",
+            items=(
+                Item("product", "The right product, dry and free"),
+                Item("gate", "Gate where it will stay, and noted"),
+                Item("spinner", "Spinner off or shielded", "The spinner is off: set it back."),
+                Item("trim", "Automatic trim off", "Automatic trim is off: put it back on."),
+            ),
+            cautions=CAUTIONS,
+        ),
+        Enter("scale", "Scale and density", "What this scale can show is said before the first catch.", fields=("reference_division", "reference_readings", "direction", "constant_decimals", "density", "density_keyed", "purged")),
+        Listed("runs", "Catches", "Catch, weigh, and set what the call says; then once more.", rows=RUNS, cautions=(CAUTIONS[1],)),
+        Figures("figures", "What to set", ),
+        Close("close", "Close", "Shields on, then write it up."),
+    )  # fmt: skip
+
+    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
+        found = twice_weighed(raw.get("runs"), "runs")
+        rows = raw.get("runs")
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            if isinstance(row, dict) and any(row.get(key) is not None for key in ("gross", "net")):
+                for key in ("start", "end"):
+                    if row.get(key) is not None:
+                        text = "stands beside a weight of the catch; expected the catch, or the machine's own weight, not both"
+                        found.append((("runs", place, key), text))
+        return found
+
+    def changed(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], marks: Marks) -> bool:
+        constants = [run.constant for run in given.runs or [] if run.constant]
+        return bool(marks.read_back) or any(one != constants[0] for one in constants[1:])
+
+    def asks_for_change(self, answer: Assessment[ConstantResults]) -> bool:
+        return False
+
+    def errors(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> Errors | None:
+        shares = [one.value for one in answer.results.difference_shares or []]
+        return Errors(shares[0], shares[-1] if len(shares) > 1 else None) if shares else None
+
+    def hands_back(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], plates: object) -> HandsBack:
+        """The constant that closed."""
+        used = [run.constant for run in given.runs or [] if run.constant and run.set_aside is None]
+        if answer.call != LEAVE or not used:
+            return HandsBack()
+        return HandsBack(plates={"constant": f"{used[-1]:g}"})

@@ -1,0 +1,1 @@
+"""Rate chart: what it is (`method`), and what it says of what was typed (`judging`)."""

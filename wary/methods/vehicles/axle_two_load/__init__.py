@@ -1,0 +1,1 @@
+"""Two loads: what it is (`method`), and what it says of what was typed (`judging`)."""

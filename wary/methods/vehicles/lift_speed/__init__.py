@@ -1,0 +1,1 @@
+"""Lifts over speed: what it is (`method`), and what it says of what was typed (`judging`)."""

@@ -1,0 +1,150 @@
+"""A lifting arm over lift speeds and loads, so that a quick lift and a slow one read alike.
+
+Pressure in the cylinder goes with the load and with the speed of the lift. Slow and quick lifts,
+empty and full, give the speed's share; a known load at normal speed gives the size.
+"""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from wary.fields import (
+    Count,
+    Flag,
+    Inputs,
+    MassFromZero,
+    Number,
+    PositiveTime,
+    Temperature,
+    WhyAside,
+    Words,
+    choice,
+    field,
+    plate,
+)
+from wary.methods.method import Errors, Marks, Method
+from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
+from wary.results import Figure, Results, figure
+from wary.rules.assessment import Assessment
+
+LoadLifted = Annotated[str, choice(empty="empty", full="full", known="known load")]
+LiftSpeed = Annotated[str, choice(slow="slow", quick="quick", normal="normal")]
+LiftDirection = Annotated[str, choice(up="up", down="down")]
+KnownFrom = Annotated[str, choice(weighed="weighed on a ground scale", estimated="estimated")]
+
+
+@dataclass(slots=True, eq=False)
+class LiftSpeedResults(Results):
+    """Results of lifts at several speeds."""
+
+    lifts_missing: Figure | None = figure("lifts missing", "integer")
+    mass_per_raw: Figure | None = figure("mass for one raw count", "mass", summary=True, large=True)
+    speed_effect_empty: Figure | None = figure("effect of the speed, empty", "mass", signed=True)
+    speed_effect_full: Figure | None = figure("effect of the speed, full", "mass", signed=True)
+    speed_effect_share: Figure | None = figure(
+        "the speed's share of the known load", "percentage", summary=True, large=True
+    )
+    repeatability: Figure | None = figure("lifts alike range over", "mass", summary=True, large=True)
+    full_load: Figure | None = figure("full load", "mass")
+    compensated_known: Figure | None = figure("known load, compensated", "mass")
+    compensated: list[Figure] | None = figure("other lifts, compensated", "mass")
+
+
+class Lift(Inputs):
+    """One lift: what was lifted, how fast, which way, and what the instrument read."""
+
+    load: LoadLifted | None = field("Load", ask="say what was in it: empty, full, or the known load.")
+    speed: LiftSpeed | None = field("Speed", ask="say how fast: slow, quick or normal.")
+    direction: LiftDirection | None = field("Way")
+    raw: Number | None = field("Raw figure", ask="type the raw figure, or that the lift was done.")
+    done: Flag | None = field("Done", "where the instrument keeps its figures to itself")
+    time: PositiveTime | None = field("Time of the lift")
+    temperature: Temperature | None = field("Oil", ask="read the oil's temperature, and type it.")
+    set_aside: WhyAside | None = field("Why it is set aside")
+
+
+class Wanted(Inputs):
+    """Lifts that this system asks for."""
+
+    load: LoadLifted | None = field("Load", ask="say what is lifted.")
+    speed: LiftSpeed | None = field("Speed", ask="say how fast.")
+    direction: LiftDirection | None = field("Way")
+    count: Count | None = field("How many")
+
+
+class LiftSpeedInputs(Inputs):
+    """Inputs of a calibration over lift speeds."""
+
+    lifts: list[Lift] | None = field("Lifts", ask="Make the first lift, empty and slow.")
+    required: list[Wanted] | None = field("Lifts that this system asks for")
+    minimum_temperature: Temperature | None = plate("Least temperature of the oil")
+    known_load: MassFromZero | None = field("Known load", ask="Say what the known load weighs.")
+    known_load_source: KnownFrom | None = field("Known from")
+    attachment_fitted: Words | None = field("Bucket or fork that is fitted")
+    attachment_calibrated: Words | None = field("Bucket or fork of this channel")
+    prepared: Flag | None = field(
+        "Prepared", "level, warm, loose material shaken off, the lever to its stop at every lift"
+    )
+
+
+LIFTS = Rows(
+    list="lifts",
+    name="Lift",
+    empty="No lift yet: empty and slow is a good first one.",
+    columns=(typed("load", "Load"), typed("speed", "Speed"), typed("raw", "Raw"), typed("time", "Time"), typed("temperature", "Oil"), remark("weighs", "As mass"), typed("direction", "Way")),
+    typed=("load", "speed", "time", "temperature", "raw", "done", "direction"),
+    ends=("raw", "done"),
+    either=("raw", "done"),
+    tool=Stopwatch("lift", into="time"),
+)  # fmt: skip
+REQUIRED = Rows(
+    list="required",
+    name="Kind of lift",
+    empty="One each of empty and full at slow and quick, one empty and one known at normal.",
+    columns=(typed("load", "Load"), typed("speed", "Speed"), typed("direction", "Way"), typed("count", "How many")),
+    typed=("load", "speed", "direction", "count"),
+    ends=("count",),
+)
+
+
+class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
+    """`lift-speed`: the size of a raw figure and the speed's share in it, from lifts."""
+
+    key = "lift-speed"
+    title = "Lifts over speed"
+    summary = "Empty, full and a known load, lifted slowly, quickly and as usual"
+    question = "Do quick and slow lifts read alike?"
+    subject = "The lifts"
+    half_done = "not all of its lifts are in yet"
+    profile = "lift-arm"
+    inputs = LiftSpeedInputs
+    results = LiftSpeedResults
+    takes = {"attachment_calibrated": "channel"}
+    against = ("known_load",)
+    steps = (
+        Look(
+            "look",
+            "Look first",
+            "Which machine, which bucket or fork, and what was done to its hydraulics since.",
+            items=(
+                Item("attachment", "The bucket or fork is that of this channel, and empty"),
+                Item("level", "Level ground, tyres as usual, nothing leaks"),
+                Item("hoses", "Sensors, hoses and plugs sound; no air in them"),
+                Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
+            ),
+            cautions=(ARM_RAISED, OWN_RULES),
+        ),
+        Enter("fitted", "What is fitted", fields=("attachment_fitted", "attachment_calibrated", "known_load", "known_load_source", "minimum_temperature"), cautions=(LIFT_CAPACITY,)),
+        Enter("warm", "Warm up", "Lift and lower until the oil is warm; on a cold day 5 °C more than the least.", fields=("prepared",)),
+        Listed("required", "What it asks for", "Which lifts this system wants, and how many of each.", rows=REQUIRED),
+        Listed("lifts", "Lifts", "The lever to its stop at every lift. Shake off what is loose first, so that the load stays the same.", rows=LIFTS, cautions=(ARM_RAISED,)),
+        Figures("figures", "What it comes to", ),
+        Close("close", "Close", "Bucket down, then write it up."),
+    )  # fmt: skip
+
+    def changed(self, given: LiftSpeedInputs, answer: Assessment[LiftSpeedResults], marks: Marks) -> bool:
+        """The instrument learns from the lifts themselves, from the first one on."""
+        return bool(marks.read_back) or any(lift.set_aside is None for lift in given.lifts or [])
+
+    def errors(self, given: LiftSpeedInputs, answer: Assessment[LiftSpeedResults]) -> Errors | None:
+        return None
