@@ -18,7 +18,8 @@ Behaviour = Literal["in-order", "reversed", "dead", "stays"]
 class Drawn(BaseModel):
     """A part of a drawing."""
 
-    model_config = ConfigDict(frozen=True)
+    # A figure that is none cannot be drawn: it makes no drawing.
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
 
 class Figure(Drawn):

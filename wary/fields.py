@@ -6,8 +6,9 @@ present and malformed raises ValueError with a sentence that says what was expec
 
 import datetime
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -20,6 +21,11 @@ class Inputs(BaseModel):
     """A block of a job file: unknown keys are refused, nothing is ever changed after reading."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, arbitrary_types_allowed=True)
+
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        """Fields of the raw block that contradict each other: the key, and what was expected."""
+        return []
 
 
 Kind = Literal[
@@ -368,6 +374,14 @@ class Plates(Inputs):
     passes_per_load: Count | None = field("Passes that make one load")
 
 
+EXCLUSIVE = (
+    ("reference", "gross", "the reference, or gross and tare, not both"),
+    ("reference", "tare", "the reference, or gross and tare, not both"),
+    ("indicated", "total_start", "what was indicated, or a total at start and end, not both"),
+    ("indicated", "total_end", "what was indicated, or a total at start and end, not both"),
+)
+
+
 class Run(Inputs):
     """One comparison: what the reference says it should have been, and what was indicated."""
 
@@ -381,6 +395,30 @@ class Run(Inputs):
     duration: PositiveTime | None = field("Duration")
     set_aside: WhyAside | None = field("Set aside because")
 
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        """The fields that say again what another says, each with what was expected."""
+        twice: dict[str, str] = {}
+        for one, other, wanted in EXCLUSIVE:
+            if raw.get(one) is not None and raw.get(other) is not None:
+                twice.setdefault(other, f"stands beside “{one}” in the same run; expected {wanted}")
+        if raw.get("tare") is not None and raw.get("zeroed") is True:
+            twice.setdefault(
+                "tare", "stands beside “zeroed”: true; expected a tare, or a scale zeroed with it on, not both"
+            )
+        return list(twice.items())
+
+    @cached_property
+    def remembered(self) -> dict[object, object]:
+        """What was worked out of this run, by what it was worked out with: the same run is not worked out again."""
+        return {}
+
+    @cached_property
+    def is_complete(self) -> bool:
+        """Whether it says what it should have been, and what was indicated."""
+        weighed = self.reference or (self.gross and (self.tare is not None or self.zeroed))
+        return bool(weighed) and bool(self.readings_shown() or (self.total_start and self.total_end))
+
     def readings_shown(self) -> tuple[Quantity, ...]:
         """The displays that add up to what was indicated; empty where it was read in no such way."""
         return (self.indicated,) if self.indicated else ()
@@ -389,24 +427,3 @@ class Run(Inputs):
     def stands_for(self) -> int:
         """How many loads this run is the mean of."""
         return 1
-
-
-EXCLUSIVE = (
-    ("reference", "gross", "the reference, or gross and tare, not both"),
-    ("reference", "tare", "the reference, or gross and tare, not both"),
-    ("indicated", "total_start", "what was indicated, or a total at start and end, not both"),
-    ("indicated", "total_end", "what was indicated, or a total at start and end, not both"),
-)
-
-
-def said_twice(run: dict[str, Any]) -> list[tuple[str, str]]:
-    """The fields of a raw run that say again what another says, each with what was expected."""
-    twice: dict[str, str] = {}
-    for one, other, wanted in EXCLUSIVE:
-        if run.get(one) is not None and run.get(other) is not None:
-            twice.setdefault(other, f"stands beside “{one}” in the same run; expected {wanted}")
-    if run.get("tare") is not None and run.get("zeroed") is True:
-        twice.setdefault(
-            "tare", "stands beside “zeroed”: true; expected a tare, or a scale zeroed with it on, not both"
-        )
-    return list(twice.items())

@@ -80,7 +80,7 @@ class Isolation(PlantTestCase):
             "invitation_id": str(invited.id),
             "feed_id": feed["id"],
             "session_id": str(device.id),
-            "paper_id": str(paper.json()["id"]),
+            "attachment_id": str(paper.json()["id"]),
             "job_id": str(self.theirs.id),
             "system_id": str(self.other.system.id),
             "reference_id": str(self.other.bridge.id),

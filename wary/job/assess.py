@@ -4,7 +4,7 @@ import datetime
 from dataclasses import dataclass
 
 from wary.job.fold import Fold
-from wary.job.places import MAIN, Parts
+from wary.job.places import MAIN, Parts, place
 from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
 from wary.machines.machine import Part
@@ -60,5 +60,6 @@ def assess_again(before: Snapshot, fold: Fold, paths: list[str], day: datetime.d
     """The job after entries at these paths: parts that are not touched by them are taken as they were."""
     order = before.order
     touched = touched_by(paths, order) if day == before.day else None
-    parts = Visit(before.subject, order, fold, day).assessed(before.parts, touched)
+    rows = frozenset(row for path in paths if (where := place(order, path)) for row in where.rows)
+    parts = Visit(before.subject, order, fold, day).assessed(before.parts, touched, rows)
     return Snapshot(before.subject, before.visit, fold, day, parts)

@@ -36,6 +36,11 @@ class Built:
     rows: dict[str, list[str]]
     building: "Building"
 
+    @property
+    def read_rows(self) -> "ReadRows":
+        """What was read of each row of a list of blocks."""
+        return self.building.read_rows
+
     @cached_property
     def file(self) -> dict[str, Any]:
         """The part as a job file."""
@@ -46,6 +51,9 @@ class Built:
         return self.building.path_of(inside)
 
 
+ReadRows = dict[tuple[str, str], tuple[dict[str, Any], Inputs | None]]
+"""Rows as a file writes them and as the method reads them (None where it refuses them), by their list and name."""
+
 PASSES = 6
 """How often what cannot be read is left out and the rest read again."""
 
@@ -54,7 +62,8 @@ class Building:
     """One part in the making.
 
     `handed` are inputs that earlier parts of the visit hand on, `shared` plates that stand in
-    other parts; both as a file writes them. None among `handed` takes an input back.
+    other parts; both as a file writes them. None among `handed` takes an input back. `before` holds
+    rows as they were read before; those that are not named in `touched` are taken from there.
     """
 
     def __init__(
@@ -66,7 +75,12 @@ class Building:
         day: datetime.date,
         handed: Mapping[str, Any],
         shared: Mapping[str, Any],
+        before: ReadRows | None = None,
+        touched: frozenset[tuple[str, str]] | None = None,
     ) -> None:
+        self.before = before if before is not None and touched is not None else {}
+        self.touched = touched or frozenset()
+        self.read_rows: ReadRows = {}
         self.subject, self.fold, self.part, self.method, self.day = subject, fold, part, method, day
         self.handed, self.shared = handed, shared
         self.rows: dict[str, list[str]] = {}
@@ -84,7 +98,7 @@ class Building:
         """The inputs as the method reads them; None where anything in them is refused."""
         method = all_methods()[self.method]
         known = {key: rows for key, rows in self._read_here.items() if key in inputs}
-        if None in known.values() or method.contradictions(inputs):
+        if None in known.values() or method.across(inputs):
             return None
         try:
             return method.inputs.model_validate({**inputs, **known})
@@ -204,10 +218,9 @@ class Building:
                 typed = {name: self._at(f"plates.{name}", kind) for name, kind in PLATE_KINDS.items()}
                 read_here = {name: plate for name, plate in typed.items() if plate is not None} or None
             elif one.kind == "list":
-                read_here = self._list(one, joined(self.part, key))
                 model = models.get(key)
-                if model is not None and read_here is not None:
-                    self._read_here[key] = _rows_of(model, read_here)
+                full = joined(self.part, key)
+                read_here = self._blocks(one, key, full, model) if model else self._list(one, full)
             elif one.kind == "block":
                 read_here = self._block(one.fields, f"inputs.{key}")
             else:
@@ -264,6 +277,25 @@ class Building:
                 found[one.key] = read_here
         return found or None
 
+    def _blocks(self, one: Input, key: str, full: str, model: type[Inputs]) -> list[Any] | None:
+        """A list of blocks, with each row read."""
+        rows = live_rows(self.fold, full)
+        if not rows:
+            return None
+        self.rows[full] = rows
+        written, found = [], []
+        for row in rows:
+            at = (full, row)
+            held = self.before.get(at) if at not in self.touched else None
+            if held is None:
+                raw = self._fields(one.fields, f"{full}.{row}") or {}
+                held = (raw, _row_of(model, tuple(raw.items())) if _is_plain(raw) else _validated(model, raw))
+            self.read_rows[at] = held
+            written.append(held[0])
+            found.append(held[1])
+        self._read_here[key] = None if any(one is None for one in found) else found  # type: ignore[assignment]
+        return written
+
     def _list(self, one: Input, full: str) -> list[Any] | None:
         rows = live_rows(self.fold, full)
         if not rows:
@@ -284,17 +316,6 @@ class Building:
 # --- reading once -----------------------------------------------------------------------------
 
 
-def _rows_of(model: type[Inputs], rows: list[dict[str, Any]]) -> list[Inputs] | None:
-    """Rows as the method reads them; None where one of them is refused."""
-    found = []
-    for row in rows:
-        one = _row_of(model, tuple(row.items())) if _is_plain(row) else _validated(model, row)
-        if one is None:
-            return None
-        found.append(one)
-    return found
-
-
 def _is_plain(row: dict[str, Any]) -> bool:
     return not any(isinstance(found, (list, dict)) for found in row.values())
 
@@ -305,8 +326,9 @@ def _row_of(model: Any, row: tuple[tuple[str, Any], ...]) -> Inputs | None:
 
 
 def _validated(model: type[Inputs], row: dict[str, Any]) -> Inputs | None:
+    """A row as the method reads it; None where it is refused, or contradicts itself."""
     try:
-        return model.model_validate(row)
+        return None if model.contradicting(row) else model.model_validate(row)
     except ValidationError:
         return None
 

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, SerializerFunctionWrapHandler, model_serializer
+from pydantic import BaseModel, Field, SerializerFunctionWrapHandler, model_serializer
 
 from wary.drawings import Drawing
 from wary.job.closing import Outcome
@@ -59,7 +59,7 @@ class RowView(BaseModel):
     shown: str | None = None
     error: float | None = None
     predicted_error: float | None = None
-    remarks: dict[str, RemarkView] = {}
+    remarks: dict[str, RemarkView] = Field(default_factory=dict)
 
 
 class Partial(BaseModel):

@@ -1,7 +1,6 @@
 """A job as the screen shows it, and what of that changed with an entry."""
 
 from collections.abc import Mapping
-from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
@@ -33,7 +32,7 @@ from wary.job.models import (
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.visit import Assessed, sections
 from wary.methods.factor import FactorInputs
-from wary.methods.shared.results import ComparisonResults
+from wary.methods.shared.results import ComparisonResults, RunResults
 from wary.methods.steps import Tally
 from wary.methods.within import drawn
 from wary.quantities import decimals_of, percent_shown, quantity, shown
@@ -41,6 +40,8 @@ from wary.results import Figure, Results, Single, Word, fields_of, value_of
 from wary.rules.assessment import Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import in_form
+
+NO_ROWS: Mapping[str, list[RowView]] = {}
 
 
 def run_sheet(snapshot: Snapshot) -> list[SectionView]:
@@ -75,7 +76,7 @@ def bench_again(before: Bench, was: Snapshot, now: Snapshot, paths: list[str]) -
     rows[REFERENCES] = [RowView(row=row) for row in live_rows(now.fold, REFERENCES)]
     for key, part in now.parts.items():
         if key not in same:
-            rows |= _rows_of(now, part)
+            rows |= _rows_of(now, part, was.parts.get(key), before.rows)
     views = {view.key: view for view in before.parts}
     parts = [views[key] if key in same else part_view(now, part) for key, part in now.parts.items()]
     return Bench(fields=fields, rows=rows, parts=parts, **_whole(now))
@@ -94,7 +95,8 @@ def changes(before: Bench, after: Bench) -> Changes:
     for name, held in after.rows.items():
         known = {row.row: row for row in before.rows.get(name, [])}
         for row in held:
-            other = _other(known.get(row.row), row)
+            shown_before = known.get(row.row)
+            other = None if shown_before is row else _other(shown_before, row)
             if other:
                 rows.setdefault(name, {})[row.row] = other
         if [row.row for row in held] != list(known):
@@ -123,7 +125,7 @@ def _whole(snapshot: Snapshot) -> dict[str, Any]:
         "loose_ends": [
             LooseEndView(key=end.key, text=end.text, done=end.done, tick=end.tick) for end in loose_ends(snapshot)
         ],
-        "ways": [WayView(**asdict(way)) for way in ways(snapshot)],
+        "ways": [WayView(**vars(way)) for way in ways(snapshot)],
         "not_valid": snapshot.not_valid,
         "decides": snapshot.decides.key,
     }
@@ -161,14 +163,19 @@ def _rows(snapshot: Snapshot) -> dict[str, list[RowView]]:
     return found
 
 
-def _rows_of(snapshot: Snapshot, part: Assessed) -> dict[str, list[RowView]]:
-    """The rows of every list of a part, inner ones too; runs with their nets and errors."""
+def _rows_of(
+    snapshot: Snapshot, part: Assessed, was: Assessed | None = None, held: Mapping[str, list[RowView]] = NO_ROWS
+) -> dict[str, list[RowView]]:
+    """The rows of every list of a part, inner ones too; runs with their nets and errors.
+
+    `held` are rows as they were shown when the part `was` so.
+    """
     runs = {step.list: step.stage for step in part.method.steps if isinstance(step, Tally)}
     found: dict[str, list[RowView]] = {}
     for name, listed in lists_of(part.method.key).items():
         full = joined(part.key, name)
         if name in runs:
-            found[full] = _runs(part, full, name, runs[name])
+            found[full] = _Runs(part, full, name, runs[name]).views(was, held.get(full, []))
             continue
         remarks = part.assessment.remarks.get(name, [])
         # A row of a plain list that cannot be read has no place in the results.
@@ -208,33 +215,51 @@ def _rounded(figure: float | None) -> float | None:
     return None if figure is None else round(figure, 4)
 
 
-def _runs(part: Assessed, full: str, name: str, stage: str) -> list[RowView]:
-    inputs = part.built.inputs
-    rows = part.built.rows.get(full, [])
-    answer: Assessment[Results] | None = part.assessment
-    if stage == "found" and inputs.get("as_left"):
-        answer = part.assessment.as_found
-    results = _compared(answer) if answer else None
-    judged = (results.runs or []) if results else []
-    given = inputs.get(name) or []
-    views = []
-    for number, row in enumerate(rows):
-        result = judged[number] if number < len(judged) else None
-        typed = given[number] if number < len(given) else {}
+class _Runs:
+    """A list of runs as it is judged: the rows behind it, what was typed of each, and what it came to."""
+
+    def __init__(self, part: Assessed, full: str, name: str, stage: str) -> None:
+        inputs = part.built.inputs
+        answer: Assessment[Results] | None = part.assessment
+        if stage == "found" and inputs.get("as_left"):
+            answer = part.assessment.as_found
+        results = _compared(answer) if answer else None
+        self.name, self.full, self.stage = name, full, stage
+        self.rows = part.built.rows.get(full, [])
+        self.typed: list[dict[str, str]] = inputs.get(name) or []
+        self.judged: list[RunResults] = (results.runs or []) if results else []
+
+    def views(self, was: Assessed | None, held: list[RowView]) -> list[RowView]:
+        """Each run as it is shown; one that is typed and judged as before is shown as before."""
+        before = _Runs(was, self.full, self.name, self.stage) if was and held else None
+        known = {row: place for place, row in enumerate(before.rows)} if before else {}
+        views = []
+        for number, row in enumerate(self.rows):
+            place = known.get(row, -1)
+            if before and 0 <= place < len(held) and self._at(number) == before._at(place):
+                views.append(held[place])
+            else:
+                views.append(self._view(number, row))
+        return views
+
+    def _at(self, number: int) -> tuple[int, int]:
+        """Which objects a run is typed and judged by; those of before live on in what they are compared with."""
+        judged = self.judged[number] if number < len(self.judged) else None
+        return id(judged), id(self.typed[number]) if number < len(self.typed) else 0
+
+    def _view(self, number: int, row: str) -> RowView:
+        result = self.judged[number] if number < len(self.judged) else None
+        typed = self.typed[number] if number < len(self.typed) else {}
         if result is None:
-            views.append(RowView(row=row))
-            continue
-        views.append(
-            RowView(
-                row=row,
-                in_set=result.in_set.value,
-                net=_as_typed(result.reference, typed, ("reference", "gross", "tare")),
-                shown=_as_typed(result.indicated, typed, ("indicated", "total_start", "total_end")),
-                error=_rounded(value_of(result.error)),
-                predicted_error=_rounded(value_of(result.predicted_error)),
-            )
+            return RowView(row=row)
+        return RowView(
+            row=row,
+            in_set=result.in_set.value,
+            net=_as_typed(result.reference, typed, ("reference", "gross", "tare")),
+            shown=_as_typed(result.indicated, typed, ("indicated", "total_start", "total_end")),
+            error=_rounded(value_of(result.error)),
+            predicted_error=_rounded(value_of(result.predicted_error)),
         )
-    return views
 
 
 def _compared(answer: Assessment[Results]) -> ComparisonResults | None:

@@ -87,9 +87,12 @@ class Visit:
         self.subject, self.parts, self.fold, self.day = subject, parts, fold, day
 
     def assessed(
-        self, before: dict[str, Assessed] | None = None, touched: frozenset[str] | None = None
+        self,
+        before: dict[str, Assessed] | None = None,
+        touched: frozenset[str] | None = None,
+        rows: frozenset[tuple[str, str]] | None = None,
     ) -> dict[str, Assessed]:
-        """Every part by its key, in the order of the visit."""
+        """Every part by its key, in the order of the visit; of those before, `rows` are touched."""
         done: dict[str, Assessed] = {}
         carried = Carried({}, self._plates_of_parts())
         for key, method in self.parts:
@@ -98,7 +101,7 @@ class Visit:
             if held and touched is not None and key not in touched and held.carried == own:
                 part = held
             else:
-                part = self._part(key, method, own)
+                part = self._part(key, method, own, held, rows)
             done[key] = part
             carried = self._carry_on(carried, part)
         return done
@@ -125,9 +128,19 @@ class Visit:
         prefix = f"{part}/"
         return max((one["seq"] for path, one in self.fold["fields"].items() if path.startswith(prefix)), default=0)
 
-    def _part(self, key: str, method_key: str, carried: Carried) -> Assessed:
+    def _part(
+        self,
+        key: str,
+        method_key: str,
+        carried: Carried,
+        held: Assessed | None,
+        rows: frozenset[tuple[str, str]] | None,
+    ) -> Assessed:
         method = all_methods()[method_key]
-        building = Building(self.subject, self.fold, key, method_key, self.day, carried.handed, carried.shared)
+        before = held.built.read_rows if held else None
+        building = Building(
+            self.subject, self.fold, key, method_key, self.day, carried.handed, carried.shared, before, rows
+        )
         built = building.built()
         marks = marks_of(self.fold, key, method)
         answer = assessed(method, built.given, built.setting)

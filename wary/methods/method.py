@@ -12,7 +12,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 from wary.drawings import Drawing
 from wary.fields import Inputs
 from wary.methods.steps import AnyStep, Figures, Large, Listed, Rows, Sheet
-from wary.methods.tree import Input, Said, spec
+from wary.methods.tree import Input, Said, row_models, spec
 from wary.quantities import Quantity
 from wary.results import ResultField, Results, fields_of
 from wary.rules.assessment import ADJUST, LEAVE, Assessment, Reason
@@ -140,6 +140,10 @@ Given = TypeVar("Given", bound=Inputs)
 Found = TypeVar("Found", bound=Results)
 
 
+Within = tuple[str | int, ...]
+"""A place within the inputs: keys, and places in lists."""
+
+
 class Method(Generic[Given, Found]):
     """Base of all methods: of the inputs `Given`, with the results `Found`. Subclasses fill the class variables and write `assess`.
 
@@ -175,9 +179,19 @@ class Method(Generic[Given, Found]):
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""
         raise NotImplementedError
 
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        """Fields of the raw inputs that contradict each other: place within inputs, and what was expected."""
+    def across(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
+        """Fields of different blocks of the raw inputs that contradict each other: their place, and what was expected."""
         return []
+
+    def contradictions(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
+        """All fields of the raw inputs that contradict each other, within a row as well."""
+        found: list[tuple[Within, str]] = []
+        for name, model in row_models(self.inputs).items():
+            rows = raw.get(name)
+            for place, row in enumerate(rows if isinstance(rows, list) else []):
+                if isinstance(row, dict):
+                    found += [((name, place, key), text) for key, text in model.contradicting(row)]
+        return found + self.across(raw)
 
     def draw(self, given: Given, seen: Seen) -> Drawing | None:
         """What the screen draws of these inputs."""

@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from wary.drawings import Drawing
 from wary.fields import Inputs
@@ -39,19 +39,10 @@ def assessed(method: AnyMethod, given: Inputs, setting: Setting) -> Assessment[R
 def drawn(method: AnyMethod, given: Inputs, seen: Seen) -> Drawing | None:
     """What the method draws; nothing where its figures cannot be drawn."""
     try:
-        drawing = method.draw(given, seen)
-    except OVERFLOWS:
+        return method.draw(given, seen)
+    except (*OVERFLOWS, ValidationError):
+        # A drawing holds no figure that is infinite or no number.
         return None
-    return drawing if drawing is None or is_finite(drawing.model_dump()) else None
-
-
-def is_finite(found: Any) -> bool:
-    """Whether no figure in it is infinite or no number."""
-    if isinstance(found, float):
-        return math.isfinite(found)
-    if isinstance(found, dict):
-        return all(is_finite(one) for one in found.values())
-    return all(is_finite(one) for one in found) if isinstance(found, (list, tuple)) else True
 
 
 def furthest(given: Inputs) -> tuple[str, str]:

@@ -126,8 +126,12 @@ class Evidence:
 
     def usable(self) -> bool:
         """False where figures are so far apart that floating point cannot hold their ratio."""
-        figures = [self.reference_sum, self.indicated_sum, *self.errors]
-        return all(math.isfinite(f) and abs(f) < 1e140 for f in figures)
+        return self._usable
+
+    @cached_property
+    def _usable(self) -> bool:
+        figures = (self.reference_sum, self.indicated_sum, *self.errors)
+        return all(map(math.isfinite, figures)) and max(map(abs, figures)) < 1e140
 
     def budget(self) -> list[tuple[str, float, bool]]:
         """The terms of `U` at 95 %, as fractions: name, size, and whether it counts in `U`.

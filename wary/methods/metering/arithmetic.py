@@ -1,6 +1,6 @@
 """What the methods of metering share: what was caught, how much is enough for its scale, and the cautions."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from wary.fields import Inputs, MassFromZero, WhyAside, field
@@ -24,17 +24,11 @@ class Weighed(Inputs):
     net: MassFromZero | None = field("Net")
     set_aside: WhyAside | None = field("Why it is set aside")
 
-
-def twice_weighed(rows: Any, name: str) -> list[tuple[tuple[str | int, ...], str]]:
-    """The raw rows that say a net beside a gross or a tare."""
-    found: list[tuple[tuple[str | int, ...], str]] = []
-    for place, row in enumerate(rows if isinstance(rows, list) else []):
-        if isinstance(row, dict) and row.get("net") is not None:
-            for key in ("gross", "tare"):
-                if row.get(key) is not None:
-                    text = "stands beside “net” in the same row; expected a net, or gross and tare, not both"
-                    found.append(((name, place, key), text))
-    return found
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        """A gross or a tare beside a net."""
+        text = "stands beside “net” in the same row; expected a net, or gross and tare, not both"
+        return [(key, text) for key in ("gross", "tare") if raw.get("net") is not None and raw.get(key) is not None]
 
 
 def net_of(row: Weighed) -> float | None:

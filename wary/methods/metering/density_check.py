@@ -6,7 +6,7 @@ from typing import Any
 
 from wary import drawings
 from wary.fields import Density, Inputs, Percentage, PositiveVolume, at_most, field, plate
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, need_net, net_of, twice_weighed, unit_of
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed, need_net, net_of, unit_of
 from wary.methods.method import Errors, HandsBack, Marks, Method, Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
@@ -83,9 +83,6 @@ class DensityCheck(Method[DensityCheckInputs, DensityResults]):
         Figures("figures", "What it comes to", ),
         Close("close", "Close"),
     )  # fmt: skip
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        return twice_weighed(raw.get("fills"), "fills")
 
     def assess(self, given: DensityCheckInputs, setting: Setting) -> Assessment[DensityResults]:
         sheet = Draft(self, setting)

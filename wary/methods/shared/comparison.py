@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
-from wary.fields import Inputs, Plates, at_most, said_twice
+from wary.fields import Inputs, Plates, at_most
 from wary.methods.method import Errors, Method, Setting
 from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
@@ -67,15 +67,6 @@ class ComparisonMethod(Method[ComparedGiven, Compared]):
     def division(self, given: ComparedGiven) -> Quantity | None:
         """The division of the display, where it is known."""
         return given.indicated_division if isinstance(given, ComparisonInputs) else None
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
-        for name in ("runs", "as_left"):
-            rows = raw.get(name)
-            for place, run in enumerate(rows if isinstance(rows, list) else []):
-                if isinstance(run, dict):
-                    found += [((name, place, key), text) for key, text in said_twice(run)]
-        return found
 
 
 WORTH_A_QUESTION = 0.06

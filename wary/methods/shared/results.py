@@ -1,5 +1,6 @@
 """Results that several methods have in common: those with a new factor, and those of a comparison of runs."""
 
+import math
 from dataclasses import dataclass
 
 from wary.results import Figure, Results, YesNo, figure, value_of
@@ -47,3 +48,12 @@ class ComparisonResults(FactorResults):
     runs_needed: Figure | None = figure("runs needed", "integer")
     predicted_error: Figure | None = figure("mean error with the figure to key in", "percentage", signed=True)
     runs: list[RunResults] | None = figure("runs")
+
+    def is_finite(self) -> bool:
+        """Whether every figure of the runs can be used: a sum with one that cannot is none either."""
+        total = 0.0
+        for row in self.runs or []:
+            for one in (row.reference, row.indicated, row.error, row.predicted_error):
+                if one is not None:
+                    total += one.value
+        return math.isfinite(total)

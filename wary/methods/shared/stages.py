@@ -16,7 +16,7 @@ from wary.fields import (
     plate,
 )
 from wary.methods.factor import LeftFactorInputs
-from wary.methods.method import Setting
+from wary.methods.method import Reference, Setting
 from wary.quantities import Quantity, mass_shown
 from wary.rules.assessment import Reason, missing
 from wary.rules.evidence import Evidence, Pair, reading_uncertainty
@@ -60,16 +60,20 @@ def read_stage(name: str, given: ComparisonInputs, setting: Setting, factor: flo
     runs = (given.runs if name == "runs" else given.as_left) or []
     absent: list[Reason] = []
     pairs: list[Pair] = []
+    ranges = [reference for reference in setting.references if reference.range]
+    shows = shown_by(given)
     for place, run in enumerate(runs):
         if run.set_aside is not None:
             continue
-        lacking = lacking_in(run, f"inputs.{name}[{place}]", place)
-        pair = None if lacking else pair_of(run, place, given)
+        lacking = [] if run.is_complete else lacking_in(run, f"inputs.{name}[{place}]", place)
+        pair = pair_of(run, place, shows) if run.is_complete else None
         if pair and pair.reference <= 0:
             lacking.append(_no_load(run, pair.reference, f"inputs.{name}[{place}]", place))
-        absent += lacking + _beyond_range(run, setting, f"inputs.{name}[{place}]", place)
-        if pair and pair.reference > 0:
+        elif pair:
             pairs.append(pair)
+        absent += lacking
+        if ranges:
+            absent += _beyond_range(run, ranges, f"inputs.{name}[{place}]", place)
     own = given.reference_uncertainty.si / 2 if given.reference_uncertainty else 0.0
     return Stage(name, runs, Evidence(pairs, own), absent, factor, _unit(runs))
 
@@ -121,10 +125,9 @@ def _no_load(run: Run, net: float, path: str, place: int) -> Reason:
     return Reason("no-load", text, {"path": f"{path}.{'reference' if run.reference else 'gross'}"})
 
 
-def _beyond_range(run: Run, setting: Setting, path: str, place: int) -> list[Reason]:
+def _beyond_range(run: Run, ranges: Sequence[Reference], path: str, place: int) -> list[Reason]:
     on_scale = run.gross or run.reference
-    ranges = [reference for reference in setting.references if reference.range]
-    if not on_scale or not ranges or any(at_most(on_scale.si, reference.range or 0) for reference in ranges):
+    if not on_scale or any(at_most(on_scale.si, reference.range or 0) for reference in ranges):
         return []
     widest = max(ranges, key=lambda reference: reference.range or 0)
     text = (
@@ -157,12 +160,40 @@ def net_of(
 
 def net_of_run(run: Run, readings: int = 1) -> Net | None:
     """A run's reference as a net."""
-    return net_of(run.reference, run.gross, run.tare, run.zeroed, readings)
+    key = ("net", readings)
+    if key not in run.remembered:
+        run.remembered[key] = net_of(run.reference, run.gross, run.tare, run.zeroed, readings)
+    found = run.remembered[key]
+    return found if isinstance(found, Net) else None
 
 
-def pair_of(run: Run, place: int, given: ComparisonInputs) -> Pair:
+@dataclass(frozen=True)
+class Shows:
+    """What the displays of a comparison show: divisions in kg, readings behind one reference, the container's tare in kg."""
+
+    reference_division: float | None
+    indicated_division: float | None
+    readings: int
+    tare: float | None
+
+
+def shown_by(given: ComparisonInputs) -> Shows:
+    """What the displays of these inputs show."""
+    tare = given.plates.tare if given.plates else None
+    return Shows(
+        given.reference_division.si if given.reference_division else None,
+        given.indicated_division.si if given.indicated_division else None,
+        given.reference_readings or 1,
+        tare.si if tare else None,
+    )
+
+
+def pair_of(run: Run, place: int, shows: Shows) -> Pair:
     """A run as a pair in kg. The run must be complete."""
-    net = net_of_run(run, given.reference_readings or 1)
+    known = run.remembered.get((place, shows))
+    if isinstance(known, Pair):
+        return known
+    net = net_of_run(run, shows.readings)
     assert net is not None
     shown = run.readings_shown()
     if shown:
@@ -170,17 +201,16 @@ def pair_of(run: Run, place: int, given: ComparisonInputs) -> Pair:
     else:
         assert run.total_start is not None and run.total_end is not None
         indicated, shown_readings = run.total_end.si - run.total_start.si, 2
-    tare = run.tare or (given.plates.tare if given.plates else None)
-    return Pair(
+    pair = Pair(
         index=place,
         reference=net.mass,
         indicated=indicated,
-        u_reference=reading_uncertainty(given.reference_division.si, net.readings) if given.reference_division else 0.0,
-        u_indicated=reading_uncertainty(given.indicated_division.si, shown_readings)
-        if given.indicated_division
-        else 0.0,
+        u_reference=reading_uncertainty(shows.reference_division, net.readings) if shows.reference_division else 0.0,
+        u_indicated=reading_uncertainty(shows.indicated_division, shown_readings) if shows.indicated_division else 0.0,
         readings=net.readings,
-        tare=tare.si if tare else None,
+        tare=run.tare.si if run.tare else shows.tare,
         duration=run.duration.si if run.duration else None,
         loads=run.stands_for,
     )
+    run.remembered[place, shows] = pair
+    return pair

@@ -4,7 +4,15 @@ import math
 
 from wary.fields import Run
 from wary.methods.shared.results import ComparisonResults, RunResults
-from wary.methods.shared.stages import ComparisonInputs, Stage, lacking_in, net_of_run, pair_of, shown_first
+from wary.methods.shared.stages import (
+    ComparisonInputs,
+    Shows,
+    Stage,
+    net_of_run,
+    pair_of,
+    shown_by,
+    shown_first,
+)
 from wary.quantities import round_half_up
 from wary.results import Figure, YesNo, in_unit, percent, value_of
 from wary.rules.assessment import Assessment, Check
@@ -62,23 +70,33 @@ def list_runs(
     """`runs[]`: each run's net, indication and error, set aside or not, for the tally."""
     new = value_of(answer.results.new_factor)
     grown = gain(stage.factor, new, given.direction) if new and stage.factor else None
+    shows = shown_by(given)
     rows = []
     for place, run in enumerate(stage.runs):
-        row = RunResults(YesNo(run.set_aside is None))
-        if not lacking_in(_in_set(run), "", place):
-            pair = pair_of(run, place, given)
-            row.reference = in_unit(pair.reference, stage.unit)
-            indicated = shown_first(run)
-            assert indicated is not None
-            row.indicated = in_unit(pair.indicated, indicated.unit)
-            if pair.reference > 0 and math.isfinite(pair.error):
-                row.error = percent(pair.error)
-                if grown:
-                    row.predicted_error = percent(error_after(pair, grown, offset))
-        else:
-            _halves(row, run, stage.unit)
+        # What was worked out of a run once is not worked out again.
+        key = (stage.unit, place, shows, grown, offset, run.set_aside is None)
+        row = run.remembered.get(key)
+        if not isinstance(row, RunResults):
+            row = run.remembered[key] = _row(run, place, stage.unit, shows, grown, offset)
         rows.append(row)
     answer.results.runs = rows
+
+
+def _row(run: Run, place: int, unit: str, shows: Shows, grown: float | None, offset: float) -> RunResults:
+    row = RunResults(YesNo(run.set_aside is None))
+    if not run.is_complete:
+        _halves(row, run, unit)
+        return row
+    pair = pair_of(run, place, shows)
+    row.reference = in_unit(pair.reference, unit)
+    indicated = shown_first(run)
+    assert indicated is not None
+    row.indicated = in_unit(pair.indicated, indicated.unit)
+    if pair.reference > 0 and math.isfinite(pair.error):
+        row.error = percent(pair.error)
+        if grown:
+            row.predicted_error = percent(error_after(pair, grown, offset))
+    return row
 
 
 def _halves(row: RunResults, run: Run, unit: str) -> None:
@@ -91,8 +109,3 @@ def _halves(row: RunResults, run: Run, unit: str) -> None:
         row.indicated = in_unit(math.fsum(one.si for one in shown), shown[0].unit)
     elif run.total_start and run.total_end:
         row.indicated = in_unit(run.total_end.si - run.total_start.si, run.total_end.unit)
-
-
-def _in_set(run: Run) -> Run:
-    """The run as though it were in the set."""
-    return run.model_copy(update={"set_aside": None}) if run.set_aside is not None else run

@@ -5,6 +5,7 @@ straight line through the loads tells an error of the zero from one of the facto
 """
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -50,6 +51,17 @@ class Load(Run):
 
     passes: list[Mass] | None = field("Passes that add up")
     loads: Count | None = field("Loads that this is the mean of")
+
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        found = super().contradicting(raw)
+        twice = next((key for key in ("indicated", "total_start", "total_end") if raw.get(key) is not None), None)
+        if raw.get("passes") is not None and twice:
+            text = (
+                f"stands beside “{twice}” in the same run; expected passes that add up, or what was indicated, not both"
+            )
+            found.append(("passes", text))
+        return found
 
     def readings_shown(self) -> tuple[Quantity, ...]:
         return tuple(self.passes) if self.passes else super().readings_shown()
@@ -189,20 +201,6 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
             _tell_line(answer.as_found.results, read_stage("runs", given, setting, None))
         answer.plan = reference_plan(given, setting, answer)
         return answer
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found = super().contradictions(raw)
-        for name in ("runs", "as_left"):
-            rows = raw.get(name)
-            for place, run in enumerate(rows if isinstance(rows, list) else []):
-                if isinstance(run, dict) and run.get("passes") is not None:
-                    twice = next(
-                        (key for key in ("indicated", "total_start", "total_end") if run.get(key) is not None), None
-                    )
-                    if twice:
-                        text = f"stands beside “{twice}” in the same run; expected passes that add up, or what was indicated, not both"
-                        found.append(((name, place, "passes"), text))
-        return found  # fmt: skip
 
     def draw(self, given: LoadInputs, seen: Seen) -> drawings.Fit:
         """Indicated against reference, with the line through the loads of the stage in hand."""

@@ -1,6 +1,7 @@
 """Cell check: what is said of what was typed."""
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 from wary import drawings
@@ -11,7 +12,7 @@ from wary.fields import (
 from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import CellPlate, Cells
 from wary.methods.cells.cell_check.method import READINGS, Cell, CellCheck, CellCheckInputs, CellCheckResults
-from wary.methods.method import Seen, Setting
+from wary.methods.method import Seen, Setting, Within
 from wary.methods.shared.draft import Draft
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
 from wary.results import Figure, percent
@@ -228,8 +229,8 @@ def _in_order(cells: list[Cell], read: bool) -> list[Reason]:
 class JudgedCellCheck(CellCheck):
     """`cell-check`, judged."""
 
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
+    def across(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
+        found: list[tuple[Within, str]] = []
         first: str | None = None
         rows = raw.get("cells")
         for place, row in enumerate(rows if isinstance(rows, list) else []):

@@ -3,6 +3,7 @@
 Loads are totals on the scale, not what was added.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -21,7 +22,7 @@ from wary.fields import (
 )
 from wary.methods.cells.arithmetic import CellPlate
 from wary.methods.cells.record import CELLS_ON_RECORD
-from wary.methods.method import Method
+from wary.methods.method import Method, Within
 from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
@@ -68,6 +69,10 @@ class SpanPointsResults(Results):
     smallest_useful_division: Figure | None = figure("smallest useful division", "mass")
 
 
+READ = ("raw", "indicated")
+"""The two ways in which a point is read."""
+
+
 class Point(Inputs):
     """One load, a total on the scale, with what was read: raw counts or an indicated mass."""
 
@@ -75,6 +80,11 @@ class Point(Inputs):
     raw: Number | None = field("Raw counts")
     indicated: Mass | None = field("Indicated")
     going: Going | None = field("Going up or down")
+
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        both = all(raw.get(key) is not None for key in READ)
+        return [("indicated", "stands beside “raw” in the same point; expected one of the two")] if both else []
 
 
 class SpanPointsInputs(Inputs):
@@ -136,22 +146,16 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
         Close("close", "Close", "Loads off, then write it up."),
     )
 
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
+    def across(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
+        """Points of which one gives a raw figure and another what was indicated."""
+        found: list[tuple[Within, str]] = []
         first: str | None = None
         rows = raw.get("points")
         for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if not isinstance(row, dict):
-                continue
-            kinds = [key for key in ("raw", "indicated") if row.get(key) is not None]
-            if len(kinds) == 2:
-                found.append(
-                    (("points", place, "indicated"), "stands beside “raw” in the same point; expected one of the two")
-                )
-            elif kinds:
+            kinds = [key for key in READ if row.get(key) is not None] if isinstance(row, dict) else []
+            if len(kinds) == 1:
                 first = first or kinds[0]
                 if kinds[0] != first:
-                    found.append(
-                        (("points", place, kinds[0]), f"where another point gives “{first}”; expected one kind")
-                    )
+                    text = f"where another point gives “{first}”; expected one kind"
+                    found.append((("points", place, kinds[0]), text))
         return found

@@ -1,5 +1,6 @@
 """A controller's constant: caught, weighed, set anew, until controller and scale close in on each other."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,7 +17,7 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, twice_weighed
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed
 from wary.methods.method import Errors, HandsBack, Marks, Method
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, Results, figure
@@ -47,6 +48,14 @@ class ConstantRun(Weighed):
     controller: MassFromZero | None = field("Controller says", ask="read what the controller says it gave.")
     start: MassFromZero | None = field("Machine before")
     end: MassFromZero | None = field("Machine after")
+
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        found = super().contradicting(raw)
+        if raw.get("gross") is not None or raw.get("net") is not None:
+            text = "stands beside a weight of the catch; expected the catch, or the machine's own weight, not both"
+            found += [(key, text) for key in ("start", "end") if raw.get(key) is not None]
+        return found
 
 
 class ConstantCatchInputs(Inputs):
@@ -108,17 +117,6 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
         Figures("figures", "What to set", ),
         Close("close", "Close", "Shields on, then write it up."),
     )  # fmt: skip
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found = twice_weighed(raw.get("runs"), "runs")
-        rows = raw.get("runs")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if isinstance(row, dict) and any(row.get(key) is not None for key in ("gross", "net")):
-                for key in ("start", "end"):
-                    if row.get(key) is not None:
-                        text = "stands beside a weight of the catch; expected the catch, or the machine's own weight, not both"
-                        found.append((("runs", place, key), text))
-        return found
 
     def changed(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults], marks: Marks) -> bool:
         constants = [run.constant for run in given.runs or [] if run.constant]

@@ -1,6 +1,7 @@
 """Catches: what is said of what was typed."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,7 +13,7 @@ from wary.fields import (
 from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import enough, no_net, unit_of
 from wary.methods.metering.meter_catch.method import Catch, MeterCatch, MeterCatchInputs, MeterResults
-from wary.methods.method import Seen, Setting
+from wary.methods.method import Seen, Setting, Within
 from wary.methods.shared.draft import Draft
 from wary.quantities import FAMILIES, from_si, mass_shown, percent_shown, quantity, shown
 from wary.results import in_unit, percent
@@ -354,19 +355,8 @@ class _Catching:
 class JudgedMeterCatch(MeterCatch):
     """`meter-catch`, judged."""
 
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        found: list[tuple[tuple[str | int, ...], str]] = []
-        rows = raw.get("runs")
-        for place, row in enumerate(rows if isinstance(rows, list) else []):
-            if not isinstance(row, dict):
-                continue
-            if row.get("zeroed") is True and row.get("tare") is not None:
-                text = "stands beside “zeroed”: true; expected a tare, or a scale zeroed with the container on it, not both"
-                found.append((("runs", place, "tare"), text))
-            for key in ("start_mass", "end_mass"):
-                if row.get(key) is not None and row.get("gross") is not None:
-                    text = "stands beside “gross” in the same catch; expected a container's weight, or the vessel's own, not both"
-                    found.append((("runs", place, key), text))
+    def across(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
+        found: list[tuple[Within, str]] = []
         old, per = raw.get("old_value"), raw.get("per")
         if isinstance(old, str) and per in ("revolution", "count"):
             unit = old.strip().rpartition(" ")[2]

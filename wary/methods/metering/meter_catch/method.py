@@ -1,7 +1,8 @@
 """A meter's mass for one turn or count: turned, caught, weighed, until two catches agree."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Any
 
 from wary.fields import (
     AboveZero,
@@ -54,6 +55,18 @@ class Catch(Inputs):
     end_mass: MassFromZero | None = field("Vessel at the end")
     amount: AboveZero | None = field("Turns or counts", ask="type how many turns or counts it took.")
     set_aside: WhyAside | None = field("Why it is set aside")
+
+    @classmethod
+    def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
+        found = []
+        if raw.get("zeroed") is True and raw.get("tare") is not None:
+            text = "stands beside “zeroed”: true; expected a tare, or a scale zeroed with the container on it, not both"
+            found.append(("tare", text))
+        for key in ("start_mass", "end_mass"):
+            if raw.get(key) is not None and raw.get("gross") is not None:
+                text = "stands beside “gross” in the same catch; expected a container's weight, or the vessel's own, not both"
+                found.append((key, text))
+        return found
 
 
 class OtherTank(Inputs):

@@ -1,7 +1,6 @@
 """A free-running spreader: turns at each setting, mass for one turn, and the chart of settings by speeds."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from wary.fields import (
     AboveZero,
@@ -19,7 +18,7 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.metering.arithmetic import CAUTIONS, Weighed, twice_weighed
+from wary.methods.metering.arithmetic import CAUTIONS, Weighed
 from wary.methods.method import Errors, HandsBack, Marks, Method
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
 from wary.methods.tree import VALUE
@@ -190,9 +189,6 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
         Figures("figures", "What it comes to", ),
         Close("close", "Close", "Spinner back on, card in the cab, then write it up."),
     )  # fmt: skip
-
-    def contradictions(self, raw: dict[str, Any]) -> list[tuple[tuple[str | int, ...], str]]:
-        return twice_weighed(raw.get("catches"), "catches")
 
     def changed(self, given: RateChartInputs, answer: Assessment[RateChartResults], marks: Marks) -> bool:
         return bool(marks.read_back) or bool(given.earlier)
