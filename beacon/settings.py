@@ -112,7 +112,8 @@ STORAGES = {
             "region_name": env("BEACON_S3_REGION", default=None),
             "default_acl": None,
             "querystring_auth": True,
-            "file_overwrite": False,
+            # A name is the hash of what lies there: to write it again is to write the same.
+            "file_overwrite": True,
         },
     }
     if BUCKET

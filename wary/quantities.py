@@ -2,59 +2,18 @@
 
 A quantity in a job file is a string, `"14.26 t"`: number, space, unit. It is kept as typed; the
 core computes in SI (`Quantity.si`) and turns figures back into the unit of the entry only to show
-them. The units are those of the job file's list and no others, defined here for pint from the
-international yard and pound (0.9144 m and 0.45359237 kg exactly).
+them. The units are those of the job file's list and no others. Each is defined exactly, as a
+fraction, from the SI (Bureau international des poids et mesures, The International System of Units,
+9th edition, 2019) and from the international yard and pound of 1959, which are 0.9144 m and
+0.45359237 kg (NIST Special Publication 811, 2008, appendix B).
 """
 
 import math
 import re
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
+from fractions import Fraction
 from functools import cache, cached_property, lru_cache
-
-import pint
-
-DEFINITIONS = """
-m = [length]
-kg = [mass]
-s = [time]
-A = [current]
-V = [voltage]
-K = [temperature]; offset: 0
-rev = [revolution]
-count = [count]
-rad = []
-mm = 0.001 m
-cm = 0.01 m
-km = 1000 m
-in = 0.0254 m
-ft = 0.3048 m
-mi = 1609.344 m
-g = 0.001 kg
-mg = 0.000001 kg
-t = 1000 kg
-lb = 0.45359237 kg
-oz = lb / 16
-ston = 2000 lb
-lton = 2240 lb
-min = 60 s
-h = 3600 s
-L = 0.001 m**3
-ha = 10000 m**2
-ac = 4046.8564224 m**2
-deg = 0.017453292519943295 rad
-degC = K; offset: 273.15
-degF = 5 / 9 * K; offset: 255.3722222222222
-Pa = kg / m / s**2
-kPa = 1000 Pa
-MPa = 1000000 Pa
-bar = 100000 Pa
-psi = 6894.757293168361 Pa
-mV = 0.001 V
-mA = 0.001 A
-Hz = 1 / s
-percent = 0.01
-""".strip().splitlines()
 
 FAMILIES: dict[str, tuple[str, ...]] = {
     "mass": ("kg", "g", "mg", "t", "lb", "oz", "ston", "lton"),
@@ -83,7 +42,31 @@ FAMILIES: dict[str, tuple[str, ...]] = {
 
 FAMILY_OF = {unit: family for family, units in FAMILIES.items() for unit in units}
 
-_SPELLED = {"mph": "mi/h", "%": "percent", "1/m": "1/m", "1/ft": "1/ft"}
+_FOOT, _POUND = Fraction("0.3048"), Fraction("0.45359237")
+_ACRE = 43_560 * _FOOT**2
+_STANDARD_GRAVITY = Fraction("9.80665")
+_MASSES = {
+    "kg": Fraction(1), "g": Fraction(1, 1000), "mg": Fraction(1, 1_000_000), "t": Fraction(1000),
+    "lb": _POUND, "oz": _POUND / 16, "ston": 2000 * _POUND, "lton": 2240 * _POUND,
+}  # fmt: skip
+_LENGTHS = {
+    "m": Fraction(1), "mm": Fraction(1, 1000), "cm": Fraction(1, 100), "km": Fraction(1000),
+    "in": _FOOT / 12, "ft": _FOOT, "mi": 5280 * _FOOT,
+}  # fmt: skip
+_TIMES = {"s": Fraction(1), "min": Fraction(60), "h": Fraction(3600)}
+_AREAS = {"m2": Fraction(1), "ha": Fraction(10_000), "ac": _ACRE}
+_VOLUMES = {"m3": Fraction(1), "L": Fraction(1, 1000), "ft3": _FOOT**3}
+_PLAIN = {
+    "rev": Fraction(1), "count": Fraction(1), "mV": Fraction(1, 1000), "V": Fraction(1), "mA": Fraction(1, 1000),
+    "Hz": Fraction(1), "%": Fraction(1, 100), "mV/V": Fraction(1, 1000), "mph": 5280 * _FOOT / 3600,
+    "kPa": Fraction(1000), "MPa": Fraction(1_000_000), "bar": Fraction(100_000),
+    "psi": _POUND * _STANDARD_GRAVITY / (_FOOT / 12) ** 2,
+}  # fmt: skip
+_EXACT = {"1": Fraction(1)} | _MASSES | _LENGTHS | _TIMES | _AREAS | _VOLUMES | _PLAIN
+"""What a unit is in SI, exactly. A quotient of two of them is the quotient of what they are."""
+_TEMPERATURES = {"degC": (1.0, 273.15), "degF": (float(Fraction(5, 9)), float(Fraction("459.67") * Fraction(5, 9)))}
+"""Slope and offset that turn a reading of a thermometer into kelvin."""
+_DEGREE = math.pi / 180
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
 _QUANTITY = re.compile(rf"^({_NUMBER})\s+(\S+)$")
 _POUNDS_AND_OUNCES = re.compile(rf"^({_NUMBER})\s+lb\s+({_NUMBER})\s+oz$")
@@ -93,23 +76,15 @@ class NotAQuantity(ValueError):
     """A text that cannot be read as a quantity; its message says what was expected."""
 
 
-@lru_cache(maxsize=1)
-def _registry() -> pint.UnitRegistry[float]:
-    registry: pint.UnitRegistry[float] = pint.UnitRegistry(None, autoconvert_offset_to_baseunit=True)
-    registry.load_definitions(DEFINITIONS)
-    return registry
-
-
 @cache
-def _line(unit: str) -> tuple[float, float]:
+def _scale(unit: str) -> tuple[float, float]:
     """Slope and offset that turn a figure in `unit` into SI."""
-    spelled = re.sub(r"([a-zA-Z])([23])$", r"\1**\2", _SPELLED.get(unit, unit))
-    registry = _registry()
-    if FAMILY_OF.get(unit) == "temperature":
-        at_zero = registry.Quantity(0.0, spelled).to_base_units().magnitude
-        at_one = registry.Quantity(1.0, spelled).to_base_units().magnitude
-        return at_one - at_zero, at_zero
-    return float(registry.Quantity(1.0, spelled).to_base_units().magnitude), 0.0
+    if unit in _TEMPERATURES:
+        return _TEMPERATURES[unit]
+    if unit == "deg":
+        return _DEGREE, 0.0
+    above, _, below = (unit, "", "1") if unit in _EXACT else unit.partition("/")
+    return float(_EXACT[above] / _EXACT[below]), 0.0
 
 
 def to_si(value: float, unit: str) -> float:
@@ -117,7 +92,7 @@ def to_si(value: float, unit: str) -> float:
     if unit == "":
         return value
     FAMILY_OF[unit]
-    slope, offset = _line(unit)
+    slope, offset = _scale(unit)
     return value * slope + offset
 
 
@@ -126,7 +101,7 @@ def from_si(value: float, unit: str) -> float:
     if unit == "":
         return value
     FAMILY_OF[unit]
-    slope, offset = _line(unit)
+    slope, offset = _scale(unit)
     return (value - offset) / slope
 
 

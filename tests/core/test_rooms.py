@@ -107,7 +107,7 @@ class Rooms(unittest.TestCase):
         allowed = {
             "abc", "ast", "bisect", "collections", "contextlib", "csv", "dataclasses", "datetime", "decimal", "functools", "importlib",
             "io", "itertools", "json", "math", "operator", "pkgutil", "random", "re", "statistics", "sys", "types", "typing",
-            "uuid", "pathlib", "argparse", "os", "pydantic", "pydantic_core", "pint", "wary", "copy", "enum", "hashlib", "string",
+            "uuid", "pathlib", "argparse", "os", "pydantic", "pydantic_core", "fractions", "wary", "copy", "enum", "hashlib", "string",
         }  # fmt: skip
         for path in sources("wary"):
             for module in imports(path):

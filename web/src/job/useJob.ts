@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useCallback, useContext, useEffect, useMemo, useSyncExternalStore } from "react";
+import { createContext, useCallback, useContext, useMemo, useSyncExternalStore } from "react";
 import {
   api,
   asked,
@@ -95,17 +95,24 @@ export function useJob(id: string) {
   const open = !!job && isOpen(job.state);
 
   // Someone else's entries are seen within seconds: a cheap question, answered with what changed.
-  useEffect(() => {
-    if (!open) return;
-    const timer = setInterval(async () => {
+  useQuery({
+    queryKey: ["changes", person, id],
+    queryFn: async () => {
       const after = holds();
-      if (document.visibilityState !== "visible" || box.state.waiting.length || after === undefined) return;
-      const params = { path: { job_id: id }, query: { after } };
-      const { data } = await api.GET("/api/jobs/{job_id}/changes", { params }).catch(() => ({ data: undefined }));
-      if (data && holds() === after && !box.state.waiting.length) take(data);
-    }, POLL);
-    return () => clearInterval(timer);
-  }, [box, holds, id, open, take]);
+      if (box.state.waiting.length || after === undefined) return null;
+      const changed = await asked(
+        api.GET("/api/jobs/{job_id}/changes", { params: { path: { job_id: id }, query: { after } } }),
+      );
+      if (holds() === after && !box.state.waiting.length) take(changed);
+      return changed.entries;
+    },
+    enabled: open,
+    initialData: null,
+    staleTime: Infinity,
+    refetchInterval: POLL,
+    refetchOnWindowFocus: "always",
+    retry: false,
+  });
 
   const bench = useMemo<Bench | null>(() => {
     if (!job) return null;

@@ -2,18 +2,8 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { api, asked } from "../../api/client";
 import type { LinkOfJob, Reading } from "./live";
 
-/** The part of the browser's serial ports that is used here; not every browser has it. */
-interface Port {
-  open(given: { baudRate: number }): Promise<void>;
-  close(): Promise<void>;
-  readonly readable: ReadableStream<Uint8Array> | null;
-}
-
-interface Serial {
-  requestPort(): Promise<Port>;
-}
-
-const portsOf = (): Serial | undefined => (navigator as Navigator & { serial?: Serial }).serial;
+/** The browser's serial ports; not every browser has them. */
+const portsOf = () => (navigator as Partial<Navigator>).serial;
 
 const TELL = 400;
 const KEPT_SECONDS = 4;
@@ -29,7 +19,7 @@ export function useSerial(link: LinkOfJob | null) {
   const [reading, setReading] = useState<Reading | null>(null);
   const [silent, setSilent] = useState(true);
   const [fault, setFault] = useState("");
-  const [port, setPort] = useState<Port | null>(null);
+  const [port, setPort] = useState<SerialPort | null>(null);
   const lines = useRef<[number, string][]>([]);
   const id = link?.id;
 
