@@ -1,6 +1,6 @@
 """The API: one document, from which the web's client is generated."""
 
-from typing import Annotated, Any, Literal, get_args
+from typing import Annotated, Any, Literal
 
 from django.http import Http404, HttpRequest
 from ninja import Body, NinjaAPI, Schema
@@ -25,11 +25,10 @@ from beacon.practice.learning_api import router as learning
 from beacon.records.api import router as records
 from beacon.records.paper_api import router as paper
 from beacon.validation import CleanParser
-from wary.fields import Kind
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import MethodView
-from wary.quantities import FAMILIES, to_si
+from wary.quantities import sizes
 from wary.sums import SUMS
 from wary.sums.sum import Answer, SumView
 
@@ -161,5 +160,4 @@ def work_out(
 @api.get("units", response=dict[str, dict[str, float]], tags=["methods"])
 def units(request: HttpRequest) -> dict[str, dict[str, float]]:
     """The units of each kind of quantity with their size in SI, to echo what was typed."""
-    known = set(get_args(Kind))
-    return {family: {unit: to_si(1, unit) for unit in listed} for family, listed in FAMILIES.items() if family in known}
+    return sizes()

@@ -6,13 +6,14 @@ kept. One that moved before it was stored is marked, since what it showed then i
 
 import datetime
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from wary.clean import on_a_clock
 from wary.job.csv_in import lines_of
 from wary.job.file import Refusal, Refused
-from wary.quantities import NotAQuantity, quantity
+from wary.live import Live, Readout
+from wary.quantities import FAMILY_OF, NotAQuantity, from_si, quantity, shown, to_si
 from wary.typed import as_in_a_file
 
 MOST_ROWS = 20_000
@@ -131,7 +132,7 @@ def _row(
 
 
 @dataclass(frozen=True)
-class Told:
+class Rise:
     """What a live weight came to: a load from second `start` to second `end`, its mass in kg, whether it moved before the end."""
 
     start: float
@@ -163,7 +164,7 @@ class LoadWatch:
         """Goes on from what it stood at when it was last looked at, in kg."""
         self._base = base
 
-    def take(self, at: float, weight: float) -> Told | None:
+    def take(self, at: float, weight: float) -> Rise | None:
         """A reading (seconds, kg), later than the one before; the load that is over by it, if one is.
 
         `began` says whether one is under way.
@@ -179,21 +180,61 @@ class LoadWatch:
         if at - stretch[0][0] < self.seconds:
             return None
         mean = sum(one[1] for one in stretch) / len(stretch)
-        told = self._over(at, mean)
+        rise = self._over(at, mean)
         self._base, self.began, self._highest = mean, None, None
-        return told
+        return rise
 
-    def _over(self, at: float, mean: float) -> Told | None:
+    def _over(self, at: float, mean: float) -> Rise | None:
         if self._base is None or self.began is None or self._highest is None:
             return None
         if mean > self._base + self.least:
-            return Told(self.began, at, mean - self._base, self._highest > mean + 2 * self.band)
-        return Told(self.began, at, self._highest - self._base, True)
+            return Rise(self.began, at, mean - self._base, self._highest > mean + 2 * self.band)
+        return Rise(self.began, at, self._highest - self._base, True)
 
 
 def steady_changes(
     readings: Iterable[tuple[float, float]], band: float, least: float, seconds: float = 3.0
-) -> list[Told]:
+) -> list[Rise]:
     """The loads that readings (seconds, kg) in their order tell of, as a `LoadWatch` finds them."""
     watch = LoadWatch(band, least, seconds)
-    return [told for at, weight in readings if (told := watch.take(at, weight))]
+    return [rise for at, weight in readings if (rise := watch.take(at, weight))]
+
+
+# --- what a log of loads keeps ----------------------------------------------------------------
+
+LOAD_DIVISIONS, LOAD_SHARE, USUAL_DIVISION = 20, 0.01, 10.0
+"""A rise is a load from so many divisions, or from this share of the capacity on; a division in kg where none is on record."""
+
+
+def least_load(plates: Mapping[str, object]) -> tuple[float, float]:
+    """The division of a machine and the least rise that is a load on it, both in kg, by its plates."""
+    division = _kg(plates.get("indicated_division")) or USUAL_DIVISION
+    return division, max(LOAD_DIVISIONS * division, LOAD_SHARE * (_kg(plates.get("capacity")) or 0.0))
+
+
+def _kg(text: object) -> float | None:
+    try:
+        return kg_of(str(text or ""))
+    except NotAQuantity:
+        return None
+
+
+def kg_of(text: str) -> float | None:
+    """A mass in kg; None for an empty text. Raises NotAQuantity for what is no mass."""
+    return quantity(text, "mass").si if text else None
+
+
+def mass_of(live: Live) -> Readout | None:
+    """The readout that is a mass and can be taken."""
+    return next((one for one in live.readouts if FAMILY_OF.get(one.unit) == "mass" and not one.fault), None)
+
+
+def kg_shown(readout: Readout) -> float:
+    """What a readout of a mass shows, in kg."""
+    return to_si(readout.value, readout.unit)
+
+
+def in_words(kg: float, unit: str, division: float = 0.0) -> str:
+    """A mass in a unit as a log writes it, in whole divisions (kg) where one is given."""
+    whole = round(kg / division) * division if division else kg
+    return f"{shown(from_si(whole, unit), 6)} {unit}"

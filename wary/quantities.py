@@ -105,6 +105,11 @@ def from_si(value: float, unit: str) -> float:
     return (value - offset) / slope
 
 
+def sizes() -> dict[str, dict[str, float]]:
+    """By kind of quantity, its units with what one of each is in SI."""
+    return {family: {unit: to_si(1, unit) for unit in listed} for family, listed in FAMILIES.items()}
+
+
 @dataclass(frozen=True)
 class Quantity:
     """A number with its unit, and the very text in which it was given.

@@ -17,17 +17,15 @@ from beacon.people.access import is_lead, works_at, works_in
 from beacon.people.models import Person
 from beacon.plant.channel_cache import cached_channel, versions
 from beacon.plant.models import Reference
-from beacon.plant.standing_for import reference_on_record
+from beacon.plant.on_record import reference_on_record
 from wary.clean import fit
-from wary.fields import limit
 from wary.job import fold as folding
 from wary.job.assess import Snapshot, parts_of
 from wary.job.fold import live_rows, text_at
 from wary.job.places import REFERENCES, Place, joined, place
 from wary.job.record import brought_by
 from wary.methods.steps import Tally
-from wary.quantities import quantity
-from wary.typed import as_in_a_file
+from wary.rules.profiles import loosens
 
 LONGEST_TEXT = 2000
 MOST_ENTRIES, MOST_ROWS = 200_000, 10_000
@@ -176,7 +174,7 @@ class _Batch:
         if _names_weights(one) and one.text and one.source != Entry.Source.RECORD:
             return self._no_such_weights(one)
         tightens = not one.path.startswith("profile.") or not one.text or is_lead(self.user, organisation)
-        if not tightens and _loosens(job, where, one):
+        if not tightens and loosens(job.channel.system.profile.as_given(), one.path, one.text, one.unit):
             return "A technician may only tighten limits on a job; loosening takes a lead, and stands on the record."
         return None
 
@@ -292,24 +290,6 @@ def _same(before: list[Any], one: Sent) -> str | None:
     if before == _said(one):
         return None
     return "This entry's id was used before for something else; type it again."
-
-
-def _loosens(job: Job, where: Place, one: Sent) -> bool:
-    profile, key = job.channel.system.profile, one.path.removeprefix("profile.")
-    try:
-        typed = as_in_a_file(one.text, where.kind, one.unit or "%")
-        if key == "minimum_runs":
-            return float(typed) < profile.minimum_runs
-        if key == "accept":
-            old, new = limit(profile.accept), limit(typed)
-            if old.which != "one" or new.which != "one" or old.parts[0].family != new.parts[0].family:
-                return True
-            return new.parts[0].si > old.parts[0].si
-        before = profile.repeat if key == "repeat" else profile.plausible
-        return not before or quantity(typed, "percentage").si > quantity(before, "percentage").si
-    except (ValueError, TypeError):
-        # What cannot be read changes no limit; its field says what was expected.
-        return False
 
 
 def stage(snapshot: Snapshot) -> str:

@@ -13,7 +13,7 @@ from beacon.bench.revisions import subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel
-from beacon.plant.standing_for import reference_on_record
+from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.file import Refusal, Refused, read

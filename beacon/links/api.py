@@ -15,7 +15,6 @@ from beacon.links.allow_list import NotAllowed, found_at
 from beacon.links.hub import Where, listening
 from beacon.links.listed import where_of
 from beacon.links.models import Link
-from beacon.links.reading import Reader, Taught
 from beacon.links.streams import given_back, streamed, told
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Person, Role
@@ -26,6 +25,7 @@ from beacon.problems import Problem, ProblemDocument
 from wary.lines import NotUnderstood, faults, read, tokens, tried
 from wary.live import Gathered, Live, gathered
 from wary.quantities import NotAQuantity, quantity
+from wary.reading import Reader, Taught
 from wary.typed import as_in_a_file
 
 Answer = dict[str, Any]

@@ -15,9 +15,9 @@ from ipaddress import ip_address
 from weakref import WeakKeyDictionary
 
 from beacon.links.allow_list import allowed
-from beacon.links.reading import Reader, Taught
 from wary.lines import cleaned
 from wary.live import Live
+from wary.reading import Reader, Taught
 
 CHUNK, TAIL = 1 << 20, 8192
 """The most that is taken at once, and how much of it is looked at: the newest."""

@@ -6,8 +6,8 @@ from django.http import Http404
 
 from beacon.links.hub import Where
 from beacon.links.models import Link
-from beacon.links.reading import Taught
 from beacon.plant.models import System
+from wary.reading import Taught
 
 
 def links_of(system: System) -> list[dict[str, Any]]:

@@ -19,7 +19,7 @@ from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, open_alone
 from beacon.links.models import Link
 from beacon.loads import schemas
-from beacon.loads.keeping import bring_in, kg_of, locked, next_number, on_the_clock, readable, unit_of
+from beacon.loads.keeping import bring_in, locked, next_number, on_the_clock, readable, unit_of
 from beacon.loads.models import Load, LoadChange, Watch
 from beacon.people.access import person, works_at
 from beacon.people.models import Person
@@ -29,8 +29,8 @@ from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
 from beacon.records.tables import safe
 from beacon.validation import Whole
-from wary.loads import COLUMNS, mass_text
-from wary.quantities import NotAQuantity, from_si, shown
+from wary.loads import COLUMNS, in_words, kg_of, mass_text
+from wary.quantities import NotAQuantity
 
 Answer = dict[str, Any]
 router = Router(tags=["loads"])
@@ -241,7 +241,7 @@ def totals(
     summed = rows.annotate(count=Count("id"), kg=Sum("mass"), tickets=Count("ticket_mass"))[:400]
     return [
         {"name": str(row["name"]) or "not said", "loads": row["count"], "tickets": row["tickets"],
-         "total": f"{shown(from_si(row['kg'] or 0.0, unit), 6)} {unit}"}
+         "total": in_words(row["kg"] or 0.0, unit)}
         for row in summed
     ]  # fmt: skip
 

@@ -13,8 +13,8 @@ from beacon.loads.models import Load
 from beacon.people.models import Person
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem
-from wary.loads import loads_in
-from wary.quantities import FAMILIES, quantity
+from wary.loads import kg_of, loads_in
+from wary.quantities import FAMILIES
 
 
 def unit_of(system: System) -> str:
@@ -55,10 +55,6 @@ def readable(loads: Any) -> QuerySet[Load]:
 def on_the_clock(at: datetime.datetime | None) -> datetime.datetime | None:
     """A time that was read; None for one that no clock shows."""
     return at if at and NEVER < at < ALWAYS else None
-
-
-def kg_of(text: str) -> float | None:
-    return quantity(text, "mass").si if text else None
 
 
 @transaction.atomic

@@ -26,15 +26,13 @@ from django.utils import timezone
 from beacon.links.hub import Where, listening
 from beacon.links.listed import where_of
 from beacon.links.streams import EVERY, given_back
-from beacon.loads.keeping import kg_of, locked, next_number, unit_of
+from beacon.loads.keeping import locked, next_number, unit_of
 from beacon.loads.models import Load, Watch
 from beacon.people.access import works_in
 from beacon.people.models import Person
 from beacon.plant.models import Channel
 from beacon.problems import AWAY
-from wary.live import Live, Readout
-from wary.loads import LoadWatch, Told
-from wary.quantities import FAMILY_OF, NotAQuantity, from_si, quantity, shown, to_si
+from wary.loads import LoadWatch, Rise, in_words, kg_of, kg_shown, least_load, mass_of
 
 LOG = logging.getLogger(__name__)
 STILL_THE_SAME = datetime.timedelta(minutes=20)
@@ -59,23 +57,9 @@ class Watched:
 
 
 def watched(channel: Channel, person: int, where: Where, base: float | None = None) -> Watched:
-    """How a channel's loads are told: within two divisions it stands, from twenty or a hundredth of its capacity on it is a load."""
-    plates = channel.system.plates
-    division = _kg(plates.get("indicated_division", "")) or 10.0
-    least = max(20 * division, 0.01 * (_kg(plates.get("capacity", "")) or 0.0))
+    """How loads on a channel are noticed: within two divisions it stands, from twenty or a hundredth of its capacity on it is a load."""
+    division, least = least_load(channel.system.plates)
     return Watched(channel.id, person, where, division, least, base)
-
-
-def _kg(text: str) -> float | None:
-    try:
-        return quantity(str(text), "mass").si
-    except NotAQuantity:
-        return None
-
-
-def mass_of(live: Live) -> Readout | None:
-    """The readout that is a mass and can be taken."""
-    return next((one for one in live.readouts if FAMILY_OF.get(one.unit) == "mass" and not one.fault), None)
 
 
 async def keep_watch() -> None:
@@ -139,7 +123,7 @@ async def _watch(of: Watched) -> None:
                 seen = feed.turn
                 if found is not None:
                     at = time.monotonic()
-                    over = watch.take(at, to_si(found.value, found.unit))
+                    over = watch.take(at, kg_shown(found))
                     if over is not None:
                         await _kept(_store, of, load, over, at)
                         load = None
@@ -194,7 +178,7 @@ def _begin(of: Watched) -> UUID:
 
 
 @transaction.atomic
-def _store(of: Watched, load_id: UUID | None, over: Told, now_on_the_clock: float) -> UUID | None:
+def _store(of: Watched, load_id: UUID | None, over: Rise, now_on_the_clock: float) -> UUID | None:
     """Keeps a load that is over with what it came to, in whole divisions; once, whoever saw it."""
     channel = locked(Channel.objects.select_related("system").get(pk=of.channel))
     now = timezone.now()
@@ -208,8 +192,7 @@ def _store(of: Watched, load_id: UUID | None, over: Told, now_on_the_clock: floa
     if load.state == Load.State.STORED:
         return load.id
     unit = unit_of(channel.system)
-    mass = round(over.mass / of.division) * of.division
-    load.indicated = f"{shown(from_si(mass, unit), 6)} {unit}"
+    load.indicated = in_words(over.mass, unit, of.division)
     load.mass = kg_of(load.indicated)
     load.moved, load.state, load.ended_at = over.moved, Load.State.STORED, now
     load.save()

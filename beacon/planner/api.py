@@ -3,8 +3,7 @@
 import datetime
 import hashlib
 import secrets
-from collections.abc import Sequence
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 from django.conf import settings
@@ -12,8 +11,8 @@ from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router
+from pydantic import Field
 
-from beacon.bench.models import Job
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
@@ -21,24 +20,18 @@ from beacon.planner.calendar import feed, items, month
 from beacon.planner.due import Known, dues_of, known_of
 from beacon.planner.keeping import keep_counter, keep_intervals, keep_plan, keep_zero
 from beacon.planner.models import Feed, Interval, Planned, RoundOrder
+from beacon.planner.round import found_by, open_jobs, page_of, systems_here
 from beacon.planner.view import system_row, system_view, zero_view
-from beacon.plant.access import own_systems, system_to_work_on, systems
+from beacon.plant.access import system_to_work_on, systems
 from beacon.plant.models import Reference, Site, System
 from beacon.plant.view import Answer, today_at
 from beacon.problems import Problem, ProblemDocument
+from beacon.validation import Whole
 from wary.job.closing import STATES
 from wary.rules.due import Reading, first
 
 router = Router(tags=["planner"])
 MOST_FEEDS = 20
-
-
-def _open_jobs(systems: Sequence[System]) -> dict[UUID, list[Job]]:
-    found: dict[UUID, list[Job]] = {}
-    jobs = Job.objects.filter(channel__system__in=systems, closed_at=None, practice=False)
-    for job in jobs.select_related("opened_by", "channel").defer("fold").order_by("-opened_at"):
-        found.setdefault(job.channel.system_id, []).append(job)
-    return found
 
 
 def _known(system: System) -> Known:
@@ -50,25 +43,35 @@ def _references(user: Person) -> list[Reference]:
 
 
 @router.get("round", response=schemas.RoundView)
-def todays_round(request: HttpRequest) -> Answer:
-    """Every site in this person's order of driving with its systems: what is open, what is due, what to bring."""
+def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Field(max_length=100)] = "") -> Answer:
+    """A page of the round: sites in this person's order of driving, what is open and due now first, what to bring."""
     user = person(request)
-    here = organisation(user)
-    found = own_systems(user).filter(practice=False, site__organisation=here).prefetch_related("events")
-    listed = list(found.order_by("site__place", "site__name", "name"))
-    jobs, known, references = _open_jobs(listed), known_of(listed), _references(user)
-    order = RoundOrder.objects.filter(person=user, organisation=here).first()
-    places = {site: place for place, site in enumerate(order.sites if order else [])}
-    sites = sorted(
-        Site.objects.filter(organisation=here), key=lambda s: (places.get(str(s.id), len(places)), s.place, s.name)
-    )
+    page = page_of(user, organisation(user), after, find)
+    jobs, known, references = open_jobs(page.systems), known_of(page.systems), _references(user)
     return {
-        "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in sites],
+        "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in page.sites],
         "systems": [
             system_row(system, jobs.get(system.id, []), known.get(system.id) or Known(), references)
-            for system in listed
+            for system in page.systems
         ],
+        "wanted": page.wanted,
+        "places": page.places,
+        "total": page.total,
+        "later": page.later,
     }
+
+
+@router.get("systems", response=list[schemas.SystemName])
+def all_systems(request: HttpRequest, find: Annotated[str, Field(max_length=100)] = "") -> list[Answer]:
+    """Every system that this person may work on, by name, to choose from; `find` narrows them."""
+    user = person(request)
+    listed = found_by(systems_here(user, organisation(user)), find).order_by("site__place", "site__name", "name")
+    return [
+        {"id": one, "name": name, "kind": kind, "material": material, "site": site, "not_tested": state == "not-tested"}
+        for one, name, kind, material, site, state in listed.values_list(
+            "id", "name", "kind", "material", "site__name", "state"
+        )
+    ]
 
 
 @router.put("round/order", response={204: None})
@@ -87,7 +90,7 @@ def one_system(request: HttpRequest, system_id: UUID) -> Answer:
     """One system: plates, limits, what was done on it."""
     user = person(request)
     system = system_to_work_on(user, system_id)
-    return system_view(system, _open_jobs([system]).get(system.id, []), _known(system), _references(user))
+    return system_view(system, open_jobs([system]).get(system.id, []), _known(system), _references(user))
 
 
 @router.put("systems/{system_id}/intervals", response={200: schemas.SystemView, 422: ProblemDocument})
@@ -172,8 +175,8 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
         text = f"“{month_of[:20]}” is no month; expected one such as 2031-03."
         raise Problem(422, "No such month", errors=[{"path": "month_of", "text": text}]) from None
     here = organisation(user)
-    listed = list(own_systems(user).filter(practice=False, site__organisation=here))
-    return month(listed, known_of(listed), list(Reference.objects.filter(organisation=here, practice=False)), first_day)
+    references = Reference.objects.filter(organisation=here, practice=False)
+    return month(systems_here(user, here), list(references), first_day)
 
 
 @router.get("due-dates", response=list[schemas.DueDate])

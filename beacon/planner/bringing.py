@@ -3,14 +3,11 @@
 import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from beacon.plant.models import Reference, System
-from beacon.plant.standing_for import due_of, reference_on_record
-from beacon.plant.view import profile_of, relative
-from wary.machines import all_machines
-from wary.quantities import NotAQuantity, from_si, quantity, shown
-from wary.rules.planning import belt_plan, smallest_amount
+from beacon.plant.on_record import due_of, reference_on_record
+from beacon.plant.view import profile_of
+from wary.references import least_kg, least_words, material_for, why_unsuited
 
 MOST_SUITING = 3
 
@@ -31,32 +28,21 @@ class Bringing:
 
 def bringing(system: System, references: Sequence[Reference], today: datetime.date) -> Bringing:
     """What to bring for a visit, out of the references of its organisation."""
-    usual = system.reference
+    usual, profile = system.reference, profile_of(system)
     suiting = [one.name for one in references if one != usual and not why_not(one, system, today)]
-    least = least_kg(usual, system) if usual else None
-    amount, seconds = _material(system, least)
-    arranged = f"{shown(amount / 1000, 3)} t in all" if amount else ""
-    if seconds:
-        arranged += f", {shown(seconds / 60, 2)} min of running"
+    own = reference_on_record(usual) if usual else None
+    least = least_kg(own, profile) if own else None
+    material = material_for(system.machine, profile, least, system.plates)
     return Bringing(
         reference=usual.name if usual else "",
-        least=f"at least {_shown(least, usual)} a run" if usual and least else "",
+        least=least_words(own, least) if own and least else "",
         why_not=why_not(usual, system, today) if usual else "",
         others=tuple(suiting[:MOST_SUITING]),
-        tonnes=amount / 1000,
-        minutes=seconds / 60,
-        material=arranged,
+        tonnes=material.amount / 1000,
+        minutes=material.seconds / 60,
+        material=material.words,
         people=system.machine.people,
     )
-
-
-@lru_cache(maxsize=4096)
-def _mass(text: object) -> float | None:
-    """A mass in kg; None where there is none to be read."""
-    try:
-        return quantity(str(text), "mass").si if text else None
-    except NotAQuantity:
-        return None
 
 
 def why_not(reference: Reference, system: System, today: datetime.date) -> str:
@@ -66,69 +52,5 @@ def why_not(reference: Reference, system: System, today: datetime.date) -> str:
         return "not proven itself" if reference.system_id else "out of date"
     if reference.system_id == system.id:
         return "no reference for itself"
-    capacity = _mass(system.plates.get("capacity"))
-    if reference.kind == Reference.Kind.CONTAINER:
-        return "only a container"
-    if reference.kind == Reference.Kind.WEIGHTS:
-        nominal = _mass(reference.nominal)
-        if "test_load" not in _inputs(system.kind) and "test_mass" not in _inputs(system.kind):
-            return "not tested with weights"
-        return "heavier than it carries" if nominal and capacity and nominal > capacity else ""
-    accept = profile_of(system).accept
-    least = least_kg(reference, system)
-    own = reference_on_record(reference)
-    if own.division and accept and accept.percentage and least is None:
-        return "too coarse for its limit"
-    reach = _mass(own.range)
-    if least and reach and least > reach:
-        return "does not reach far enough"
-    if least and capacity and least > capacity:
-        return "asks for more than it carries"
-    return ""
-
-
-@lru_cache(maxsize=64)
-def _inputs(kind: str) -> frozenset[str]:
-    """The inputs of the methods of the usual visit of a kind of machine."""
-    machine = all_machines()[kind]
-    methods = machine.methods()
-    return frozenset(
-        key for part in machine.visit if part.method in methods for key in methods[part.method].inputs.model_fields
-    )
-
-
-def least_kg(reference: Reference, system: System) -> float | None:
-    """`R_min` on this reference for this system's accept limit, in kg; None where it gives none."""
-    accept = profile_of(system).accept
-    own = reference_on_record(reference)
-    if not own.division or not accept or not accept.percentage:
-        return None
-    return _least(own.division, own.uncertainty, accept.percentage)
-
-
-@lru_cache(maxsize=1024)
-def _least(division: str, uncertainty: str, accept: float) -> float | None:
-    one = _mass(division)
-    return smallest_amount(one, 2, relative(uncertainty) / 2, accept) if one else None
-
-
-def _shown(amount: float, reference: Reference) -> str:
-    unit = reference_on_record(reference).division.rpartition(" ")[2]
-    unit = "t" if unit == "kg" and amount >= 2000 else unit
-    return f"{shown(from_si(amount, unit), 3)} {unit}"
-
-
-def _material(system: System, least: float | None) -> tuple[float, float]:
-    """What real material is to be arranged for all runs in kg, and how many seconds it takes on a belt."""
-    if not system.machine.bulk or not least:
-        return 0.0, 0.0
-    runs = profile_of(system).minimum_runs
-    try:
-        rate = quantity(str(system.plates["rated_rate"]), "rate").si
-        turn = (
-            quantity(str(system.plates["revolution_time"]), "time").si if system.plates.get("revolution_time") else None
-        )
-    except (KeyError, NotAQuantity):
-        return least * runs, 0.0
-    plan = belt_plan(rate, turn, least)
-    return plan.amount * runs, plan.seconds * runs
+    capacity = str(system.plates.get("capacity") or "")
+    return why_unsuited(reference_on_record(reference), system.machine, profile_of(system), capacity)

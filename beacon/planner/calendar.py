@@ -9,17 +9,18 @@ from urllib.parse import urlsplit
 from uuid import UUID
 
 from django.conf import settings
+from django.db.models import Q, QuerySet
 from icalendar import Calendar, Event
 
-from beacon.planner.due import Known, closed_at, dues_of, zero_due
-from beacon.planner.models import Interval
+from beacon.planner.dates import keep_up
+from beacon.planner.due import Known, closed_at, dues_of, is_daily, zero_due
+from beacon.planner.models import Planned
 from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, today_at
 from wary.clean import LAST_DAY
 from wary.job.closing import STATES
-from wary.rules.due import Urgency, by_days, due_words, first
+from wary.rules.due import ORDER, Urgency, by_days, due_words, first
 
-DAILY = 1.0
 BEGAN = datetime.datetime(2000, 1, 1, tzinfo=datetime.UTC)
 """When something was last changed of which nothing was ever done."""
 
@@ -57,49 +58,80 @@ def items(systems: Sequence[System], known: dict[UUID, Known], references: Seque
             words = "expected" if due.expected else STATES[system.recorded_state]
             note = f"{system.machine.title}, {system.material or system.site.name}; by {due.kind}"
             yield Item(due.on, "due", words=words, urgency=due.urgency, key=f"due-{system.id}", expected=due.expected, changed=changed, note=note, **about)  # fmt: skip
-        plan = mine.planned
-        if plan:
-            who = f"{plan.person}" if plan.person else "no one named"
-            words = f"{who}{plan.note and f': {plan.note}'}"
-            yield Item(plan.day, "planned", words=words, urgency=by_days(plan.day, today), key=f"planned-{system.id}", changed=plan.made_at, note=words, **about)  # fmt: skip
+        if mine.planned:
+            mine.planned.system = system
+            yield _of_plan(mine.planned, today)
         zero = zero_due(system, mine, today)
         if zero and zero.on and not is_daily(mine):
             at = mine.zero.at if mine.zero else changed
             yield Item(zero.on, "zero", words="look at the zero", urgency=zero.urgency, key=f"zero-{system.id}", changed=at, note="nothing on it: what does it show?", **about)  # fmt: skip
-    for reference in references:
-        if reference.due:
-            today = datetime.datetime.now(datetime.UTC).date()
-            words = f"to be checked{reference.checked_by and f' by {reference.checked_by}'}"
-            yield Item(reference.due, "reference", reference.name, "", words, by_days(reference.due, today), f"reference-{reference.id}", note=words)  # fmt: skip
+    yield from _of_references(references)
 
 
-def is_daily(known: Known) -> bool:
-    """Whether the zero is looked at every day, which no calendar has to say."""
-    return any(
-        one.purpose == Interval.Purpose.ZERO and one.kind == Interval.Kind.DAYS and one.every <= DAILY
-        for one in known.intervals
-    )
-
-
-def month(
-    systems: Sequence[System], known: dict[UUID, Known], references: Sequence[Reference], first_day: datetime.date
-) -> Answer:
+def month(systems: QuerySet[System], references: Sequence[Reference], first_day: datetime.date) -> Answer:
     """A month: every day that holds something, and what should have been done before it and was not."""
     last = first_day.replace(day=calendar.monthrange(first_day.year, first_day.month)[1])
+    keep_up(systems)
     days: dict[datetime.date, list[Answer]] = {}
     late = []
-    for item in sorted(items(systems, known, references), key=lambda one: (one.day, one.site, one.name)):
+    found = [*_of_dates(systems, first_day, last), *_planned(systems, last), *_of_references(references)]
+    for item in sorted(found, key=lambda one: (one.day, one.site, one.name)):
         if first_day <= item.day <= last:
             days.setdefault(item.day, []).append(item.view())
         elif item.day < first_day and item.urgency == "overdue":
-            today = today_at("UTC")
-            late.append(item.view() | {"words": due_words(item.day, today)})
+            late.append(item.view() | {"words": due_words(item.day, today_at("UTC"))})
     return {
         "month": f"{first_day:%Y-%m}",
         "days": [{"day": day, "items": listed} for day, listed in days.items()],
         "late": late,
-        "daily": sum(1 for one in known.values() if is_daily(one)),
+        "daily": systems.filter(dates__daily=True).count(),
     }
+
+
+def _of_dates(systems: QuerySet[System], first_day: datetime.date, last: datetime.date) -> Iterator[Item]:
+    """What is due in a month or overdue before it, and zeros that are not looked at daily, from what is kept of them."""
+    due = Q(dates__due_on__range=(first_day, last)) | Q(dates__due_on__lt=first_day, dates__urgency="overdue")
+    zero = Q(dates__zero_on__range=(first_day, last)) | Q(dates__zero_on__lt=first_day, dates__zero_urgency="overdue")
+    rows = systems.filter(due | zero).order_by().values_list(
+        "id", "name", "site__name", "state", "dates__due_on", "dates__urgency", "dates__expected", "dates__zero_on",
+        "dates__zero_urgency", "dates__daily",
+    )  # fmt: skip
+    for pk, name, site, state, due_on, urgency, expected, zero_on, zero_urgency, daily in rows:
+        if due_on and due_on <= last:
+            words = "expected" if expected else next(said for key, said in STATES.items() if key == state)
+            yield Item(due_on, "due", name, site, words, _urgency(urgency), f"due-{pk}", pk, expected)
+        if zero_on and zero_on <= last and not daily:
+            yield Item(zero_on, "zero", name, site, "look at the zero", _urgency(zero_urgency), f"zero-{pk}", pk)
+
+
+def _urgency(kept: str) -> Urgency:
+    return next(one for one in ORDER if one == kept)
+
+
+def _planned(systems: QuerySet[System], last: datetime.date) -> Iterator[Item]:
+    """What is planned until a day; what was closed since it was planned is the visit that was planned."""
+    plans = Planned.objects.filter(system__in=systems.order_by().values("pk"), day__lte=last)
+    for plan in plans.select_related("person", "system__site"):
+        done = closed_at(plan.system)
+        if done is None or done < plan.made_at:
+            yield _of_plan(plan, today_at(plan.system.site.time_zone))
+
+
+def _of_plan(plan: Planned, today: datetime.date) -> Item:
+    system = plan.system
+    who = f"{plan.person}" if plan.person else "no one named"
+    words = f"{who}{plan.note and f': {plan.note}'}"
+    about = {"changed": plan.made_at, "note": words}
+    urgency = by_days(plan.day, today)
+    return Item(plan.day, "planned", system.name, system.site.name, words, urgency, f"planned-{system.id}", system.id, **about)  # type: ignore[arg-type]  # fmt: skip
+
+
+def _of_references(references: Sequence[Reference]) -> Iterator[Item]:
+    today = datetime.datetime.now(datetime.UTC).date()
+    for one in references:
+        if one.due:
+            words = f"to be checked{one.checked_by and f' by {one.checked_by}'}"
+            yield Item(one.due, "reference", one.name, "", words, by_days(one.due, today), f"reference-{one.id}", note=words)  # fmt: skip
 
 
 TITLES = {"due": "Calibrate {}", "planned": "Visit {}", "zero": "Zero of {}", "reference": "{}: check due"}

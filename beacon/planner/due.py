@@ -115,3 +115,14 @@ def zero_is_off(system: System, known: Known) -> ZeroCheck | None:
         return None
     closed = closed_at(system)
     return None if closed and closed > check.at else check
+
+
+DAILY = 1.0
+
+
+def is_daily(known: Known) -> bool:
+    """Whether the zero is looked at every day, which no calendar has to say."""
+    return any(
+        one.purpose == Interval.Purpose.ZERO and one.kind == Interval.Kind.DAYS and one.every <= DAILY
+        for one in known.intervals
+    )

@@ -12,9 +12,9 @@ from beacon.planner.due import Known
 from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
 from beacon.plant.models import PlateChange, System
 from beacon.problems import Problem
-from wary.quantities import NotAQuantity, quantity
+from wary.quantities import NotAQuantity
+from wary.references import band_refused, zero_read
 from wary.rules.due import COUNTERS, went_back
-from wary.typed import as_in_a_file
 
 LONGEST_DAYS = 3650
 
@@ -92,11 +92,7 @@ def _why_not(one: schemas.IntervalIn, purpose: str) -> str:
     if one.kind == "days" and not 1 <= one.every <= LONGEST_DAYS:
         return f"Between one day and {LONGEST_DAYS} days."
     if purpose == "zero" and one.band:
-        try:
-            if quantity(as_in_a_file(one.band, "mass", "kg"), "mass").si <= 0:
-                return "A band of nothing holds no zero: type how far it may be off, such as 2 kg."
-        except NotAQuantity as unread:
-            return str(unread)
+        return band_refused(one.band)
     return ""
 
 
@@ -125,14 +121,13 @@ def keep_counter(user: Person, system: System, known: Known, given: schemas.Coun
 def keep_zero(user: Person, system: System, band: str, given: schemas.ZeroCheckIn) -> ZeroCheck:
     """Keeps what a machine showed with nothing on it, and whether that lies within its band."""
     try:
-        read = quantity(as_in_a_file(given.text, "mass", given.unit or "kg"), "mass")
+        read, holds = zero_read(given.text, given.unit, band)
     except NotAQuantity as unread:
         raise Problem(422, "Not kept yet", errors=[{"path": "text", "text": str(unread)}]) from None
-    holds = not band or abs(read.si) <= quantity(band, "mass").si * (1 + 1e-9)
     now = timezone.now()
     at = min(given.at or now, now)
     # The same sent twice at once is kept once.
-    said = {"system": system, "text": read.text[:40], "holds": holds, "at": at, "who": user}
+    said = {"system": system, "text": read[:40], "holds": holds, "at": at, "who": user}
     kept, _ = ZeroCheck.objects.get_or_create(id=given.id, defaults=said)
     if kept.system_id != system.id:
         raise Problem(422, "Not kept", errors=[{"path": "id", "text": "This id was used before; type it again."}])

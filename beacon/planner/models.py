@@ -97,6 +97,32 @@ class Planned(models.Model):
         return f"{self.system} on {self.day}"
 
 
+class Dates(models.Model):
+    """When a system is wanted again, as it was worked out on the day `as_of`: what the round and the month ask for.
+
+    There is none, or one of an earlier day, where it has to be worked out again: the database takes it
+    away whenever anything that it was worked out from is changed, whoever changes it.
+    """
+
+    system = models.OneToOneField(System, models.CASCADE, primary_key=True, related_name="dates")
+    as_of = models.DateField()
+    wanted = models.BooleanField()
+    rank = models.PositiveSmallIntegerField()
+    urgency = models.CharField(max_length=8)
+    due_on = models.DateField(null=True)
+    due_kind = models.CharField(max_length=8)
+    expected = models.BooleanField(default=False)
+    zero_on = models.DateField(null=True)
+    zero_urgency = models.CharField(max_length=8, blank=True)
+    daily = models.BooleanField(default=False)
+
+    class Meta:
+        indexes = [models.Index(fields=["due_on"]), models.Index(fields=["zero_on"])]
+
+    def __str__(self) -> str:
+        return f"{self.system_id}: {self.urgency} as of {self.as_of}"
+
+
 class RoundOrder(models.Model):
     """The order of driving in which someone goes to the sites of an organisation."""
 

@@ -86,10 +86,29 @@ class SystemRow(BaseModel):
 
 
 class RoundView(BaseModel):
-    """The sites in the order in which this person drives, with their systems."""
+    """The sites in the order in which this person drives, with a page of their systems, those that are wanted now first.
+
+    `wanted` and `total` count all of them, `places` the sites with something wanted; the next page begins
+    after `later`, where there is one.
+    """
 
     sites: list[SiteView]
     systems: list[SystemRow]
+    wanted: int
+    places: int
+    total: int
+    later: int | None
+
+
+class SystemName(BaseModel):
+    """A system to choose from."""
+
+    id: UUID
+    name: str
+    kind: str
+    material: str
+    site: str
+    not_tested: bool
 
 
 class MethodBrief(BaseModel):

@@ -12,10 +12,10 @@ from beacon.people.access import locked, organisation, person, works_in
 from beacon.people.models import Organisation, Role
 from beacon.plant import schemas
 from beacon.plant.models import CheckMass, LimitProfile, Reference, System
-from beacon.plant.view import Answer, check_view, profile_view, reference_view, relative
+from beacon.plant.view import Answer, check_view, profile_view, reference_view
 from beacon.problems import Problem, ProblemDocument
-from wary.job.record import sum_of
 from wary.quantities import NotAQuantity, quantity
+from wary.references import as_kept, checked_with, is_load, nominal_of
 from wary.typed import as_in_a_file
 
 router = Router(tags=["references"])
@@ -75,7 +75,7 @@ def _keep_reference(reference: Reference, given: schemas.ReferenceIn) -> Answer:
     if len(set(labels)) != len(labels):
         wrong.append({"path": "weights", "text": "Two weights of the set have the same label; give each its own."})
     if given.weights and not wrong and given.kind == "weights":
-        given.nominal = sum_of([quantity(row.nominal, "mass") for row in given.weights])
+        given.nominal = nominal_of([row.nominal for row in given.weights])
     system = None
     if given.kind == "system" and given.system:
         system = System.objects.filter(
@@ -99,18 +99,10 @@ def _keep_reference(reference: Reference, given: schemas.ReferenceIn) -> Answer:
 
 def _read(text: str, key: str) -> tuple[str, str]:
     """A figure of a reference as it is kept, and what is wrong with it."""
-    text = text.strip()
-    if not text:
-        return "", ""
-    own = key == "uncertainty"
-    family = "percentage" if own and text.endswith("%") else "mass"
     try:
-        read = quantity(as_in_a_file(text, family, "kg"), family)
-        if read.si < 0 or (not own and read.si == 0):
-            raise NotAQuantity(f"“{text}” is not above zero")
-        return read.text, ""
+        return as_kept(text, key == "uncertainty"), ""
     except NotAQuantity as unread:
-        return text, str(unread)
+        return text.strip(), str(unread)
 
 
 @router.get("references/{reference_id}/checks", response=list[schemas.CheckMassView])
@@ -134,22 +126,20 @@ def check_with_mass(request: HttpRequest, reference_id: UUID, given: schemas.Che
             read[key] = quantity(as_in_a_file(getattr(given, key), "mass", "kg"), "mass")
         except NotAQuantity as unread:
             wrong.append({"path": key, "text": str(unread)})
-    if not wrong and read["mass"].si <= 0:
+    if not wrong and not is_load(read["mass"]):
         wrong.append({"path": "mass", "text": "Something has to lie on it: type the check mass."})
     if wrong:
         raise Problem(422, "Not kept yet", errors=wrong)
-    off = read["shown"].si - read["mass"].si
-    division = quantity(reference.division, "mass").si if reference.division else 0.0
-    within = max(division, relative(reference.uncertainty) * read["mass"].si)
+    found = checked_with(read["mass"], read["shown"], reference.division, reference.uncertainty)
     # The same sent twice at once is kept once.
     kept, _ = CheckMass.objects.get_or_create(
         id=given.id,
         defaults={
             "reference": reference,
-            "mass": read["mass"].text,
-            "shown": read["shown"].text,
-            "off_kg": off,
-            "holds": abs(off) <= within * (1 + 1e-9),
+            "mass": found.mass,
+            "shown": found.shown,
+            "off_kg": found.off,
+            "holds": found.holds,
             "note": given.note.strip(),
             "who": user,
         },

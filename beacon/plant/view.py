@@ -10,15 +10,13 @@ from django.utils import timezone
 
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel, CheckMass, Event, LimitProfile, Reference, System
-from beacon.plant.standing_for import due_of, reference_on_record
+from beacon.plant.on_record import due_of, reference_on_record
 from wary.fields import limit
-from wary.job.record import ReferenceOnRecord
 from wary.machines.machine import Machine, Plate
 from wary.methods import all_methods
-from wary.quantities import NotAQuantity, from_si, percent_shown, quantity, shown
+from wary.references import off_in, what_it_shows
 from wary.rules.call import Profile
 from wary.rules.due import due_words
-from wary.rules.evidence import NORMAL_95
 from wary.rules.profiles import ProfileGiven
 
 Answer = dict[str, Any]
@@ -93,7 +91,7 @@ def system_record(system: System) -> Answer:
         "channels": [channel_view(channel) for channel in system.channels.all()],
         "profile": system.profile.key,
         "profile_title": system.profile.title,
-        "limits": limits_in_words(profile_of(system)),
+        "limits": profile_of(system).in_words(),
         "reference": system.reference_id,
         "instrument": system.instrument_id,
         "changes": [
@@ -106,26 +104,6 @@ def system_record(system: System) -> Answer:
 def channel_view(channel: Channel) -> Answer:
     keys = ("id", "name", "factor", "test_weight_factor", "figures", "proved_at")
     return {key: getattr(channel, key) for key in keys}
-
-
-def limits_in_words(profile: Profile) -> str:
-    """`± 0.5 % · repeats within 0.5 % · at least 3 runs · plausible to 10 %`."""
-    words = [str(profile.accept)] if profile.accept else ["The pack's own tolerance"]
-    if profile.repeat is not None:
-        words.append(f"repeats within {percent_shown(profile.repeat, decimals=1)}")
-    runs = profile.minimum_runs
-    words.append(f"at least {runs} run{'' if runs == 1 else 's'}")
-    if profile.plausible is not None:
-        words.append(f"plausible to {percent_shown(profile.plausible, decimals=0)}")
-    return " · ".join(words)
-
-
-def relative(text: str) -> float:
-    """A relative uncertainty as a fraction; nothing where it is none."""
-    try:
-        return quantity(text, "percentage").si if text else 0.0
-    except NotAQuantity:
-        return 0.0
 
 
 def reference_view(reference: Reference, latest: CheckMass | None = None) -> Answer:
@@ -143,7 +121,7 @@ def reference_view(reference: Reference, latest: CheckMass | None = None) -> Ans
         "checked_by": reference.checked_by,
         "overdue": bool(due and due < today),
         "due_words": due_words(due, today),
-        "shows": _shows(now),
+        "shows": what_it_shows(now),
         "label": reference.label,
         "weights": reference.weights,
         "system": reference.system_id,
@@ -154,24 +132,13 @@ def reference_view(reference: Reference, latest: CheckMass | None = None) -> Ans
 
 def check_view(check: CheckMass) -> Answer:
     """A look with a check mass, in the unit of the mass."""
-    unit = check.mass.rpartition(" ")[2]
+    off, unit = off_in(check.off_kg, check.mass)
     keys = ("id", "mass", "shown", "holds", "note", "at")
     return {key: getattr(check, key) for key in keys} | {
-        "off": from_si(check.off_kg, unit),
+        "off": off,
         "unit": unit,
         "who": str(check.who),
     }
-
-
-def _shows(reference: ReferenceOnRecord) -> str:
-    """What a reference can show, in words; empty where that is not a scale's question."""
-    if reference.kind not in (Reference.Kind.SCALE, Reference.Kind.SYSTEM) or not reference.division:
-        return ""
-    own = relative(reference.uncertainty)
-    division = quantity(reference.division, "mass")
-    step = NORMAL_95 * division.si * (2 / 12) ** 0.5
-    shows = f"a net weighed on it is good to ± {shown(from_si(step, division.unit), 2)} {division.unit}"
-    return shows + (f" and ± {percent_shown(own)} of its own" if own else "")
 
 
 def profile_view(profile: LimitProfile) -> Answer:

@@ -21,11 +21,13 @@ CORE = [
     "results",
     "live",
     "lines",
+    "reading",
     "rules",
     "drawings",
     "methods",
     "machines",
     "simulators",
+    "references",
     "job",
     "sums",
     "loads",
@@ -80,6 +82,33 @@ class Rooms(unittest.TestCase):
                         self.assertLessEqual(
                             rooms.index(there), rooms.index(str(here)), f"{path.relative_to(ROOT)} imports {module}"
                         )
+
+    def test_the_server_computes_no_weight(self) -> None:
+        for path in sources("beacon"):
+            where = path.relative_to(ROOT)
+            if where.parts[1] == "demo":
+                continue
+            text = path.read_text(encoding="utf-8")
+            for node in ast.walk(ast.parse(text)):
+                self.assertFalse(
+                    isinstance(node, ast.Attribute) and node.attr == "si", f"{where} computes with figures"
+                )
+            for name in (
+                "from_si",
+                "to_si",
+                "wary.rules.evidence",
+                "wary.rules.planning",
+                "wary.rules.slips",
+                "wary.methods.",
+            ):
+                if name != "wary.methods." or "method." not in text:
+                    self.assertNotIn(f"{name} " if name.endswith("si") else name, text, f"{where} computes with {name}")
+
+    def test_modules_of_the_api_do_not_know_each_other(self) -> None:
+        apis = {named(path) for path in sources("beacon") if path.stem == "api" or path.stem.endswith("_api")}
+        for path in sources("beacon"):
+            if named(path) in apis and named(path) != "beacon.api":
+                self.assertFalse(apis & set(imports(path)), f"{path.relative_to(ROOT)} knows another module of the API")
 
     def test_the_last_rooms_of_the_server_do_not_know_each_other(self) -> None:
         for here, not_there in (("planner", "practice"), ("practice", "planner"), ("planner", "demo")):

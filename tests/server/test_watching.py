@@ -22,7 +22,7 @@ from tests.emptied import EmptiedTestCase
 from tests.server.on_the_line import on_the_line
 from tests.server.plant import Plant
 from tests.server.test_links import where
-from wary.loads import Told
+from wary.loads import Rise
 
 
 class LoadsByThemselves(EmptiedTestCase):
@@ -39,12 +39,12 @@ class LoadsByThemselves(EmptiedTestCase):
     def test_a_rise_opens_a_load_and_standing_stores_it_in_whole_divisions(self) -> None:
         load = watching._begin(self.of)
         self.assertEqual(Load.objects.get(id=load).state, "open")
-        watching._store(self.of, load, Told(10.0, 20.0, 3911.0, False), 20.0)
+        watching._store(self.of, load, Rise(10.0, 20.0, 3911.0, False), 20.0)
         kept = Load.objects.get(id=load)
         self.assertEqual((kept.state, kept.how, kept.indicated, kept.moved), ("stored", "steady", "3920 kg", False))
 
     def test_where_to_and_what_are_as_at_the_last_load(self) -> None:
-        watching._store(self.of, watching._begin(self.of), Told(10.0, 20.0, 3911.0, False), 20.0)
+        watching._store(self.of, watching._begin(self.of), Rise(10.0, 20.0, 3911.0, False), 20.0)
         Load.objects.update(destination="Drying House", material="wet kelp")
         load = Load.objects.get(id=watching._begin(self.of))
         self.assertEqual((load.number, load.destination, load.material), (2, "Drying House", "wet kelp"))
@@ -53,7 +53,7 @@ class LoadsByThemselves(EmptiedTestCase):
         other = watching.watched(self.channel, self.plant.lead.pk, where(1))
         one, two = watching._begin(self.of), watching._begin(other)
         self.assertEqual(one, two)
-        over = Told(10.0, 20.0, 3900.0, True)
+        over = Rise(10.0, 20.0, 3900.0, True)
         watching._store(self.of, one, over, 20.0)
         watching._store(other, two, over, 20.0)
         # A third came too late to see it begin.

@@ -19,6 +19,7 @@ from wary.job.subject import Subject
 from wary.methods import all_methods
 from wary.methods.method import Setting
 from wary.methods.tree import VALUE, Input, row_models
+from wary.rules.profiles import LIMIT_KINDS
 from wary.typed import as_in_a_file
 
 
@@ -198,12 +199,7 @@ class Building:
 
     def _profile(self) -> dict[str, Any]:
         profile = self.subject.limits_for(all_methods()[self.method])
-        for key, kind in (
-            ("accept", "limit"),
-            ("repeat", "percentage"),
-            ("minimum_runs", "integer"),
-            ("plausible", "percentage"),
-        ):
+        for key, kind in LIMIT_KINDS.items():
             typed = self._at(f"profile.{key}", kind)
             if typed is not None:
                 profile[key] = typed

@@ -1,12 +1,11 @@
 """What a machine's record knows, as the first entries of a job on it, and what naming a reference brings."""
 
-import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from wary.job.places import PLATE_KINDS, REFERENCES, Parts, joined, place, scalars_of
 from wary.methods import all_methods
-from wary.quantities import Quantity, from_si, quantity
+from wary.references import ReferenceOnRecord
 
 SAME_PLATE = {"indicated_division": "division", "division": "indicated_division"}
 """Plates of which one stands for the other where the other is not on record."""
@@ -49,74 +48,6 @@ def first_entries(record: Record, parts: Parts) -> dict[str, str]:
                         known[joined(part, f"{name}.{source.record[0]}{number}.{key}")] = row[come]
     known |= {f"plates.{key}": record.texts[key] for key in PLATE_KINDS if record.texts.get(key)}
     return {path: text for path, text in known.items() if place(parts, path)}
-
-
-@dataclass(frozen=True)
-class Weight:
-    """One weight of a set: its label, nominal mass and expanded uncertainty, and until when it is in date."""
-
-    label: str
-    nominal: str
-    uncertainty: str = ""
-    due: str = ""
-    certificate: str = ""
-
-
-@dataclass(frozen=True)
-class ReferenceOnRecord:
-    """A reference as texts: a scale (`division`, `uncertainty`), weights (`nominal`) or a container (`tare`).
-
-    `weights` are those of a set; `used` the labels of those that a job used, all where none is named.
-    """
-
-    kind: str
-    name: str
-    certificate: str = ""
-    due: str = ""
-    range: str = ""
-    division: str = ""
-    uncertainty: str = ""
-    nominal: str = ""
-    tare: str = ""
-    weights: tuple[Weight, ...] = ()
-    used: str = ""
-
-    def labels(self) -> list[str]:
-        """The labels of the weights that were used."""
-        return [label for label in (one.strip() for one in self.used.split(",")) if label]
-
-    def unknown(self) -> list[str]:
-        """Labels that are none of the set."""
-        known = {one.label.lower() for one in self.weights}
-        return [label for label in self.labels() if label.lower() not in known]
-
-    def of_those_used(self) -> "ReferenceOnRecord":
-        """The reference with the figures of the weights that were used, whose uncertainties add up.
-
-        The weights of a set were compared with the same standard: what one is off, the others may
-        be off too. It is in date for as long as the first of them is.
-        """
-        asked = {label.lower() for label in self.labels()}
-        used = [one for one in self.weights if one.label.lower() in asked]
-        if not used:
-            return self
-        masses = [quantity(one.nominal, "mass") for one in used]
-        sure = [quantity(one.uncertainty, "mass") for one in used if one.uncertainty]
-        dues = [one.due for one in used if one.due] + ([self.due] if self.due else [])
-        certificates = dict.fromkeys(one.certificate for one in used if one.certificate)
-        return replace(
-            self,
-            nominal=sum_of(masses),
-            uncertainty=sum_of(sure) if len(sure) == len(used) else self.uncertainty,
-            due=min(dues) if dues else "",
-            certificate=", ".join(certificates) or self.certificate,
-        )
-
-
-def sum_of(masses: list[Quantity]) -> str:
-    """Masses added up, in the unit of the first."""
-    unit = masses[0].unit
-    return f"{from_si(math.fsum(one.si for one in masses), unit):.10g} {unit}"
 
 
 def brought_by(reference: ReferenceOnRecord, parts: Parts, row: str) -> dict[str, str]:

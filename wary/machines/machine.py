@@ -107,6 +107,11 @@ class Machine:
         """The methods that are for this kind of machine, by their keys. Raises KeyError where it names one that is not there."""
         return {key: all_methods()[key] for key in sorted(self.does)}
 
+    def takes(self, *inputs: str) -> bool:
+        """Whether a method of its usual visit takes one of these inputs."""
+        methods = self.methods()
+        return any(name in methods[part.method].inputs.model_fields for part in self.visit for name in inputs)
+
     def stale_by(self, kind: str) -> list[str]:
         """The methods that an event makes stale on a machine of this kind."""
         event = self.events.get(kind)

@@ -32,6 +32,17 @@ class Profile:
         """The repeat limit for so many runs: it is meant for three, more range wider by chance."""
         return None if self.repeat is None else self.repeat * range_factor(count)
 
+    def in_words(self) -> str:
+        """`± 0.5 % · repeats within 0.5 % · at least 3 runs · plausible to 10 %`."""
+        words = [str(self.accept)] if self.accept else ["The pack's own tolerance"]
+        if self.repeat is not None:
+            words.append(f"repeats within {percent_shown(self.repeat, decimals=1)}")
+        runs = self.minimum_runs
+        words.append(f"at least {runs} run{'' if runs == 1 else 's'}")
+        if self.plausible is not None:
+            words.append(f"plausible to {percent_shown(self.plausible, decimals=0)}")
+        return " · ".join(words)
+
 
 @dataclass(frozen=True)
 class Verdict:

@@ -1,10 +1,12 @@
 """Starting limits by profile. An organisation edits its own; these are starting values, not law."""
 
+from collections.abc import Mapping
 from typing import Annotated, Any
 
-from wary.fields import Count, Inputs, LimitField, Parser, Percentage, field, limit
+from wary.fields import Count, Inputs, Kind, LimitField, Parser, Percentage, field, limit
 from wary.quantities import quantity
 from wary.rules.call import Profile
+from wary.typed import as_in_a_file
 
 
 def _starting(accept: Any, repeat: str | None, minimum: int, plausible: str) -> Profile:
@@ -69,3 +71,30 @@ class ProfileGiven(Inputs):
             plausible=self.plausible.si if self.plausible else start.plausible,
             name=name,
         )
+
+
+LIMIT_KINDS: dict[str, Kind] = {
+    "accept": "limit",
+    "repeat": "percentage",
+    "minimum_runs": "integer",
+    "plausible": "percentage",
+}
+"""What is typed for each limit of a profile."""
+
+
+def loosens(given: Mapping[str, Any], path: str, text: str, unit: str) -> bool:
+    """Whether what was typed at `profile.…` lets more pass than a profile; what cannot be read changes no limit."""
+    key = path.removeprefix("profile.")
+    try:
+        typed = as_in_a_file(text, LIMIT_KINDS[key], unit or "%")
+        if key == "minimum_runs":
+            return float(typed) < int(given[key])
+        if key == "accept":
+            old, new = limit(given[key]), limit(typed)
+            if old.which != "one" or new.which != "one" or old.parts[0].family != new.parts[0].family:
+                return True
+            return new.parts[0].si > old.parts[0].si
+        before = given.get(key)
+        return not before or quantity(typed, "percentage").si > quantity(before, "percentage").si
+    except (KeyError, ValueError, TypeError):
+        return False

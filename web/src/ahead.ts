@@ -1,4 +1,4 @@
-import { jobQuery, meQuery, queries, roundQuery, systemQuery, unitsQuery } from "./api/queries";
+import { jobQuery, meQuery, queries, roundPages, systemQuery, unitsQuery } from "./api/queries";
 import { pageQuery } from "./pages";
 
 /** Asks at once for all that the page of an address needs, instead of one after the other as it is drawn. */
@@ -8,7 +8,7 @@ export function askAhead(path: string) {
   void queries.prefetchQuery(meQuery);
   if (room === "") {
     void queries.prefetchQuery(pageQuery("round"));
-    void queries.prefetchQuery(roundQuery);
+    void queries.prefetchInfiniteQuery(roundPages(""));
   } else if (room === "systems" && id) {
     void queries.prefetchQuery(pageQuery("system"));
     void queries.prefetchQuery(systemQuery(id));

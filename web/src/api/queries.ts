@@ -1,4 +1,11 @@
-import { QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
+import {
+  infiniteQueryOptions,
+  keepPreviousData,
+  QueryClient,
+  queryOptions,
+  useInfiniteQuery,
+  useQuery,
+} from "@tanstack/react-query";
 import { api, asked, Problem, type Schemas } from "./client";
 import { meet } from "./session";
 
@@ -37,6 +44,18 @@ export const jobQuery = (id: string) =>
     staleTime: Infinity,
   });
 export const roundQuery = queryOptions({ queryKey: ["round"], queryFn: () => asked(api.GET("/api/round")) });
+/** The round a page at a time, what is wanted now first; `find` narrows it. */
+export const roundPages = (find: string) =>
+  infiniteQueryOptions({
+    queryKey: ["round", "pages", find],
+    queryFn: ({ pageParam }) => asked(api.GET("/api/round", { params: { query: { after: pageParam, find } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.later,
+    placeholderData: keepPreviousData,
+  });
+export const useRoundPages = (find: string) => useInfiniteQuery(roundPages(find));
+export const useSystemNames = () =>
+  useQuery({ queryKey: ["systems", "names"], queryFn: () => asked(api.GET("/api/systems")) });
 export const systemQuery = (id: string) =>
   queryOptions({
     queryKey: ["system", id],

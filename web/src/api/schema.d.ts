@@ -399,7 +399,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * All Systems
+         * @description Every system that this person may work on, by name, to choose from; `find` narrows them.
+         */
+        get: operations["beacon_planner_api_all_systems"];
         put?: never;
         /**
          * Add System
@@ -1694,7 +1698,7 @@ export interface paths {
         };
         /**
          * Todays Round
-         * @description Every site in this person's order of driving with its systems: what is open, what is due, what to bring.
+         * @description A page of the round: sites in this person's order of driving, what is open and due now first, what to bring.
          */
         get: operations["beacon_planner_api_todays_round"];
         put?: never;
@@ -5262,11 +5266,8 @@ export interface components {
             error?: number | null;
             /** Predicted Error */
             predicted_error?: number | null;
-            /**
-             * Remarks
-             * @default {}
-             */
-            remarks: {
+            /** Remarks */
+            remarks?: {
                 [key: string]: components["schemas"]["RemarkView"];
             };
         };
@@ -6793,13 +6794,24 @@ export interface components {
         };
         /**
          * RoundView
-         * @description The sites in the order in which this person drives, with their systems.
+         * @description The sites in the order in which this person drives, with a page of their systems, those that are wanted now first.
+         *
+         *     `wanted` and `total` count all of them, `places` the sites with something wanted; the next page begins
+         *     after `later`, where there is one.
          */
         RoundView: {
             /** Sites */
             sites: components["schemas"]["SiteView"][];
             /** Systems */
             systems: components["schemas"]["SystemRow"][];
+            /** Wanted */
+            wanted: number;
+            /** Places */
+            places: number;
+            /** Total */
+            total: number;
+            /** Later */
+            later: number | null;
         };
         /**
          * SystemRow
@@ -6882,6 +6894,27 @@ export interface components {
             holds: boolean | null;
             /** At */
             at: string | null;
+        };
+        /**
+         * SystemName
+         * @description A system to choose from.
+         */
+        SystemName: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Material */
+            material: string;
+            /** Site */
+            site: string;
+            /** Not Tested */
+            not_tested: boolean;
         };
         /**
          * OrderIn
@@ -10341,6 +10374,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineView"][];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_planner_api_all_systems: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemName"][];
                 };
             };
             /** @description What was sent cannot be read */
@@ -20100,7 +20263,10 @@ export interface operations {
     };
     beacon_planner_api_todays_round: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number;
+                find?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

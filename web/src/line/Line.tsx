@@ -1,9 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { api, asked, type Schemas } from "../api/client";
-import { useLinks } from "../api/queries";
+import { useLinks, useSystemNames } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
@@ -82,7 +82,7 @@ const BAUDS = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200] as const;
 
 function LinkForm({ link, onDone }: { link: Partial<LinkView>; onDone: () => void }) {
   const cache = useQueryClient();
-  const systems = useQuery({ queryKey: ["round"], queryFn: () => asked(api.GET("/api/round")) }).data?.systems ?? [];
+  const systems = useSystemNames().data ?? [];
   const [name, setName] = useState(link.name ?? "");
   const [way, setWay] = useState<LinkIn["way"]>(link.way ?? "network");
   const [host, setHost] = useState(link.host ?? "");

@@ -1,7 +1,8 @@
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
+import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link } from "react-router";
-import { useRound } from "../api/queries";
+import { useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day, signed } from "../ui/words";
@@ -10,10 +11,14 @@ import { answersTo, StateShape } from "./words";
 
 /** Every system, whatever is due. */
 export function Systems() {
-  const round = useRound();
   const [find, setFind] = useState("");
-  if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
-  const rows = round.data.systems.filter((system) => answersTo(system, find));
+  const round = useRoundPages(useDeferredValue(find.trim()));
+  const first = round.data?.pages[0];
+  if (!round.data || !first) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  const rows = round.data.pages
+    .flatMap((page) => page.systems)
+    .filter((system) => answersTo(system, find))
+    .sort((a, b) => a.site.name.localeCompare(b.site.name) || a.name.localeCompare(b.name));
   return (
     <Page title="Systems">
       <h1>Systems</h1>
@@ -26,7 +31,7 @@ export function Systems() {
           value={find}
           onChange={(event) => setFind(event.target.value)}
         />
-        <NewSystem sites={round.data.sites} />
+        <NewSystem sites={first.sites} />
       </div>
       <Table responsive className="plain-table">
         <thead>
@@ -65,6 +70,11 @@ export function Systems() {
         </tbody>
       </Table>
       {!rows.length && <p>No system of that name.</p>}
+      {round.hasNextPage && (
+        <Button variant="outline-primary" onClick={() => round.fetchNextPage()} disabled={round.isFetchingNextPage}>
+          Show more of {first.total} systems
+        </Button>
+      )}
     </Page>
   );
 }

@@ -4,7 +4,7 @@ import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link } from "react-router";
 import { api, asked, type Problem, type Schemas } from "../api/client";
-import { useMe, useReferences, useRound } from "../api/queries";
+import { useMe, useReferences, useSystemNames } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
@@ -153,7 +153,7 @@ export function ReferenceForm({ reference, onDone }: { reference: Partial<Refere
     system: reference.system ?? "",
   });
   const [weights, setWeights] = useState<Weight[]>(reference.weights ?? []);
-  const systems = useRound().data?.systems ?? [];
+  const systems = useSystemNames().data ?? [];
   const keep = async () => {
     const own = given.kind === "weights" ? weights.filter((one) => one.label || one.nominal) : [];
     const body = { ...given, due: given.due || null, system: given.system || null, weights: own };
@@ -185,7 +185,7 @@ export function ReferenceForm({ reference, onDone }: { reference: Partial<Refere
             {given.kind === "system" && (
               <ChoiceField
                 label="Which system"
-                options={[["", "choose"], ...systems.map((one) => [one.id, `${one.name}, ${one.site.name}`] as const)]}
+                options={[["", "choose"], ...systems.map((one) => [one.id, `${one.name}, ${one.site}`] as const)]}
                 {...common("system")}
               />
             )}

@@ -1,8 +1,8 @@
-import { useEffect, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { SystemRow } from "../api/client";
-import { useReferences, useRound } from "../api/queries";
+import { useReferences, useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { ago, counted, day, signed } from "../ui/words";
@@ -15,9 +15,9 @@ const wanted = (system: SystemRow) =>
 
 /** What do I do today, and what do I bring? */
 export function Round() {
-  const round = useRound();
   const [search, setSearch] = useSearchParams();
   const [find, setFind] = useState("");
+  const round = useRoundPages(useDeferredValue(find.trim()));
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (search.has("find")) {
@@ -34,12 +34,13 @@ export function Round() {
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);
   }, []);
-  const order = useOrder(round.data?.sites.map((site) => site.id) ?? []);
-  if (!round.data) return round.error ? <Fault of={round.error} /> : <Waiting />;
-  const systems = round.data.systems.filter((system) => answersTo(system, find));
+  const first = round.data?.pages[0];
+  const order = useOrder(first?.sites.map((site) => site.id) ?? []);
+  if (!round.data || !first) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  const systems = round.data.pages.flatMap((page) => page.systems).filter((system) => answersTo(system, find));
   const stops = systems.filter(wanted);
   const today = new Date().toLocaleDateString("en-GB", { weekday: "long" });
-  const known = new Map(round.data.sites.map((site) => [site.id, site]));
+  const known = new Map(first.sites.map((site) => [site.id, site]));
   const sites = order.sites
     .flatMap((id) => known.get(id) ?? [])
     .filter((site) => systems.some((system) => system.site.id === site.id));
@@ -67,7 +68,7 @@ export function Round() {
               The month
             </Link>
             <small>
-              {counted(stops.length, "stop")} at {counted(new Set(stops.map((stop) => stop.site.id)).size, "site")}
+              {counted(first.wanted, "stop")} at {counted(first.places, "site")}
             </small>
           </h1>
           <ZeroChecks systems={systems} />
@@ -109,6 +110,11 @@ export function Round() {
             </section>
           ))}
           {!systems.length && <p>No system of that name.</p>}
+          {round.hasNextPage && (
+            <Button variant="outline-primary" onClick={() => round.fetchNextPage()} disabled={round.isFetchingNextPage}>
+              Show more of {first.total} systems
+            </Button>
+          )}
         </main>
         <Beside stops={stops} />
       </div>

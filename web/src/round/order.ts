@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useState } from "react";
-import { api, asked, type Schemas } from "../api/client";
+import { api, asked } from "../api/client";
 
 /** The order of driving: dragged, or moved by its arrows; kept for the person who drives. */
 export function useOrder(sites: string[]) {
@@ -12,11 +12,9 @@ export function useOrder(sites: string[]) {
 
   const keep = (order: string[]) => {
     setMoved(order);
-    cache.setQueryData<Schemas["RoundView"]>(
-      ["round"],
-      (held) => held && { ...held, sites: order.flatMap((id) => held.sites.find((site) => site.id === id) ?? []) },
-    );
-    void asked(api.PUT("/api/round/order", { body: { sites: order } })).catch(() => undefined);
+    void asked(api.PUT("/api/round/order", { body: { sites: order } }))
+      .then(() => cache.invalidateQueries({ queryKey: ["round"] }))
+      .catch(() => undefined);
   };
   const put = (site: string, before: string) => {
     const rest = now.filter((one) => one !== site);

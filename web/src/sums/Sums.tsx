@@ -4,7 +4,7 @@ import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, asked, type InputView, type Schemas } from "../api/client";
-import { useRound } from "../api/queries";
+import { useSystemNames } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { spoken } from "../ui/quantity";
@@ -151,10 +151,9 @@ function SumField({ input, typed, problem, onChange }: FieldProps) {
 /** Which system the figures go into, as a job of the method that this sum belongs to. */
 function Carry({ sum, typed, onDone }: { sum: Sum; typed: Typed; onDone: () => void }) {
   const navigate = useNavigate();
-  const round = useRound().data;
   const [fault, setFault] = useState<unknown>(null);
   const { kinds } = sum;
-  const systems = round?.systems.filter((system) => kinds.includes(system.kind)) ?? [];
+  const systems = useSystemNames().data?.filter((system) => kinds.includes(system.kind)) ?? [];
   const carry = async (id: string) => {
     const system = systems.find((one) => one.id === id)!;
     const inputs = Object.fromEntries(
@@ -180,7 +179,7 @@ function Carry({ sum, typed, onDone }: { sum: Sum; typed: Typed; onDone: () => v
         <Fault of={fault} />
         {systems.map((system) => (
           <Button key={system.id} variant="outline-primary" className="w-100 mb-2" onClick={() => carry(system.id)}>
-            {system.name}, {system.site.name}
+            {system.name}, {system.site}
           </Button>
         ))}
         {!systems.length && <p>No system of that kind is on record.</p>}

@@ -6,8 +6,9 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError
 
-from beacon.links.instrument import SPEECHES, TROUBLES, Instrument
+from beacon.links.instrument import Instrument
 from wary.simulators.scripts import SCRIPTS, Player
+from wary.simulators.speech import SPEECHES, TROUBLES
 
 
 class Command(BaseCommand):

@@ -4,7 +4,8 @@ import datetime
 
 from beacon.plant.models import Reference, System
 from wary.job.closing import STATES
-from wary.job.record import ReferenceOnRecord, Weight
+from wary.references import ReferenceOnRecord, Weight
+from wary.references import handed_down as handing_down
 
 PROVEN = ("in-order", "limited")
 
@@ -45,19 +46,5 @@ def due_of(reference: Reference) -> datetime.date | None:
 
 
 def handed_down(system: System) -> dict[str, str]:
-    """What a proven system hands to others: its division, its range, and how sure its last record left it.
-
-    What it was off and was not taken away counts to what it may be off: `U = |error| + U(error)`.
-    """
-    last = system.last or {}
-    left = "left" if last.get("error_left") is not None else "found"
-    error, sure = last.get(f"error_{left}"), last.get(f"uncertainty_{left}")
-    division = str(system.plates.get("indicated_division") or system.plates.get("division") or "")
-    return {
-        "division": division,
-        "range": str(system.plates.get("capacity") or ""),
-        "uncertainty": f"{abs(error) + (sure or 0.0):.3g} %" if error is not None else "",
-        "certificate": f"{system.name}, {STATES[system.recorded_state]}"[:80],
-        "nominal": "",
-        "tare": "",
-    }
+    """What a proven system hands to others."""
+    return handing_down(system.last or {}, system.plates, f"{system.name}, {STATES[system.recorded_state]}"[:80])
