@@ -10,6 +10,8 @@ from pydantic import Field
 from beacon import problems
 from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
+from beacon.history.api import router as history
+from beacon.history.record_api import router as record_page
 from beacon.links.api import router as links
 from beacon.loads.api import router as loads
 from beacon.people.api import router as people
@@ -22,8 +24,9 @@ from beacon.plant.machine_api import router as machine
 from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
+from beacon.printing.api import router as paper
 from beacon.records.api import router as records
-from beacon.records.paper_api import router as paper
+from beacon.system.api import router as system
 from beacon.validation import CleanParser
 from wary.machines import all_machines
 from wary.methods import all_methods
@@ -90,9 +93,12 @@ for router in (
     bench,
     papers,
     records,
+    history,
+    record_page,
     paper,
     loads,
     planner,
+    system,
     practice,
     learning,
 ):

@@ -16,7 +16,7 @@ from beacon.bench.models import Job
 from beacon.people.access import person, works_in
 from beacon.people.models import Person, Role
 from beacon.people.rate_limit import limited
-from beacon.plant.references_api import reference_in
+from beacon.plant.access import reference_in
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Instant
 from wary.job.assess import parts_of

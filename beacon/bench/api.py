@@ -1,12 +1,11 @@
 """Jobs over HTTP: opening, entering, reading, files in and out."""
 
-import json
 import uuid
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest
 from ninja import Body, Router
 
 from beacon.bench import schemas
@@ -162,10 +161,3 @@ def file_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) 
         raise Refused([Refusal("", "the file is not UTF-8 text; expected a job file")]) from None
     done = import_job(user, _channel(system, channel), document)
     return 201, job_view(user, done.job, done.after)
-
-
-def download(content: Any, name: str) -> HttpResponse:
-    """An answer that is a JSON file to keep."""
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    text = json.dumps(content, indent=2, ensure_ascii=False)
-    return HttpResponse(text, content_type="application/json", headers=headers)

@@ -27,7 +27,7 @@ from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
-from beacon.records.tables import safe
+from beacon.tables import safe
 from beacon.validation import Whole
 from wary.loads import COLUMNS, in_words, kg_of, mass_text
 from wary.quantities import NotAQuantity

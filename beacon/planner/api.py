@@ -21,8 +21,8 @@ from beacon.planner.due import Known, dues_of, known_of
 from beacon.planner.keeping import keep_counter, keep_intervals, keep_plan, keep_zero
 from beacon.planner.models import Feed, Interval, Planned, RoundOrder
 from beacon.planner.round import found_by, open_jobs, page_of, systems_here
-from beacon.planner.view import system_row, system_view, zero_view
-from beacon.plant.access import system_to_work_on, systems
+from beacon.planner.view import system_row, zero_view
+from beacon.plant.access import references_of, system_to_work_on, systems
 from beacon.plant.models import Reference, Site, System
 from beacon.plant.view import Answer, today_at
 from beacon.problems import Problem, ProblemDocument
@@ -38,16 +38,12 @@ def _known(system: System) -> Known:
     return known_of([system]).get(system.id) or Known()
 
 
-def _references(user: Person) -> list[Reference]:
-    return list(Reference.objects.filter(organisation__in=works_in(user), practice=False).select_related("system"))
-
-
 @router.get("round", response=schemas.RoundView)
 def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Field(max_length=100)] = "") -> Answer:
     """A page of the round: sites in this person's order of driving, what is open and due now first, what to bring."""
     user = person(request)
     page = page_of(user, organisation(user), after, find)
-    jobs, known, references = open_jobs(page.systems), known_of(page.systems), _references(user)
+    jobs, known, references = open_jobs(page.systems), known_of(page.systems), references_of(user)
     return {
         "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in page.sites],
         "systems": [
@@ -85,33 +81,25 @@ def order_round(request: HttpRequest, given: schemas.OrderIn) -> tuple[int, None
     return 204, None
 
 
-@router.get("systems/{system_id}", response=schemas.SystemView)
-def one_system(request: HttpRequest, system_id: UUID) -> Answer:
-    """One system: plates, limits, what was done on it."""
-    user = person(request)
-    system = system_to_work_on(user, system_id)
-    return system_view(system, open_jobs([system]).get(system.id, []), _known(system), _references(user))
-
-
-@router.put("systems/{system_id}/intervals", response={200: schemas.SystemView, 422: ProblemDocument})
+@router.put("systems/{system_id}/intervals", response={204: None, 422: ProblemDocument})
 @transaction.atomic
-def change_intervals(request: HttpRequest, system_id: UUID, given: schemas.IntervalsIn) -> Answer:
+def change_intervals(request: HttpRequest, system_id: UUID, given: schemas.IntervalsIn) -> tuple[int, None]:
     """Changes when a system is wanted again; why stands on its record."""
     user = person(request)
     system = system_to_work_on(user, system_id, lock=True)
     keep_intervals(user, system, given)
-    return one_system(request, system_id)
+    return 204, None
 
 
-@router.post("systems/{system_id}/counters", response={201: schemas.SystemView, 422: ProblemDocument})
+@router.post("systems/{system_id}/counters", response={204: None, 422: ProblemDocument})
 @transaction.atomic
-def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn) -> tuple[int, Answer]:
+def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn) -> tuple[int, None]:
     """Keeps what a counter of a system shows now."""
     user = person(request)
     # Locked, so that none of two readings goes back behind the other.
     system = system_to_work_on(user, system_id, lock=True)
     keep_counter(user, system, _all_counters(system), given)
-    return 201, one_system(request, system_id)
+    return 204, None
 
 
 def _all_counters(system: System) -> Known:

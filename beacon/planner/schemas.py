@@ -6,10 +6,9 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from beacon.bench.done import LastDone
 from beacon.bench.schemas import OpenJob
-from beacon.links.schemas import LinkOfJob
-from beacon.plant.schemas import SiteView, SystemRecord
-from beacon.records.done import LastDone
+from beacon.plant.schemas import SiteView
 from beacon.validation import Day, Instant
 from wary.job.closing import MachineState
 from wary.rules.due import CounterKind, IntervalKind, Urgency
@@ -109,39 +108,6 @@ class SystemName(BaseModel):
     material: str
     site: str
     not_tested: bool
-
-
-class MethodBrief(BaseModel):
-    key: str
-    title: str
-    summary: str
-
-
-class CounterView(BaseModel):
-    kind: CounterKind
-    figure: float
-    at: datetime
-    who: str
-
-
-class IntervalView(BaseModel):
-    kind: IntervalKind
-    every: float
-    season: str
-    band: str
-
-
-class SystemView(SystemRow, SystemRecord):
-    """One system with all that its page shows."""
-
-    methods: list[MethodBrief]
-    visit: list[str]
-    jobs: list[LastDone]
-    dues: list[DueView]
-    intervals: list[IntervalView]
-    zero_intervals: list[IntervalView]
-    counters: list[CounterView]
-    links: list[LinkOfJob]
 
 
 Every = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]

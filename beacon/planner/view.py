@@ -3,14 +3,13 @@
 import datetime
 from collections.abc import Iterable, Sequence
 
+from beacon.bench.done import last_done, title_of
 from beacon.bench.models import Job
-from beacon.links.listed import links_of
 from beacon.planner.bringing import Bringing, bringing
 from beacon.planner.due import Known, dues_of, zero_due, zero_is_off
-from beacon.planner.models import Counter, Interval
+from beacon.planner.models import Interval
 from beacon.plant.models import Reference, System
-from beacon.plant.view import Answer, profile_of, site_view, stale_titles, system_record, today_at
-from beacon.records.done import last_done, latest_closed, title_of
+from beacon.plant.view import Answer, profile_of, site_view, stale_titles, today_at
 from wary.job.closing import STATES, MachineState
 from wary.rules.due import Due, first
 
@@ -112,32 +111,3 @@ def _why(system: System, open_jobs: list[Job], known: Known, next_due: Due) -> s
         return f"Zero is off: {off.text} with nothing on it"
     words = next_due.words if system.recorded_state in ORDERLY else STATES[system.recorded_state]
     return words[0].upper() + words[1:]
-
-
-LATEST = 12
-"""How many closed jobs a system's page shows."""
-
-
-def system_view(system: System, open_jobs: Iterable[Job], known: Known, references: Sequence[Reference]) -> Answer:
-    """One system with all that its page shows."""
-    machine = system.machine
-    methods = machine.methods().values()
-    today = today_at(system.site.time_zone)
-    own, zero = Interval.Purpose.CALIBRATION, Interval.Purpose.ZERO
-    return (
-        system_record(system)
-        | system_row(system, open_jobs, known, references)
-        | {
-            "visit": [part.title or title_of(part.method) for part in machine.visit if not part.optional],
-            "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
-            "jobs": latest_closed(system, LATEST),
-            "links": links_of(system),
-            "dues": [vars(one) for one in dues_of(system, known, today)],
-            "intervals": [vars(one) for one in known.intervals if one.purpose == own],
-            "zero_intervals": [vars(one) for one in known.intervals if one.purpose == zero],
-            "counters": [
-                {"kind": one.kind, "figure": one.figure, "at": one.at, "who": str(one.who)}
-                for one in Counter.objects.filter(system=system).select_related("who").order_by("-at")[:LATEST]
-            ],
-        }
-    )

@@ -6,8 +6,8 @@ from django.db.models import Q, QuerySet
 from django.http import Http404
 
 from beacon.people.access import WORKING, works_in
-from beacon.people.models import Person, Role
-from beacon.plant.models import Site, System
+from beacon.people.models import Organisation, Person, Role
+from beacon.plant.models import Reference, Site, System
 
 
 def sites(user: Person) -> QuerySet[Site]:
@@ -38,3 +38,15 @@ def system_to_work_on(user: Person, system_id: UUID, lock: bool = False) -> Syst
     if found is None:
         raise Http404
     return found
+
+
+def reference_in(of: QuerySet[Organisation], reference_id: UUID) -> Reference:
+    found = Reference.objects.filter(organisation__in=of, id=reference_id).first()
+    if found is None:
+        raise Http404
+    return found
+
+
+def references_of(user: Person) -> list[Reference]:
+    """The references of the organisations that this person works in, without those for practice."""
+    return list(Reference.objects.filter(organisation__in=works_in(user), practice=False).select_related("system"))

@@ -13,7 +13,7 @@ from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
 from beacon.plant.lists import in_words, own_rows
 from beacon.plant.models import Channel, InstrumentKind, LimitProfile, PlateChange, Reference, Site, System
-from beacon.plant.view import Answer, machine_view, system_record
+from beacon.plant.view import Answer, machine_view, refuse_unseen, system_record
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
 from wary.typed import as_in_a_file
@@ -83,23 +83,6 @@ def _shown(system: System, factor: str) -> dict[str, str]:
     named = {key: str(getattr(system, f"{key}_id") or "") for key in ("reference", "instrument")}
     plates = {f"plates.{key}": str(text) for key, text in system.plates.items()}
     return plain | named | plates | {"profile": system.profile.key, "factor": factor}
-
-
-def refuse_unseen(system: System, before: dict[str, str], now: dict[str, str], asked: dict[str, str]) -> None:
-    """Raises Problem where somebody changed what a page did not see before it changes it: with who typed what there."""
-    wrong = []
-    for path, text in asked.items():
-        there = now.get(path, "")
-        if path in before and there not in (before[path], text):
-            change = system.changes.filter(after=there).select_related("who").first()
-            who = f"{change.who} typed" if change else "Meanwhile there stands"
-            wrong.append(
-                {"path": path, "text": f"{who} “{there}” here since you opened this. Keep yours, or take theirs."}
-            )
-    if wrong:
-        raise Problem(
-            409, "Somebody changed this meanwhile", "Nothing was changed. Look at the fields named here.", wrong
-        )
 
 
 def _change(user: Person, system: System, given: schemas.SystemIn, trail: bool = True) -> None:

@@ -10,9 +10,8 @@ from beacon.people.access import person, works_at
 from beacon.people.models import Person
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
-from beacon.plant.api import refuse_unseen
 from beacon.plant.models import Channel, PlateChange, System
-from beacon.plant.view import Answer, channel_view
+from beacon.plant.view import Answer, channel_view, refuse_unseen
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["plant"])

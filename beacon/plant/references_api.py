@@ -3,14 +3,14 @@
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 from ninja import Router
 from pydantic import ValidationError
 
 from beacon.people.access import locked, organisation, person, works_in
-from beacon.people.models import Organisation, Role
+from beacon.people.models import Role
 from beacon.plant import schemas
+from beacon.plant.access import reference_in
 from beacon.plant.models import CheckMass, LimitProfile, Reference, System
 from beacon.plant.view import Answer, check_view, profile_view, reference_view
 from beacon.problems import Problem, ProblemDocument
@@ -30,13 +30,6 @@ def references(request: HttpRequest) -> list[Answer]:
     latest = CheckMass.objects.filter(reference__in=found).order_by("reference_id", "-at").distinct("reference_id")
     checks = {check.reference_id: check for check in latest}
     return [reference_view(reference, checks.get(reference.id)) for reference in found]
-
-
-def reference_in(of: QuerySet[Organisation], reference_id: UUID) -> Reference:
-    found = Reference.objects.filter(organisation__in=of, id=reference_id).first()
-    if found is None:
-        raise Http404
-    return found
 
 
 @router.post("references", response={201: schemas.ReferenceView, 422: ProblemDocument})

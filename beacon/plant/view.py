@@ -11,6 +11,7 @@ from django.utils import timezone
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel, CheckMass, Event, LimitProfile, Reference, System
 from beacon.plant.on_record import due_of, reference_on_record
+from beacon.problems import Problem
 from wary.fields import limit
 from wary.machines.machine import Machine, Plate
 from wary.methods import all_methods
@@ -175,3 +176,20 @@ def stale_titles(system: System) -> list[str]:
     """The methods that events ask for and that were not done since, by their titles."""
     asked = [method for event in system.events.all() for method in event.stale if method not in event.settled]
     return [all_methods()[method].title for method in dict.fromkeys(asked)]
+
+
+def refuse_unseen(system: System, before: dict[str, str], now: dict[str, str], asked: dict[str, str]) -> None:
+    """Raises Problem where somebody changed what a page did not see before it changes it: with who typed what there."""
+    wrong = []
+    for path, text in asked.items():
+        there = now.get(path, "")
+        if path in before and there not in (before[path], text):
+            change = system.changes.filter(after=there).select_related("who").first()
+            who = f"{change.who} typed" if change else "Meanwhile there stands"
+            wrong.append(
+                {"path": path, "text": f"{who} “{there}” here since you opened this. Keep yours, or take theirs."}
+            )
+    if wrong:
+        raise Problem(
+            409, "Somebody changed this meanwhile", "Nothing was changed. Look at the fields named here.", wrong
+        )

@@ -6,8 +6,8 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from beacon.bench.done import LastDone
 from beacon.plant.schemas import EventView
-from beacon.records.done import LastDone
 from wary.job.models import Source
 from wary.rules.assessment import Call
 

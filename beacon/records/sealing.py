@@ -20,6 +20,7 @@ from zoneinfo import ZoneInfo
 from django.db import transaction
 from django.utils import timezone
 
+from beacon import tables
 from beacon.attachments.keeping import carry_over, sealed_attachments
 from beacon.bench.keeping import Kept, Sent, job_of, keep
 from beacon.bench.models import Entry, Job, job_closed
@@ -27,7 +28,6 @@ from beacon.bench.opening import new_job
 from beacon.bench.revisions import Revision, revision_of, snapshot_of
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
-from beacon.records import tables
 from beacon.records.facts import facts
 from beacon.records.handing_on import hand_on
 from beacon.records.models import Record, SealCount

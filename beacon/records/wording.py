@@ -98,6 +98,15 @@ def _chart(content: Content, job: Job) -> Content | None:
     return None
 
 
+AT_ONCE = 500
+"""So many entries stand on one work sheet; a longer job has several, one after the other."""
+
+
+def sheets_of(entries: int) -> int:
+    """How many work sheets so many entries take."""
+    return max(1, -(-entries // AT_ONCE))
+
+
 def parts_of(content: Content) -> Iterator[tuple[str, Content]]:
     """The parts of a sealed job in the order of the visit, each with its file; a single method is one part."""
     visit = content.get("visit") or []

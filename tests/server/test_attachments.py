@@ -18,7 +18,7 @@ from beacon.attachments.intake import NotTaken, taken
 from beacon.attachments.keeping import clean_name, kept_at, why_gone
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
-from beacon.records.certificate import about
+from beacon.printing.certificate import about
 from beacon.records.models import Record
 from beacon.records.verifying import verify
 from tests.server.pictures import document, opened, photograph

@@ -15,9 +15,9 @@ from pypdf import PdfReader
 
 from beacon.bench.models import Job
 from beacon.people.models import Membership, Role
+from beacon.printing.sheets import about_work_sheet
 from beacon.records.models import Record
 from beacon.records.sealing import read_seals, seals
-from beacon.records.sheets import about_work_sheet
 from beacon.records.verifying import verify
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, entries, runs

@@ -25,8 +25,8 @@ from beacon.people.models import Invitation, Membership, Person
 from beacon.planner.models import Planned
 from beacon.plant.models import System
 from beacon.practice.models import Practice
-from beacon.records import printing
-from beacon.records.press import Press, TooMuch
+from beacon.printing import pdf as printing
+from beacon.printing.press import Press, TooMuch
 from tests.server.pictures import document, photograph
 from tests.server.plant import PASSWORD, PlantTestCase, entries, runs
 from tests.server.test_records import Sealed

@@ -13,7 +13,7 @@ from beacon.demo.seed import seed
 from beacon.loads.models import Load
 from beacon.people.models import Person
 from beacon.plant.models import Event, System
-from beacon.records.certificate import about
+from beacon.printing.certificate import about
 from beacon.records.models import Record
 from tests.server.landed import plain
 from wary.machines import all_machines

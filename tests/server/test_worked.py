@@ -10,7 +10,7 @@ from django.test import Client
 from pypdf import PdfReader
 
 from beacon.bench.models import Job
-from beacon.records.certificate import about
+from beacon.printing.certificate import about
 from beacon.records.models import Record
 from tests.added import added
 from tests.server.landed import plain

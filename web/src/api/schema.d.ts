@@ -1117,106 +1117,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/log": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Log
-         * @description The log, the latest first; `find` looks in the names of systems, materials, sites, kinds and people.
-         */
-        get: operations["beacon_records_api_log"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/log.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Log Csv
-         * @description What is looked for in the log, as CSV.
-         */
-        get: operations["beacon_records_api_log_csv"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/log.xlsx": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Log Xlsx
-         * @description What is looked for in the log, as a workbook.
-         */
-        get: operations["beacon_records_api_log_xlsx"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/records/{record_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One Record
-         * @description A sealed record: what each part came to, whether its seal fits, and every entry that led to it.
-         */
-        get: operations["beacon_records_api_one_record"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/records/{record_id}/late-attachments/{attachment_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set Apart
-         * @description Sets a paper apart that came into a job after its seal, on the record; only a lead may.
-         */
-        post: operations["beacon_records_api_set_apart"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/records/{record_id}/put-right": {
         parameters: {
             query?: never;
@@ -1317,7 +1217,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/references/{reference_id}/jobs": {
+    "/api/log": {
         parameters: {
             query?: never;
             header?: never;
@@ -1325,10 +1225,50 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Used In
-         * @description All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many.
+         * Log
+         * @description The log, the latest first; `find` looks in the names of systems, materials, sites, kinds and people.
          */
-        get: operations["beacon_records_api_used_in"];
+        get: operations["beacon_history_api_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Csv
+         * @description What is looked for in the log, as CSV.
+         */
+        get: operations["beacon_history_api_log_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Xlsx
+         * @description What is looked for in the log, as a workbook.
+         */
+        get: operations["beacon_history_api_log_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1348,7 +1288,7 @@ export interface paths {
          * One History
          * @description The history of a channel: points, events, drift.
          */
-        get: operations["beacon_records_api_one_history"];
+        get: operations["beacon_history_api_one_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1368,7 +1308,7 @@ export interface paths {
          * Visits
          * @description The visits of a channel as a table, a hundred at a time, the latest first.
          */
-        get: operations["beacon_records_api_visits"];
+        get: operations["beacon_history_api_visits"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1388,7 +1328,7 @@ export interface paths {
          * History Csv
          * @description The history's table as CSV.
          */
-        get: operations["beacon_records_api_history_csv"];
+        get: operations["beacon_history_api_history_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1408,7 +1348,67 @@ export interface paths {
          * History Xlsx
          * @description The history's table as a workbook.
          */
-        get: operations["beacon_records_api_history_xlsx"];
+        get: operations["beacon_history_api_history_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Record
+         * @description A sealed record: what each part came to, whether its seal fits, and every entry that led to it.
+         */
+        get: operations["beacon_history_record_api_one_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{record_id}/late-attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Apart
+         * @description Sets a paper apart that came into a job after its seal, on the record; only a lead may.
+         */
+        post: operations["beacon_history_record_api_set_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Used In
+         * @description All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many.
+         */
+        get: operations["beacon_history_record_api_used_in"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1428,7 +1428,7 @@ export interface paths {
          * Readings File
          * @description Every entry of a record as CSV: where it stands in words, what was typed, by whom and when.
          */
-        get: operations["beacon_records_paper_api_readings_file"];
+        get: operations["beacon_printing_api_readings_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1448,7 +1448,7 @@ export interface paths {
          * Work Sheet File
          * @description Every reading of a record, with who and when; of a long job the sheet of this number.
          */
-        get: operations["beacon_records_paper_api_work_sheet_file"];
+        get: operations["beacon_printing_api_work_sheet_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1468,7 +1468,7 @@ export interface paths {
          * Sticker File
          * @description The sticker of a record, in one of two sizes.
          */
-        get: operations["beacon_records_paper_api_sticker_file"];
+        get: operations["beacon_printing_api_sticker_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1488,7 +1488,7 @@ export interface paths {
          * Label File
          * @description The label of a system, whose QR code opens its page.
          */
-        get: operations["beacon_records_paper_api_label_file"];
+        get: operations["beacon_printing_api_label_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1508,7 +1508,7 @@ export interface paths {
          * Certificate File
          * @description The certificate of a record.
          */
-        get: operations["beacon_records_paper_api_certificate_file"];
+        get: operations["beacon_printing_api_certificate_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1528,7 +1528,7 @@ export interface paths {
          * Card File
          * @description The card for the cab: how to weigh with this machine, and when it was last proven.
          */
-        get: operations["beacon_records_paper_api_card_file"];
+        get: operations["beacon_printing_api_card_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1722,26 +1722,6 @@ export interface paths {
          * @description Remembers in which order this person drives to the sites.
          */
         put: operations["beacon_planner_api_order_round"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/systems/{system_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * One System
-         * @description One system: plates, limits, what was done on it.
-         */
-        get: operations["beacon_planner_api_one_system"];
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1949,6 +1929,26 @@ export interface paths {
          * @description The calendar of a secret link, as ordinary calendar programs ask for it.
          */
         get: operations["beacon_planner_api_read_feed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One System
+         * @description One system: plates, limits, what was done on it.
+         */
+        get: operations["beacon_system_api_one_system"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5940,6 +5940,48 @@ export interface components {
             told: string;
         };
         /**
+         * PutRightIn
+         * @description Why a sealed record has to be put right, in words, for its record and the one that follows.
+         */
+        PutRightIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * BreakView
+         * @description What does not fit in a chain, and why; `number` is 0 where no record is concerned.
+         */
+        BreakView: {
+            /** Number */
+            number: number;
+            /** System */
+            system: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ChainView
+         * @description The chain of an organisation's records, and when it was last verified; `breaks` says all that did not fit.
+         */
+        ChainView: {
+            /** Organisation */
+            organisation: string;
+            /** Records */
+            records: number;
+            /** Last Number */
+            last_number: number | null;
+            /** Last Seal */
+            last_seal: string;
+            /** Verified At */
+            verified_at: string | null;
+            /** Verified By */
+            verified_by: string;
+            /** Verified */
+            verified: number;
+            /** Breaks */
+            breaks: components["schemas"]["BreakView"][];
+        };
+        /**
          * Sought
          * @description What is looked for in the log: words in names, days in UTC from and to, and what each record has to be of.
          */
@@ -6042,6 +6084,110 @@ export interface components {
             superseded_by: number | null;
             /** Supersedes */
             supersedes: number | null;
+        };
+        /**
+         * DriftView
+         * @description Drift in per cent a month with its 95 % interval, and when the limit would be left.
+         */
+        DriftView: {
+            /** Rate */
+            rate: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Leaves On */
+            leaves_on: string | null;
+            /** Hint */
+            hint: string;
+            /** Fits Days */
+            fits_days: number | null;
+        };
+        /**
+         * HistoryPoint
+         * @description One closed job on the chart; errors in per cent.
+         */
+        HistoryPoint: {
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Error Found */
+            error_found: number | null;
+            /** Error Left */
+            error_left: number | null;
+            /** Factor After */
+            factor_after: string;
+            /** Zero */
+            zero: string;
+            /** Zero Figure */
+            zero_figure: number | null;
+        };
+        /**
+         * HistoryView
+         * @description How a channel has behaved; of many visits the chart draws the ones that were furthest off.
+         */
+        HistoryView: {
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /** Channel Name */
+            channel_name: string;
+            /** Accept */
+            accept: number | null;
+            /** Visits */
+            visits: number;
+            /** Points */
+            points: components["schemas"]["HistoryPoint"][];
+            /** Events */
+            events: components["schemas"]["EventView"][];
+            drift: components["schemas"]["DriftView"] | null;
+            /** Intervals */
+            intervals: number;
+        };
+        /**
+         * VisitRow
+         * @description One closed job in the table of a history; errors and uncertainties in per cent, with the methods that made them.
+         */
+        VisitRow: {
+            /** Record */
+            record: string | null;
+            /** Number */
+            number: number | null;
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Title */
+            title: string;
+            /** Outcome */
+            outcome: string;
+            /** Closed By */
+            closed_by: string;
+            /** Error Found */
+            error_found: number | null;
+            /** Error Left */
+            error_left: number | null;
+            /** Uncertainty Found */
+            uncertainty_found: number | null;
+            /** Uncertainty Left */
+            uncertainty_left: number | null;
+            /** Found By */
+            found_by: string;
+            /** Left By */
+            left_by: string;
+            /** Factor Before */
+            factor_before: string;
+            /** Factor After */
+            factor_after: string;
+            /** Zero */
+            zero: string;
+            /** Reference */
+            reference: string;
         };
         /**
          * LateAttachmentView
@@ -6265,48 +6411,6 @@ export interface components {
             why: string;
         };
         /**
-         * PutRightIn
-         * @description Why a sealed record has to be put right, in words, for its record and the one that follows.
-         */
-        PutRightIn: {
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * BreakView
-         * @description What does not fit in a chain, and why; `number` is 0 where no record is concerned.
-         */
-        BreakView: {
-            /** Number */
-            number: number;
-            /** System */
-            system: string;
-            /** Why */
-            why: string;
-        };
-        /**
-         * ChainView
-         * @description The chain of an organisation's records, and when it was last verified; `breaks` says all that did not fit.
-         */
-        ChainView: {
-            /** Organisation */
-            organisation: string;
-            /** Records */
-            records: number;
-            /** Last Number */
-            last_number: number | null;
-            /** Last Seal */
-            last_seal: string;
-            /** Verified At */
-            verified_at: string | null;
-            /** Verified By */
-            verified_by: string;
-            /** Verified */
-            verified: number;
-            /** Breaks */
-            breaks: components["schemas"]["BreakView"][];
-        };
-        /**
          * UsedIn
          * @description A job that used a reference, and what it decided.
          */
@@ -6351,110 +6455,6 @@ export interface components {
             factor_after: string;
             /** Put Right */
             put_right: boolean;
-        };
-        /**
-         * DriftView
-         * @description Drift in per cent a month with its 95 % interval, and when the limit would be left.
-         */
-        DriftView: {
-            /** Rate */
-            rate: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Leaves On */
-            leaves_on: string | null;
-            /** Hint */
-            hint: string;
-            /** Fits Days */
-            fits_days: number | null;
-        };
-        /**
-         * HistoryPoint
-         * @description One closed job on the chart; errors in per cent.
-         */
-        HistoryPoint: {
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Error Found */
-            error_found: number | null;
-            /** Error Left */
-            error_left: number | null;
-            /** Factor After */
-            factor_after: string;
-            /** Zero */
-            zero: string;
-            /** Zero Figure */
-            zero_figure: number | null;
-        };
-        /**
-         * HistoryView
-         * @description How a channel has behaved; of many visits the chart draws the ones that were furthest off.
-         */
-        HistoryView: {
-            /**
-             * Channel
-             * Format: uuid
-             */
-            channel: string;
-            /** Channel Name */
-            channel_name: string;
-            /** Accept */
-            accept: number | null;
-            /** Visits */
-            visits: number;
-            /** Points */
-            points: components["schemas"]["HistoryPoint"][];
-            /** Events */
-            events: components["schemas"]["EventView"][];
-            drift: components["schemas"]["DriftView"] | null;
-            /** Intervals */
-            intervals: number;
-        };
-        /**
-         * VisitRow
-         * @description One closed job in the table of a history; errors and uncertainties in per cent, with the methods that made them.
-         */
-        VisitRow: {
-            /** Record */
-            record: string | null;
-            /** Number */
-            number: number | null;
-            /**
-             * Closed At
-             * Format: date-time
-             */
-            closed_at: string;
-            /** Title */
-            title: string;
-            /** Outcome */
-            outcome: string;
-            /** Closed By */
-            closed_by: string;
-            /** Error Found */
-            error_found: number | null;
-            /** Error Left */
-            error_left: number | null;
-            /** Uncertainty Found */
-            uncertainty_found: number | null;
-            /** Uncertainty Left */
-            uncertainty_left: number | null;
-            /** Found By */
-            found_by: string;
-            /** Left By */
-            left_by: string;
-            /** Factor Before */
-            factor_before: string;
-            /** Factor After */
-            factor_after: string;
-            /** Zero */
-            zero: string;
-            /** Reference */
-            reference: string;
         };
         /**
          * LoadChangeView
@@ -6924,195 +6924,6 @@ export interface components {
             /** Sites */
             sites: string[];
         };
-        /** CounterView */
-        CounterView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "hours" | "tonnes" | "cycles";
-            /** Figure */
-            figure: number;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Who */
-            who: string;
-        };
-        /**
-         * DueView
-         * @description One interval as it stands; `on` is the day, known or expected.
-         */
-        DueView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
-            /**
-             * Urgency
-             * @enum {string}
-             */
-            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
-            /** Words */
-            words: string;
-            /** On */
-            on: string | null;
-            /** Expected */
-            expected: boolean;
-        };
-        /** IntervalView */
-        IntervalView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
-            /** Every */
-            every: number;
-            /** Season */
-            season: string;
-            /** Band */
-            band: string;
-        };
-        /** MethodBrief */
-        MethodBrief: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Summary */
-            summary: string;
-        };
-        /**
-         * SystemView
-         * @description One system with all that its page shows.
-         */
-        SystemView: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Kind Name */
-            kind_name: string;
-            /** Material */
-            material: string;
-            /** Serial */
-            serial: string;
-            /** Notes */
-            notes: string;
-            site: components["schemas"]["SiteView"];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
-            /** Plates */
-            plates: {
-                [key: string]: string | number;
-            };
-            /** Plate Fields */
-            plate_fields: components["schemas"]["PlateField"][];
-            /** Care */
-            care: string[];
-            /** Keeps Loads */
-            keeps_loads: boolean;
-            /** Has Card */
-            has_card: boolean;
-            /** Channel Name */
-            channel_name: string;
-            /** Channel Fields */
-            channel_fields: components["schemas"]["PlateField"][];
-            /** Lists */
-            lists: components["schemas"]["OwnListView"][];
-            /** Channels */
-            channels: components["schemas"]["ChannelView"][];
-            /** Profile */
-            profile: string;
-            /** Profile Title */
-            profile_title: string;
-            /** Limits */
-            limits: string;
-            /** Reference */
-            reference: string | null;
-            /**
-             * Correction
-             * @enum {string}
-             */
-            correction: "factor" | "percent" | "reading" | "steps";
-            /** Factor Name */
-            factor_name: string;
-            /** Factor Decimals */
-            factor_decimals: number;
-            /**
-             * Direction
-             * @enum {string}
-             */
-            direction: "multiplies" | "divides";
-            /** Nominal Factor */
-            nominal_factor: string;
-            /** Interval Days */
-            interval_days: number;
-            /** Instrument */
-            instrument: string | null;
-            /** Changes */
-            changes: components["schemas"]["ChangeView"][];
-            /** State Words */
-            state_words: string;
-            /** Not Tested */
-            not_tested: boolean;
-            /** Stale */
-            stale: string[];
-            /** Due */
-            due: string | null;
-            /** Due Words */
-            due_words: string;
-            /**
-             * Urgency
-             * @enum {string}
-             */
-            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
-            /** Is Due */
-            is_due: boolean;
-            /** Accept Percent */
-            accept_percent: number | null;
-            /** Open Jobs */
-            open_jobs: components["schemas"]["OpenJob"][];
-            last: components["schemas"]["LastDone"] | null;
-            /**
-             * Begin With
-             * @constant
-             */
-            begin_with: "visit";
-            /** Why */
-            why: string;
-            zero: components["schemas"]["ZeroView"] | null;
-            planned: components["schemas"]["PlannedView"] | null;
-            bring: components["schemas"]["BringingView"] | null;
-            /** Methods */
-            methods: components["schemas"]["MethodBrief"][];
-            /** Visit */
-            visit: string[];
-            /** Jobs */
-            jobs: components["schemas"]["LastDone"][];
-            /** Dues */
-            dues: components["schemas"]["DueView"][];
-            /** Intervals */
-            intervals: components["schemas"]["IntervalView"][];
-            /** Zero Intervals */
-            zero_intervals: components["schemas"]["IntervalView"][];
-            /** Counters */
-            counters: components["schemas"]["CounterView"][];
-            /** Links */
-            links: components["schemas"]["LinkOfJob"][];
-        };
         /**
          * IntervalIn
          * @description An interval: `every` so many, or a season's day as MM-DD; of a zero check also its band, such as `2 kg`.
@@ -7316,6 +7127,195 @@ export interface components {
              * @default
              */
             link: string;
+        };
+        /** CounterView */
+        CounterView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hours" | "tonnes" | "cycles";
+            /** Figure */
+            figure: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * DueView
+         * @description One interval as it stands; `on` is the day, known or expected.
+         */
+        DueView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** Words */
+            words: string;
+            /** On */
+            on: string | null;
+            /** Expected */
+            expected: boolean;
+        };
+        /** IntervalView */
+        IntervalView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "days" | "hours" | "tonnes" | "cycles" | "season";
+            /** Every */
+            every: number;
+            /** Season */
+            season: string;
+            /** Band */
+            band: string;
+        };
+        /** MethodBrief */
+        MethodBrief: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * SystemView
+         * @description One system with all that its page shows.
+         */
+        SystemView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Kind Name */
+            kind_name: string;
+            /** Material */
+            material: string;
+            /** Serial */
+            serial: string;
+            /** Notes */
+            notes: string;
+            site: components["schemas"]["SiteView"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            /** Plates */
+            plates: {
+                [key: string]: string | number;
+            };
+            /** Plate Fields */
+            plate_fields: components["schemas"]["PlateField"][];
+            /** Care */
+            care: string[];
+            /** Keeps Loads */
+            keeps_loads: boolean;
+            /** Has Card */
+            has_card: boolean;
+            /** Channel Name */
+            channel_name: string;
+            /** Channel Fields */
+            channel_fields: components["schemas"]["PlateField"][];
+            /** Lists */
+            lists: components["schemas"]["OwnListView"][];
+            /** Channels */
+            channels: components["schemas"]["ChannelView"][];
+            /** Profile */
+            profile: string;
+            /** Profile Title */
+            profile_title: string;
+            /** Limits */
+            limits: string;
+            /** Reference */
+            reference: string | null;
+            /**
+             * Correction
+             * @enum {string}
+             */
+            correction: "factor" | "percent" | "reading" | "steps";
+            /** Factor Name */
+            factor_name: string;
+            /** Factor Decimals */
+            factor_decimals: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "multiplies" | "divides";
+            /** Nominal Factor */
+            nominal_factor: string;
+            /** Interval Days */
+            interval_days: number;
+            /** Instrument */
+            instrument: string | null;
+            /** Changes */
+            changes: components["schemas"]["ChangeView"][];
+            /** State Words */
+            state_words: string;
+            /** Not Tested */
+            not_tested: boolean;
+            /** Stale */
+            stale: string[];
+            /** Due */
+            due: string | null;
+            /** Due Words */
+            due_words: string;
+            /**
+             * Urgency
+             * @enum {string}
+             */
+            urgency: "far" | "soon" | "due" | "overdue" | "unknown";
+            /** Is Due */
+            is_due: boolean;
+            /** Accept Percent */
+            accept_percent: number | null;
+            /** Open Jobs */
+            open_jobs: components["schemas"]["OpenJob"][];
+            last: components["schemas"]["LastDone"] | null;
+            /**
+             * Begin With
+             * @constant
+             */
+            begin_with: "visit";
+            /** Why */
+            why: string;
+            zero: components["schemas"]["ZeroView"] | null;
+            planned: components["schemas"]["PlannedView"] | null;
+            bring: components["schemas"]["BringingView"] | null;
+            /** Methods */
+            methods: components["schemas"]["MethodBrief"][];
+            /** Visit */
+            visit: string[];
+            /** Jobs */
+            jobs: components["schemas"]["LastDone"][];
+            /** Dues */
+            dues: components["schemas"]["DueView"][];
+            /** Intervals */
+            intervals: components["schemas"]["IntervalView"][];
+            /** Zero Intervals */
+            zero_intervals: components["schemas"]["IntervalView"][];
+            /** Counters */
+            counters: components["schemas"]["CounterView"][];
+            /** Links */
+            links: components["schemas"]["LinkOfJob"][];
         };
         /**
          * Control
@@ -16163,686 +16163,6 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_log: {
-        parameters: {
-            query?: {
-                find?: string;
-                system?: string | null;
-                site?: string | null;
-                kind?: string;
-                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
-                person?: string;
-                reference?: string | null;
-                since?: string | null;
-                until?: string | null;
-                before?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LogPage"];
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description It is not as the request takes it to be */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Some fields cannot be read or kept; each by its path */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_records_api_log_csv: {
-        parameters: {
-            query?: {
-                find?: string;
-                system?: string | null;
-                site?: string | null;
-                kind?: string;
-                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
-                person?: string;
-                reference?: string | null;
-                since?: string | null;
-                until?: string | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description It is not as the request takes it to be */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Some fields cannot be read or kept; each by its path */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_records_api_log_xlsx: {
-        parameters: {
-            query?: {
-                find?: string;
-                system?: string | null;
-                site?: string | null;
-                kind?: string;
-                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
-                person?: string;
-                reference?: string | null;
-                since?: string | null;
-                until?: string | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description It is not as the request takes it to be */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Some fields cannot be read or kept; each by its path */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_records_api_one_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordView"];
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description It is not as the request takes it to be */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Some fields cannot be read or kept; each by its path */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    beacon_records_api_set_apart: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: string;
-                attachment_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SetApartIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordView"];
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     beacon_records_api_begin_putting_right: {
         parameters: {
             query?: never;
@@ -17491,15 +16811,22 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_used_in: {
+    beacon_history_api_log: {
         parameters: {
             query?: {
-                before?: number;
+                find?: string;
+                system?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+                before?: string;
             };
             header?: never;
-            path: {
-                reference_id: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -17510,7 +16837,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["UsedIn"][];
+                    "application/json": components["schemas"]["LogPage"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -17623,7 +16950,283 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_one_history: {
+    beacon_history_api_log_csv: {
+        parameters: {
+            query?: {
+                find?: string;
+                system?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_history_api_log_xlsx: {
+        parameters: {
+            query?: {
+                find?: string;
+                system?: string | null;
+                site?: string | null;
+                kind?: string;
+                call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+                person?: string;
+                reference?: string | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_history_api_one_history: {
         parameters: {
             query?: never;
             header?: never;
@@ -17753,7 +17356,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_visits: {
+    beacon_history_api_visits: {
         parameters: {
             query?: {
                 before?: string | null;
@@ -17885,7 +17488,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_history_csv: {
+    beacon_history_api_history_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -18015,7 +17618,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_api_history_xlsx: {
+    beacon_history_api_history_xlsx: {
         parameters: {
             query?: never;
             header?: never;
@@ -18145,7 +17748,404 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_readings_file: {
+    beacon_history_record_api_one_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_history_record_api_set_apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                record_id: string;
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetApartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_history_record_api_used_in: {
+        parameters: {
+            query?: {
+                before?: number;
+            };
+            header?: never;
+            path: {
+                reference_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedIn"][];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_printing_api_readings_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -18275,7 +18275,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_work_sheet_file: {
+    beacon_printing_api_work_sheet_file: {
         parameters: {
             query?: {
                 sheet?: number;
@@ -18407,7 +18407,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_sticker_file: {
+    beacon_printing_api_sticker_file: {
         parameters: {
             query?: {
                 size?: "62x29" | "a7";
@@ -18539,7 +18539,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_label_file: {
+    beacon_printing_api_label_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -18669,7 +18669,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_certificate_file: {
+    beacon_printing_api_certificate_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -18799,7 +18799,7 @@ export interface operations {
             };
         };
     };
-    beacon_records_paper_api_card_file: {
+    beacon_printing_api_card_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -20522,136 +20522,6 @@ export interface operations {
             };
         };
     };
-    beacon_planner_api_one_system: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                system_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SystemView"];
-                };
-            };
-            /** @description What was sent cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Nobody is signed in */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The request does not carry its token */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is nothing of that name that this person may see */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description This cannot be done there */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description It is not as the request takes it to be */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description More than is taken at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Some fields cannot be read or kept; each by its path */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Too often; try again later */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description A fault of the server's own; it was noted */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description The database is away for a moment; try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description There is no room on the server; try again later */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     beacon_planner_api_change_intervals: {
         parameters: {
             query?: never;
@@ -20667,14 +20537,12 @@ export interface operations {
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["SystemView"];
-                };
+                content?: never;
             };
             /** @description What was sent cannot be read */
             400: {
@@ -20801,14 +20669,12 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Created */
-            201: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["SystemView"];
-                };
+                content?: never;
             };
             /** @description What was sent cannot be read */
             400: {
@@ -22165,6 +22031,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_system_api_one_system: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description More than is taken at once */

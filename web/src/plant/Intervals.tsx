@@ -23,9 +23,8 @@ export function Intervals({ system }: { system: SystemView }) {
   const cache = useQueryClient();
   const [open, setOpen] = useState<"" | "intervals" | "counter" | "plan">("");
   const counters = system.intervals.filter((one) => COUNTED[one.kind]);
-  const fresh = (view: SystemView) => {
-    cache.setQueryData(["system", system.id], view);
-    void cache.invalidateQueries({ queryKey: ["round"] });
+  const fresh = () => {
+    for (const key of [["system", system.id], ["round"], ["calendar"]]) void cache.invalidateQueries({ queryKey: key });
   };
   return (
     <section>
@@ -88,7 +87,7 @@ export function Intervals({ system }: { system: SystemView }) {
 
 interface FormProps {
   system: SystemView;
-  onKept: (view: SystemView) => void;
+  onKept: () => void;
   onDone: () => void;
 }
 
@@ -116,7 +115,8 @@ function IntervalForm({ system, onKept, onDone }: FormProps) {
       : [];
     const params = { path: { system_id: system.id } };
     const body = { calibration, zero: zeros, why: given.why ?? "" } as Schemas["IntervalsIn"];
-    onKept(await asked(api.PUT("/api/systems/{system_id}/intervals", { params, body })));
+    await asked(api.PUT("/api/systems/{system_id}/intervals", { params, body }));
+    onKept();
   };
   const field = (key: string, label: string, problem: Problem | null, path: string, hint = "") => (
     <>
@@ -185,7 +185,8 @@ function CounterForm({ system, kinds, onKept, onDone }: FormProps & { kinds: Cou
   const keep = async () => {
     const params = { path: { system_id: system.id } };
     const body = { kind, figure: Number(figure.replace(",", ".").replace(/\s/g, "")), anew };
-    onKept(await asked(api.POST("/api/systems/{system_id}/counters", { params, body })));
+    await asked(api.POST("/api/systems/{system_id}/counters", { params, body }));
+    onKept();
   };
   return (
     <DialogForm title={`Counter of ${system.name}`} keep="Keep" onKeep={keep} onDone={onDone}>

@@ -1,6 +1,6 @@
 """Pages made into PDF in a process of its own, with a limit of memory and of time.
 
-`python -m beacon.records.press` reads pages and writes PDF, each with its length before it; the
+`python -m beacon.printing.press` reads pages and writes PDF, each with its length before it; the
 server keeps one such process and gives it one page at a time. What takes too much ends that process
 alone, and the next page is given to a new one.
 """
@@ -50,7 +50,7 @@ class Press:
     def _running(self) -> subprocess.Popen[bytes]:
         if self._process is None or self._process.poll() is not None or self._printed >= PAGES_EACH:
             self._end()
-            command = [sys.executable, "-m", "beacon.records.press", str(self.memory)]
+            command = [sys.executable, "-m", "beacon.printing.press", str(self.memory)]
             self._process = subprocess.Popen(
                 command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, cwd=self.base, bufsize=0
             )

@@ -9,11 +9,11 @@ from typing import Any
 from django.db.models import Count, Max
 from django.db.models.functions import Coalesce
 
+from beacon import tables
+from beacon.bench.done import title_of
 from beacon.bench.models import Job
 from beacon.plant.models import Channel, System
 from beacon.plant.view import Answer, event_view, profile_of
-from beacon.records import tables
-from beacon.records.done import title_of
 from beacon.records.schemas import HistoryPoint
 from wary.quantities import NotAQuantity, quantity
 from wary.rules.drift import Drift, Visit, drift, intervals

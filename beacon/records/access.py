@@ -1,15 +1,20 @@
-"""What the endpoints of records ask for: a record that somebody may see, a channel that they may work on, a file to take away."""
+"""A record that somebody may see, and a channel that they may work on."""
 
 from uuid import UUID
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db.models import QuerySet
+from django.http import Http404, HttpRequest
 
 from beacon.people.access import person
 from beacon.people.models import Person
-from beacon.plant.access import own_systems
+from beacon.plant.access import own_systems, sites
 from beacon.plant.models import Channel
-from beacon.records.log import visible
 from beacon.records.models import Record
+
+
+def visible(user: Person) -> QuerySet[Record]:
+    """The records of the sites that this person may see."""
+    return Record.objects.filter(job__channel__system__site__in=sites(user))
 
 
 def record_of(user: Person, record_id: UUID) -> Record:
@@ -27,8 +32,3 @@ def channel_of(request: HttpRequest, channel_id: UUID) -> Channel:
     if found is None:
         raise Http404
     return found
-
-
-def as_file(content: bytes, kind: str, name: str, how: str = "attachment") -> HttpResponse:
-    """An answer that is a file, to keep or to be shown."""
-    return HttpResponse(content, content_type=kind, headers={"Content-Disposition": f'{how}; filename="{name}"'})

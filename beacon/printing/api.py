@@ -6,14 +6,15 @@ from uuid import UUID
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Query, Router
 
+from beacon import tables
+from beacon.downloads import as_file
 from beacon.people.access import person
 from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
-from beacon.records import tables
-from beacon.records.asked import as_file, channel_of, record_of
-from beacon.records.card import card
-from beacon.records.certificate import certificate
-from beacon.records.sheets import READINGS, label, readings, sticker, work_sheet
+from beacon.printing.card import card
+from beacon.printing.certificate import certificate
+from beacon.printing.sheets import READINGS, label, readings, sticker, work_sheet
+from beacon.records.access import channel_of, record_of
 
 router = Router(tags=["records"])
 BYTES = {200: bytes}

@@ -7,15 +7,13 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from beacon.plant.models import System
+from beacon.printing.pdf import pdf, qr
 from beacon.records.models import Record
-from beacon.records.printing import pdf, qr
-from beacon.records.wording import Content, paper_in, when
+from beacon.records.wording import AT_ONCE, Content, paper_in, sheets_of, when
 
 STICKERS = {"62x29": ("62mm", "29mm"), "a7": ("105mm", "74mm")}
 """The sizes of a sticker, by name: width and height."""
 SOURCES = {"typed": "", "captured": "from the display", "imported": "brought in", "record": "on record"}
-AT_ONCE = 500
-"""So many entries stand on one work sheet; a longer job has several, one after the other."""
 
 
 def work_sheet(record: Record, number: int = 1) -> bytes:
@@ -50,11 +48,6 @@ def about_work_sheet(record: Record, number: int = 1) -> Content:
         "papers": content.get("papers", []),
         "supersedes": content.get("supersedes"),
     }
-
-
-def sheets_of(entries: int) -> int:
-    """How many work sheets so many entries take."""
-    return max(1, -(-entries // AT_ONCE))
 
 
 def _row(entry: Content, where: str, zone: ZoneInfo, gone: set[str]) -> Content:

@@ -7,8 +7,8 @@ from django.utils import timezone
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel
+from beacon.printing.pdf import pdf
 from beacon.records.models import Record
-from beacon.records.printing import pdf
 from beacon.records.wording import paper_in
 from wary.job.closing import STATES
 

@@ -8,12 +8,12 @@ from uuid import UUID
 from django.db.models import Q, QuerySet
 from pydantic import BaseModel, Field
 
+from beacon.bench.done import last_done
 from beacon.people.access import here
 from beacon.people.models import Person
-from beacon.plant.access import sites
 from beacon.plant.view import Answer
 from beacon.problems import Problem
-from beacon.records.done import last_done
+from beacon.records.access import visible
 from beacon.records.models import Record
 from wary.machines import all_machines
 from wary.rules.assessment import Call
@@ -40,11 +40,6 @@ class Sought(BaseModel):
     reference: UUID | None = None
     since: date | None = None
     until: date | None = None
-
-
-def visible(user: Person) -> QuerySet[Record]:
-    """The records of the sites that this person may see."""
-    return Record.objects.filter(job__channel__system__site__in=sites(user))
 
 
 def sought(user: Person, asked: Sought) -> QuerySet[Record]:

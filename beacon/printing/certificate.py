@@ -8,8 +8,8 @@ from django.conf import settings
 
 from beacon.attachments.keeping import file_of
 from beacon.attachments.models import Attachment
+from beacon.printing.pdf import pdf, qr
 from beacon.records.models import Record
-from beacon.records.printing import pdf, qr
 from beacon.records.wording import Content, paper_in
 
 

@@ -7,8 +7,8 @@ import segno
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from beacon.printing.press import Press, TooMuch
 from beacon.problems import Problem
-from beacon.records.press import Press, TooMuch
 
 PRESS = Press(str(settings.ROOT))
 
