@@ -99,7 +99,7 @@ def subject_of(job: Job) -> Subject:
     system = job.channel.system
     own = system.profile.as_given()
     methods = [all_methods()[part.method] for part in job.parts]
-    foreign = {method.profile for method in methods if not own_limits(system.profile.key, method)}
+    foreign = {method.profile for method in methods if not own_limits(system.machine, system.profile.key, method)}
     others = LimitProfile.objects.filter(organisation_id=system.profile.organisation_id, key__in=foreign)
     return Subject(
         machine=all_machines()[system.kind],

@@ -7,7 +7,16 @@ from django.utils import timezone
 
 from beacon.demo import filling, metering, on_wheels, planning, practising, scenario, stories
 from beacon.people.models import Membership, Organisation, Person
-from beacon.plant.models import Cell, Channel, InstrumentKind, LimitProfile, Reference, Site, System, starting_profiles
+from beacon.plant.models import (
+    Cell,
+    Channel,
+    InstrumentKind,
+    Reference,
+    Site,
+    System,
+    limits_of,
+    starting_profiles,
+)
 
 
 class NotADemo(Exception):
@@ -69,7 +78,7 @@ def _machine(organisation: Organisation, site: Site, machine: scenario.DemoSyste
         material=machine.material,
         serial=machine.serial,
         plates=machine.plates,
-        profile=LimitProfile.objects.get(organisation=organisation, key=machine.profile),
+        profile=limits_of(organisation, machine.profile),
         reference=Reference.objects.filter(organisation=organisation, name=machine.reference).first(),
         correction=machine.correction,
         factor_name=machine.factor_name,

@@ -57,7 +57,7 @@ def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Fi
     }
 
 
-@router.get("systems", response=list[schemas.SystemName])
+@router.get("system-names", response=list[schemas.SystemName])
 def all_systems(request: HttpRequest, find: Annotated[str, Field(max_length=100)] = "") -> list[Answer]:
     """Every system that this person may work on, by name, to choose from; `find` narrows them."""
     user = person(request)

@@ -12,7 +12,7 @@ from beacon.people.models import Person
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
 from beacon.plant.lists import in_words, own_rows
-from beacon.plant.models import Channel, InstrumentKind, LimitProfile, PlateChange, Reference, Site, System
+from beacon.plant.models import Channel, InstrumentKind, LimitProfile, PlateChange, Reference, Site, System, limits_of
 from beacon.plant.view import Answer, machine_view, refuse_unseen, system_record
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
@@ -46,7 +46,7 @@ def add_system(request: HttpRequest, given: schemas.NewSystem) -> tuple[int, Ans
         wrong.append({"path": "name", "text": "What is it called? Type a name."})
     if wrong or machine is None:
         raise Problem(422, "This system cannot be kept yet", errors=wrong)
-    profile = LimitProfile.objects.get(organisation=site.organisation, key=given.profile or machine.profile)
+    profile = limits_of(site.organisation, given.profile or machine.profile)
     system = System(site=site, kind=given.kind, profile=profile)
     _change(user, system, given, trail=False)
     for place, name in enumerate(given.channels or machine.channels):

@@ -60,16 +60,29 @@ class LimitProfile(models.Model):
 
 def starting_profiles(organisation: Organisation) -> None:
     """Gives an organisation the starting limits, to edit."""
-    for key, profile in STARTING.items():
-        LimitProfile.objects.create(
-            organisation=organisation,
-            key=key,
-            title=TITLES[key],
-            accept=profile.accept.as_json() if profile.accept else None,
-            repeat=f"{profile.repeat * 100:g} %" if profile.repeat else "",
-            minimum_runs=profile.minimum_runs,
-            plausible=f"{(profile.plausible or 0.1) * 100:g} %",
-        )
+    all_machines()
+    for key in STARTING:
+        limits_of(organisation, key)
+
+
+def limits_of(organisation: Organisation, key: str) -> LimitProfile:
+    """The limits of an organisation by their key; those that a kind of machine brings begin with the first of its kind.
+
+    Raises DoesNotExist for a key that is none.
+    """
+    found = LimitProfile.objects.filter(organisation=organisation, key=key).first()
+    profile = STARTING.get(key)
+    if found or profile is None:
+        return found or LimitProfile.objects.get(organisation=organisation, key=key)
+    begin = {
+        "title": TITLES[key],
+        "accept": profile.accept.as_json() if profile.accept else None,
+        "repeat": f"{profile.repeat * 100:g} %" if profile.repeat else "",
+        "minimum_runs": profile.minimum_runs,
+        "plausible": f"{(profile.plausible or 0.1) * 100:g} %",
+    }
+    made, _ = LimitProfile.objects.get_or_create(organisation=organisation, key=key, defaults=begin)
+    return made
 
 
 class Reference(models.Model):

@@ -6,7 +6,7 @@ from django.http import Http404
 
 from beacon.people.access import locked
 from beacon.people.models import Organisation
-from beacon.plant.models import Cell, Channel, LimitProfile, Reference, Site, System
+from beacon.plant.models import Cell, Channel, Reference, Site, System, limits_of
 from wary.machines import all_machines
 from wary.simulators import has_stand_in, stand_in_of
 from wary.simulators.stand_in import LEVELS, OnRecord
@@ -25,7 +25,7 @@ def practice_channel(of: Organisation, kind: str) -> Channel:
         site = Site.objects.filter(organisation=of).order_by("place").first()
         if site is None:
             raise Http404
-        profile = LimitProfile.objects.get(organisation=of, key=machine.profile)
+        profile = limits_of(of, machine.profile)
         system = System(site=site, kind=kind, practice=True, profile=profile)
     system.reference = _reference(of, known)
     system.name, system.material, system.plates = known.name, known.material, known.plates

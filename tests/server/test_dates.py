@@ -90,6 +90,14 @@ class KeptUp(PlantTestCase):
         self.assertEqual([row["name"] for row in found["systems"]], ["A belt 007"])
         self.assertEqual(self.client.get("/api/round?find=%25").json()["systems"], [])
 
+    def test_every_system_is_there_to_choose_from_by_name(self) -> None:
+        self.plant.add_system("Second belt", "belt", "belt-fine", {})
+        names = [one["name"] for one in self.client.get("/api/system-names").json()]
+        self.assertEqual(names, ["Conveyor", "Second belt"])
+        found = self.client.get("/api/system-names?find=second").json()
+        self.assertEqual([one["not_tested"] for one in found], [True])
+        self.assertEqual(self.signed_in(self.other.lead).get("/api/system-names?find=second").json(), [])
+
     def test_a_page_asks_as_many_questions_for_many_systems_as_for_one(self) -> None:
         self.client.get("/api/round")
         with CaptureQueriesContext(connection) as few:

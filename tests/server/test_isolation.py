@@ -147,7 +147,17 @@ class Isolation(PlantTestCase):
     def test_lists_hold_nothing_of_theirs(self) -> None:
         words = [*self.ids.values(), self.practice, str(self.other.site.id), self.other.technician.username]
         lead = self.signed_in(self.plant.lead)
-        for path in ("round", "references", "log", "people", "profiles", "instruments", "me"):
+        for path in (
+            "round",
+            "system-names",
+            "calendar?month_of=2031-03",
+            "references",
+            "log",
+            "people",
+            "profiles",
+            "instruments",
+            "me",
+        ):
             text = lead.get(f"/api/{path}").content.decode()
             for word in words:
                 self.assertNotIn(word, text, path)

@@ -10,8 +10,8 @@ from django.test import Client, SimpleTestCase, TransactionTestCase
 
 from beacon.bench.models import Job
 from beacon.people.models import Person
+from beacon.printing import sheets
 from beacon.printing.certificate import about
-from beacon.records import sheets
 from beacon.records.models import Record
 from beacon.records.verifying import Broken, verify
 from tests.server.landed import VERSIONS, brought_up, plain, texts_of

@@ -16,12 +16,13 @@ from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
 from wary.fields import Day, Inputs, Occasion, Parser, PositiveMass, Words, field
+from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import AnyMethod, Reference, Setting
 from wary.methods.within import assessed
 from wary.results import Results, schema_of
 from wary.rules.assessment import NOT_READY, Assessment, Reason
-from wary.rules.profiles import ProfileGiven
+from wary.rules.profiles import STARTING, ProfileGiven
 
 FORMAT, VERSION = "wary-beacon/job", 1
 MOST_SAID = 100
@@ -132,6 +133,8 @@ def read(document: Any) -> Given:
     """Reads a decoded job file. Raises Refused with every malformed field."""
     if not isinstance(document, dict):
         raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
+    # A profile may be one that a kind of machine brings: they are known once all kinds are.
+    all_machines()
     refusals: list[Refusal] = []
     file = _validated(JobFile, document, (), refusals)
     key = document.get("method")
@@ -280,6 +283,8 @@ def schema() -> dict[str, Any]:
             }
         )
     whole["properties"]["method"] = {"enum": list(all_methods())}
+    all_machines()
+    definitions["ProfileGiven"]["properties"]["name"] |= {"anyOf": [{"enum": list(STARTING)}, {"type": "null"}]}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Wary Beacon job file",

@@ -118,6 +118,17 @@ class KeyInView(BaseModel):
     rounding: str | None = None
 
 
+class ComparisonView(BaseModel):
+    """What runs against a reference come to: how many are in the set and wanted; errors in per cent; the least to weigh."""
+
+    in_set: int
+    wanted: int
+    mean_error: float | None = None
+    spread: float | None = None
+    uncertainty: float | None = None
+    least: FigureView | None = None
+
+
 class StageView(BaseModel):
     call: Call
     headline: str
@@ -127,6 +138,7 @@ class StageView(BaseModel):
     results: dict[str, FigureView]
     slips: list[SlipView]
     key_in: KeyInView | None = None
+    comparison: ComparisonView | None = None
 
 
 class AssessmentView(StageView):

@@ -42,11 +42,13 @@ class Subject:
     def limits_for(self, method: AnyMethod) -> dict[str, Any]:
         """The profile for a method: the machine's own where it is of that family, or one that the method takes over."""
         wanted = method.profile
-        if own_limits(str(self.profile.get("name", wanted)), method):
+        if own_limits(self.machine, str(self.profile.get("name", wanted)), method):
             return dict(self.profile)
         return dict(self.profiles.get(wanted, {"name": wanted}))
 
 
-def own_limits(own: str, method: AnyMethod) -> bool:
-    """Whether a method is judged by a machine's own limits, which are of this name."""
+def own_limits(machine: Machine, own: str, method: AnyMethod) -> bool:
+    """Whether a method is judged by a machine's own limits, which are of this name: by those that it brings, always."""
+    if machine.limits and own == machine.profile:
+        return True
     return own.partition("-")[0] == method.profile.partition("-")[0] or own in method.also_profiles

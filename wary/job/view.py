@@ -13,6 +13,7 @@ from wary.job.models import (
     Bench,
     Changes,
     CheckView,
+    ComparisonView,
     FactorView,
     FieldView,
     FigureView,
@@ -336,6 +337,7 @@ def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> d
         "results": {about.key: _figure(one) for about, one in answer.results.singles()},
         "slips": [SlipView(**vars(slip)) for slip in answer.slips],
         "key_in": _key_in(snapshot, part, answer),
+        "comparison": _comparison(answer),
     }
 
 
@@ -351,6 +353,23 @@ def _tables(results: Results) -> dict[str, list[dict[str, FigureView]]]:
         if rows and all(isinstance(one, Word) for row in rows for _, one in row.singles()):
             found[about.key] = [{inner.key: _figure(one) for inner, one in row.singles()} for row in rows]
     return found
+
+
+def _comparison(answer: Assessment[Results]) -> ComparisonView | None:
+    results = _compared(answer)
+    if results is None:
+        return None
+    count, least = value_of(results.runs_in_set) or 0, value_of(results.minimum_runs) or 0
+    return ComparisonView(
+        in_set=int(count),
+        wanted=int(value_of(results.runs_needed) or max(least, count + 1)),
+        mean_error=value_of(results.mean_error),
+        spread=value_of(results.spread),
+        uncertainty=value_of(results.expanded_uncertainty),
+        least=_figure(results.smallest_amount)
+        if value_of(results.smallest_amount) is not None and results.smallest_amount
+        else None,
+    )
 
 
 def _reason(found: Reason) -> ReasonView:

@@ -12,6 +12,7 @@ from wary.fields import Kind
 from wary.methods import all_methods
 from wary.methods.method import AnyMethod
 from wary.quantities import FAMILIES, NotAQuantity, Quantity, quantity
+from wary.rules.profiles import StartingLimits
 from wary.typed import as_in_a_file
 
 
@@ -63,7 +64,8 @@ class OwnList:
 class Machine:
     """Base of all kinds of machine. Subclasses fill the class variables.
 
-    `does` are the methods that are for it. `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
+    `profile` is the name of its starting limits, `limits` what they are where it brings its own; `does`
+    are the methods that are for it. `traits` are what methods ask of a machine (`runs`: its band is never equally heavy all along).
     `channels` are the names of what a new one has to be calibrated by itself; `mass_unit` is what
     its loads are usually spoken of in; `stand_in` is the kind whose stand-in behaves like it, where it has none of its own;
     `channel_plates` are the figures that each channel has of its own, and `channel_name` what a
@@ -80,6 +82,7 @@ class Machine:
     title: ClassVar[str]
     profile: ClassVar[str]
     plates: ClassVar[tuple[Plate, ...]]
+    limits: ClassVar[StartingLimits | None] = None
     does: ClassVar[tuple[str, ...]]
     visit: ClassVar[tuple[Part, ...]]
     events: ClassVar[Mapping[str, EventKind]]

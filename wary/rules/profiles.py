@@ -1,6 +1,7 @@
 """Starting limits by profile. An organisation edits its own; these are starting values, not law."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary.fields import Count, Inputs, Kind, LimitField, Parser, Percentage, field, limit
@@ -43,6 +44,23 @@ TITLES = {
     "filling": "Filling and dosing",
 }
 """What the starting profiles are called."""
+
+
+@dataclass(frozen=True)
+class StartingLimits:
+    """Limits that a kind of machine brings of its own: what they are called, and as a job file gives each."""
+
+    title: str
+    accept: str
+    repeat: str
+    minimum_runs: int
+    plausible: str = "10 %"
+
+
+def starts_with(name: str, limits: StartingLimits) -> None:
+    """Adds a starting profile under this name, for as long as the program runs."""
+    STARTING[name] = _starting(limits.accept, limits.repeat, limits.minimum_runs, limits.plausible)
+    TITLES[name] = limits.title
 
 
 def _name(found: Any) -> str:

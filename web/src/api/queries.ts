@@ -55,7 +55,7 @@ export const roundPages = (find: string) =>
   });
 export const useRoundPages = (find: string) => useInfiniteQuery(roundPages(find));
 export const useSystemNames = () =>
-  useQuery({ queryKey: ["systems", "names"], queryFn: () => asked(api.GET("/api/systems")) });
+  useQuery({ queryKey: ["systems", "names"], queryFn: () => asked(api.GET("/api/system-names")) });
 export const systemQuery = (id: string) =>
   queryOptions({
     queryKey: ["system", id],

@@ -49,7 +49,7 @@ const PROGRESS: { [K in StepKind]: Judge<K> } = {
   },
   enter: entered,
   plan: (bench, part, step) => {
-    const least = part.assessment.results.smallest_amount;
+    const least = part.assessment.comparison?.least;
     const done = (step.fields ?? []).some((key) => textOf(bench, part.key, key));
     return {
       done,

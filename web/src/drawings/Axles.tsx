@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import type { DrawnProps, Of } from "./Drawing";
+import type { DrawnProps, Of } from "./props";
 import { useWidth } from "./width";
 
 type Group = Schemas["GroupMark"];

@@ -1,4 +1,4 @@
-import type { DrawnProps, Of } from "./Drawing";
+import type { DrawnProps, Of } from "./props";
 import { Heads } from "./Heads";
 import { useWidth } from "./width";
 

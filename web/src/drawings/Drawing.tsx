@@ -1,5 +1,4 @@
 import type { ReactElement } from "react";
-import type { DrawingView } from "../api/client";
 import { AxlesDrawing } from "./Axles";
 import { BeltDrawing } from "./Belt";
 import { CellsDrawing } from "./Cells";
@@ -15,17 +14,7 @@ import { SamplesDrawing } from "./Samples";
 import { StairsDrawing } from "./Stairs";
 import { TrailDrawing } from "./Trail";
 import { VesselDrawing } from "./Vessel";
-
-type Shape = DrawingView["shape"];
-export type Of<S extends Shape> = Extract<DrawingView, { shape: S }>;
-
-export interface DrawnProps<S extends Shape> {
-  drawing: Of<S>;
-  /** Lower, where the rows of a list need the room. */
-  compact?: boolean;
-  /** The place of the row in hand. */
-  taken?: number;
-}
+import type { DrawnProps, Shape } from "./props";
 
 const DRAWINGS: { [S in Shape]: (props: DrawnProps<S>) => ReactElement } = {
   belt: BeltDrawing,

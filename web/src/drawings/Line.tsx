@@ -1,4 +1,4 @@
-import type { DrawnProps } from "./Drawing";
+import type { DrawnProps } from "./props";
 import { useWidth } from "./width";
 
 const [ZERO, HALF] = [88, 58];

@@ -1,4 +1,4 @@
-import type { DrawnProps } from "./Drawing";
+import type { DrawnProps } from "./props";
 import { useWidth } from "./width";
 
 /** What the test load proves: the load on its scale, drawn against capacity. */

@@ -1,4 +1,4 @@
-import type { DrawnProps } from "./Drawing";
+import type { DrawnProps } from "./props";
 
 const SAYS = { below: "too little", inside: "inside the target", above: "too much" };
 const MARK = { below: "▽", inside: "■", above: "△" };

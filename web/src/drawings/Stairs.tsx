@@ -1,4 +1,4 @@
-import type { DrawnProps, Of } from "./Drawing";
+import type { DrawnProps, Of } from "./props";
 import { useWidth } from "./width";
 
 const [TOP, FOOT] = [20, 134];

@@ -1,4 +1,4 @@
-import type { DrawnProps } from "./Drawing";
+import type { DrawnProps } from "./props";
 import { useWidth } from "./width";
 
 /** A vessel on its cells, filled as far as the load in hand. */

@@ -32,12 +32,6 @@ export interface Figured {
   unit: string;
 }
 
-/** A result as `{value, unit}`, where there is one of that name. */
-export function figure(results: Record<string, Figured>, name: string): number | undefined {
-  const found = results[name];
-  return typeof found?.value === "number" ? found.value : undefined;
-}
-
 /** A figure for reading: so many significant digits, thin groups of three. */
 export function shown(value: number, significant = 5): string {
   const places = value === 0 ? 0 : Math.max(0, significant - 1 - Math.floor(Math.log10(Math.abs(value))));

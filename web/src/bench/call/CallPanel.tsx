@@ -5,15 +5,14 @@ import type { PartView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { CallShape, callColour } from "../../ui/CallShape";
-import { figure } from "../../ui/words";
 import { focusOn, useHand } from "../hand";
 import { foundOf, sheetOf } from "../progress";
 import { KeyIn } from "./KeyIn";
 
 function Shape({ part, size }: { part: PartView; size?: number }) {
-  const { call, down, results } = part.assessment;
-  const have = figure(results, "runs_in_set") ?? 0;
-  const want = figure(results, "runs_needed") ?? Math.max(part.limits.minimum_runs, have + 1);
+  const { call, down, comparison } = part.assessment;
+  const have = comparison?.in_set ?? 0;
+  const want = comparison?.wanted ?? Math.max(part.limits.minimum_runs, have + 1);
   return <CallShape call={call} down={down} have={have} want={want} size={size} />;
 }
 
@@ -116,10 +115,8 @@ function Reasons({ part }: { part: PartView }) {
 }
 
 function Repeats({ part }: { part: PartView }) {
-  const results = part.assessment.results;
-  const count = figure(results, "runs_in_set") ?? 0;
-  const spread = figure(results, "spread");
-  if (count < 2 || spread === undefined || !part.limits.repeat) return null;
+  const { in_set: count = 0, spread } = part.assessment.comparison ?? {};
+  if (count < 2 || spread == null || !part.limits.repeat) return null;
   return (
     <li>
       {count} runs agree within {spread.toFixed(2)}&nbsp;%; up to {part.limits.repeat.replace(" ", "\u00a0")} counts as

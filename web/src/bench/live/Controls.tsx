@@ -4,7 +4,8 @@ import type { StepKind, StepView } from "../../api/client";
 import { useBench } from "../../job/useJob";
 import { numberIn } from "../../ui/quantity";
 import { useHand } from "../hand";
-import { act, type Control, type Scale, ticket, useLive } from "./live";
+import { act, ticket, useLive } from "./live";
+import type { Control, Scale } from "./types";
 import { keysOf, placesFor } from "./places";
 
 type Group = Control["group"];

@@ -1,11 +1,13 @@
 import { useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { api, asked, Problem, type Schemas, type StepView } from "../../api/client";
+import { namedBy } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { spoken } from "../../ui/quantity";
 import { counted } from "../../ui/words";
 import { bodyOf, placesIn, useHand } from "../hand";
-import { type Readout, useLive } from "./live";
+import { useLive } from "./live";
+import type { Readout } from "./types";
 import { fitting, keysOf } from "./places";
 import { Controls } from "./Controls";
 
@@ -122,7 +124,7 @@ function needed(
   heard: readonly Readout[],
 ): Readout[] {
   const takes = (keys: Set<string>) =>
-    heard.filter((one) => one.into?.some((into) => keys.has(into) || keys.has(into.split(".").at(-1)!)));
+    heard.filter((one) => one.into?.some((into) => keys.has(into) || keys.has(namedBy(into).key)));
   const own = step ? takes(keysOf(bench, part, step)) : [];
   if (own.length) return own;
   const ofPart = takes(keysOf(bench, part));

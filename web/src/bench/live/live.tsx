@@ -3,12 +3,7 @@ import { createContext, type ReactNode, useCallback, useContext, useEffect, useM
 import { api, asked, type Schemas } from "../../api/client";
 import { useBench } from "../../job/useJob";
 import { useSerial } from "./serial";
-
-export type Reading = Schemas["Live"];
-export type Readout = Schemas["Readout"];
-export type Control = Schemas["Control"];
-export type Scale = Schemas["Scale"];
-export type LinkOfJob = Schemas["LinkOfJob"];
+import type { LinkOfJob, Reading, Readout } from "./types";
 
 interface Linked {
   reading: Reading | null;

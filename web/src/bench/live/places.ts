@@ -1,29 +1,11 @@
 import type { InputView, PartView, StepView } from "../../api/client";
-import { at, VALUE } from "../../job/path";
+import { at, depthOf, inRow, lastOf, namedBy, parted, placeOf, VALUE, wayTo, withoutRows } from "../../job/path";
 import type { Bench } from "../../job/useJob";
 import { newRow } from "../hand";
-import type { Readout } from "./live";
+import type { Readout } from "./types";
 
 /** A readout that goes into whatever field takes its unit. */
 const ANY_FIELD = "*";
-
-interface Place {
-  part: string;
-  /** The list that it lies in, without its part, its row, and what it is called there; no list for a single field. */
-  list: string;
-  row: string;
-  key: string;
-}
-
-/** Where a path leads: part, list, row and key. */
-function placeOf(path: string): Place {
-  const [part, rest] = path.includes("/") ? (path.split("/") as [string, string]) : ["", path];
-  const words = rest.split(".");
-  const key = words.pop() ?? "";
-  // What stands in a block has its name before it, as what stands in a list has that of the list.
-  if (words[0] === "inputs" || !words.length) return { part, list: words.slice(1).join("."), row: "", key };
-  return { part, list: words.slice(0, -1).join("."), row: words.at(-1) ?? "", key };
-}
 
 /** The places in a block, or in one row of a list; a plain list has the one place `value`. */
 const inside = (input: InputView): readonly InputView[] =>
@@ -33,9 +15,8 @@ const inside = (input: InputView): readonly InputView[] =>
 
 /** The input that a path belongs to, in the tree of its method. */
 export function inputAt(bench: Bench, path: string): InputView | null {
-  const [part, rest] = path.includes("/") ? (path.split("/") as [string, string]) : ["", path];
-  const words = rest.split(".").filter((word, index) => index > 0 || word !== "inputs");
-  let known: readonly InputView[] = bench.method(bench.part(part)).inputs;
+  const words = wayTo(path);
+  let known: readonly InputView[] = bench.method(bench.part(parted(path).part)).inputs;
   for (let index = 0; index < words.length; index++) {
     const input = known.find((one) => one.key === words[index]);
     if (!input) return null;
@@ -125,7 +106,7 @@ export function placesFor(
   const inputs = bench.method(part).inputs;
   const stepList = listOf(step);
   // A figure may belong into one of several lists: then it goes into that of the step, and into no other.
-  const listed = (figure: TicketFigure) => (figure.into.includes(".") ? figure.into.split(".")[0]! : "");
+  const listed = (figure: TicketFigure) => namedBy(figure.into).list;
   const isBlock = (name: string) => inputs.some((one) => one.key === name && one.kind === "block");
   const choice = new Set(printed.map(listed).filter((name) => name && !isBlock(name)));
   const figures = printed.filter(
@@ -135,7 +116,7 @@ export function placesFor(
   const fresh: Record<string, string> = {};
   const found: (Found & { figure: TicketFigure })[] = [];
   for (const figure of figures) {
-    const [list = "", key = figure.into] = figure.into.includes(".") ? figure.into.split(".") : ["", figure.into];
+    const { list, key } = namedBy(figure.into);
     const plain = inputs.find((one) => one.key === figure.into);
     if (plain && plain.kind !== "list") {
       found.push({ figure, path: at(part.key, `inputs.${figure.into}`), also: [] });
@@ -151,28 +132,25 @@ export function placesFor(
     const lists = listsWith(inputs, key).filter((one) => !list || one.path === list);
     const of =
       lists.find((one) => one.path === stepList || one.path.startsWith(`${stepList}.`)) ??
-      lists.find((one) => one.path === inHand.replace(/\.[^.]+\./g, ".")) ??
+      lists.find((one) => one.path === withoutRows(inHand)) ??
       lists[0];
     if (!of) continue;
-    const name =
-      inHand && (inHand === of.path || inHand.split(".").at(-1) === of.path.split(".").at(-1)) ? inHand : of.path;
-    if (name.split(".").length !== (of.depth > 0 ? of.depth * 2 + 1 : 1)) continue;
+    const name = inHand && (inHand === of.path || lastOf(inHand) === lastOf(of.path)) ? inHand : of.path;
+    if (depthOf(name) !== of.depth) continue;
     const full = at(part.key, name);
     const rows = bench.rows(full).map((row) => row.row);
     const named = figure.of ? rows.find((row) => isRow(bench, full, row, figure.of!)) : undefined;
-    const inRow = figure.of ? undefined : inHand === name ? here?.row : rowInHand(full);
+    const rowHere = figure.of ? undefined : inHand === name ? here?.row : rowInHand(full);
     // A row of one figure that is in is done: the next ticket is the next row.
-    const held = key === VALUE && inRow && bench.field(`${full}.${inRow}.${key}`).text ? undefined : inRow;
+    const held = key === VALUE && rowHere && bench.field(inRow(full, rowHere, key)).text ? undefined : rowHere;
     const last = rows.at(-1);
-    const open = !figure.of && last && !bench.field(`${full}.${last}.${key}`).text ? last : undefined;
+    const open = !figure.of && last && !bench.field(inRow(full, last, key)).text ? last : undefined;
     const slot = `${full} ${figure.of ?? ""}`;
     const row = named ?? held ?? open ?? (fresh[slot] ??= newRow());
     const word = of.input.fields?.find((one) => one.kind === "string");
     const also =
-      figure.of && !named && word && !rows.includes(row)
-        ? [{ path: `${full}.${row}.${word.key}`, text: figure.of }]
-        : [];
-    found.push({ figure, path: `${full}.${row}.${key}`, also });
+      figure.of && !named && word && !rows.includes(row) ? [{ path: inRow(full, row, word.key), text: figure.of }] : [];
+    found.push({ figure, path: inRow(full, row, key), also });
   }
   return found;
 }

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, asked } from "../../api/client";
-import type { LinkOfJob, Reading } from "./live";
+import type { LinkOfJob, Reading } from "./types";
 
 /** The browser's serial ports; not every browser has them. */
 const portsOf = () => (navigator as Partial<Navigator>).serial;

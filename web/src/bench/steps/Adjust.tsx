@@ -3,7 +3,7 @@ import { useBench } from "../../job/useJob";
 import { KeyIn } from "../call/KeyIn";
 import { useHand } from "../hand";
 import { foundOf, nextStepOf } from "../progress";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** The figure to key in and what the instrument then shows, or that nothing is to be touched. */
 export function AdjustStep({ part, step }: StepProps<"adjust">) {

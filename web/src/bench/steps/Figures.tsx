@@ -1,5 +1,5 @@
 import { figured } from "../../ui/words";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** Figures to key in, large, with what each is. */
 export function FiguresStep({ part, step }: StepProps<"figures">) {

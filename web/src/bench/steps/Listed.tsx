@@ -1,7 +1,7 @@
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { ListBlock } from "../entry/ListBlock";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** The rows of a step, as the layout that its method gives says. */
 export function ListedStep({ part, step }: StepProps<"rows">) {

@@ -5,7 +5,7 @@ import type { PartView, Schemas } from "../../api/client";
 import { useReferences } from "../../api/queries";
 import { useBench } from "../../job/useJob";
 import { EntryField } from "../entry/EntryField";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** What the plan says to arrange, in sentences. */
 export function PlanStep({ part }: StepProps<"plan">) {

@@ -4,7 +4,7 @@ import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { EntryField } from "../entry/EntryField";
 import { newRow } from "../hand";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** What the instrument is set to, as found beside as left, by purpose. */
 export function SheetStep({ part, step }: StepProps<"sheet">) {

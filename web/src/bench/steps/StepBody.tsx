@@ -1,5 +1,5 @@
 import type { ReactElement } from "react";
-import type { PartView, Step, StepKind, StepView } from "../../api/client";
+import type { PartView, StepKind, StepView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { AttachmentStrip } from "../../attachments/Strip";
@@ -13,11 +13,7 @@ import { ListedStep } from "./Listed";
 import { PlanStep, ReferenceChoice } from "./Plan";
 import { SheetStep } from "./Sheet";
 import { TallyStep } from "./Tally";
-
-export interface StepProps<K extends StepKind = StepKind> {
-  part: PartView;
-  step: Step<K>;
-}
+import type { StepProps } from "./props";
 
 type Drawn<K extends StepKind> = (props: StepProps<K>) => ReactElement | null;
 

@@ -4,7 +4,7 @@ import type { PartView, RowView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { parted } from "../../ui/quantity";
-import { counted, figure, signed } from "../../ui/words";
+import { counted, signed } from "../../ui/words";
 import { BringRows } from "../entry/BringRows";
 import { EntryField } from "../entry/EntryField";
 import { insideOf } from "../entry/ListBlock";
@@ -12,7 +12,7 @@ import { RunDock } from "../entry/RunDock";
 import { reads } from "../entry/units";
 import { useHand } from "../hand";
 import { ErrorStrip, type Scale, scaleFor, StripHead } from "./ErrorStrip";
-import type { StepProps } from "./StepBody";
+import type { StepProps } from "./props";
 
 /** Comparison runs: the tally, and below it the run in hand. */
 export function TallyStep({ part, step }: StepProps<"tally">) {
@@ -93,13 +93,9 @@ function Stage({
   const hasLeft = (bench.job.rows[at(part.key, "as_left")] ?? []).length > 0;
   const stage =
     list === "runs" && hasLeft ? part.assessment.as_found : list === "as_left" && !hasLeft ? null : part.assessment;
-  const results = stage?.results ?? {};
-  const mean = figure(results, "mean_error");
-  const uncertainty = figure(results, "expanded_uncertainty");
-  const spread = figure(results, "spread");
+  const { mean_error: mean, uncertainty, spread } = stage?.comparison ?? {};
   const count = rows.filter((row) => row.in_set && row.error != null).length;
-  const earlier =
-    list === "as_left" && part.assessment.as_found ? figure(part.assessment.as_found.results, "mean_error") : null;
+  const earlier = list === "as_left" ? (part.assessment.as_found?.comparison?.mean_error ?? null) : null;
   const unit = unitOf(rows.find((row) => row.net)?.net);
   const shownUnit = unitOf(rows.find((row) => row.shown)?.shown);
   return (
@@ -132,12 +128,12 @@ function Stage({
           </td>
         </tr>
       )}
-      {mean !== undefined && stage && (
+      {mean != null && stage && (
         <tr className="tally-mean">
           <td colSpan={3}>
             {counted(count, "run")}
-            {count > 1 && spread !== undefined && `, spread ${spread.toFixed(2)} %`}
-            {uncertainty !== undefined && <span className="unit"> ± {uncertainty.toFixed(2)} %</span>}
+            {count > 1 && spread != null && `, spread ${spread.toFixed(2)} %`}
+            {uncertainty != null && <span className="unit"> ± {uncertainty.toFixed(2)} %</span>}
           </td>
           <td className="tally-error">{signed(mean)}</td>
           <td className="strip">

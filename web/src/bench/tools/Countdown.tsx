@@ -7,7 +7,7 @@ import { textOf } from "../entry/units";
 import { newRow } from "../hand";
 import { useReadout } from "../live/live";
 import { beep, useTick } from "./tone";
-import type { ToolProps } from "./Tool";
+import type { ToolProps } from "./props";
 
 const PLACES = 24;
 const LEAST = 6;

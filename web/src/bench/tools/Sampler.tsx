@@ -6,7 +6,7 @@ import { newRow } from "../hand";
 import { useLive } from "../live/live";
 import { fitting } from "../live/places";
 import { at } from "../../job/path";
-import type { ToolProps } from "./Tool";
+import type { ToolProps } from "./props";
 
 const MOST = 600;
 

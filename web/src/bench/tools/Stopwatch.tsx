@@ -5,7 +5,7 @@ import { useBench } from "../../job/useJob";
 import { counted } from "../../ui/words";
 import { newRow } from "../hand";
 import { beep, useTick } from "./tone";
-import type { ToolProps } from "./Tool";
+import type { ToolProps } from "./props";
 
 /**
  * Mark to mark: each tap, or the space bar, ends one time and begins the next; the time is entered. Where

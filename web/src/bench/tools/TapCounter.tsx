@@ -5,7 +5,7 @@ import { useBench } from "../../job/useJob";
 import { counted } from "../../ui/words";
 import { newRow } from "../hand";
 import { beep, useTick } from "./tone";
-import type { ToolProps } from "./Tool";
+import type { ToolProps } from "./props";
 
 /** Counts taps, each with a short tone, and enters their number: of an input each tap at once, of a list when asked. */
 export function TapCounter(props: ToolProps<"counter">) {

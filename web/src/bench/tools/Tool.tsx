@@ -1,16 +1,10 @@
 import type { ReactElement } from "react";
-import type { PartView, ToolView } from "../../api/client";
+import type { ToolView } from "../../api/client";
 import { Countdown } from "./Countdown";
 import { Sampler } from "./Sampler";
 import { Stopwatch } from "./Stopwatch";
 import { TapCounter } from "./TapCounter";
-
-export interface ToolProps<K extends ToolView["tool"] = ToolView["tool"]> {
-  tool: Extract<ToolView, { tool: K }>;
-  part: PartView;
-  /** The list that the tool enters into. */
-  full: string;
-}
+import type { ToolProps } from "./props";
 
 type Drawn<K extends ToolView["tool"]> = (props: ToolProps<K>) => ReactElement | null;
 

@@ -1,0 +1,6 @@
+import type { PartView, Step, StepKind } from "../../api/client";
+
+export interface StepProps<K extends StepKind = StepKind> {
+  part: PartView;
+  step: Step<K>;
+}
