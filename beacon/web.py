@@ -8,6 +8,8 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
 
+from wary import VERSION
+
 POLICY = "; ".join(
     [
         "default-src 'self'",
@@ -56,7 +58,8 @@ def _page(entry: str | None) -> str:
     """The page, which asks for the scripts of its first view together with the first one instead of after it."""
     page = (settings.WEB_BUILD / "index.html").read_text(encoding="utf-8")
     scripts = {f'<link rel="modulepreload" href="/static/{file}">' for file in _scripts(entry)}
-    return page.replace("</head>", "".join(sorted(scripts)) + "</head>")
+    about = f'<meta name="version" content="{VERSION}">'
+    return page.replace("</head>", about + "".join(sorted(scripts)) + "</head>")
 
 
 def _scripts(entry: str | None) -> set[str]:

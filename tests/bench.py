@@ -3,6 +3,7 @@
 import datetime
 import os
 import statistics
+import sys
 import time
 import uuid
 from collections.abc import Callable
@@ -56,6 +57,47 @@ def core() -> None:
     show("core: assess a job of 5 runs", few)
     show("core: assess a job of 200 runs", many)
     print(f"{'':58} 40 times the runs cost {statistics.median(many) / statistics.median(few):.1f} times as much")
+
+
+def one_entry() -> None:
+    """An entry in a visit of 300 entries, from what is typed to what of the page changed, in the core alone."""
+    from wary.job import fold as folding
+    from wary.job.assess import assess, assess_again, parts_of
+    from wary.job.fold import Entry
+    from wary.job.subject import Subject
+    from wary.job.view import bench, bench_again, changes
+    from wary.machines import all_machines
+
+    machine = all_machines()["belt"]
+    order, day = parts_of(machine.visit), datetime.date(2031, 3, 4)
+    plates = {"rated_rate": "400 t/h", "revolution_time": "42 s", "belt_speed": "2 m/s", "idler_spacing": "1.2 m"}
+    texts = {
+        "inputs.rated_rate": "400 t/h", "inputs.revolution_time": "42 s", "inputs.factor": "1.142", "inputs.factor_decimals": "4",
+        "inputs.reference_division": "20 kg", "inputs.indicated_division": "10 kg", "inputs.zero_done": "today",
+        "zero/idle.a.value": "2 kg", "zero/idle.b.value": "2 kg",
+    }  # fmt: skip
+    for n in range(73):
+        texts |= {f"runs.r{n}.gross": f"34.{12 + n % 7} t", f"runs.r{n}.tare": "13.50 t"}
+        texts |= {f"runs.r{n}.indicated": f"20.{40 + n % 9} t", f"runs.r{n}.duration": "6 min"}
+    entries = [Entry(uuid.uuid4(), n, path, text) for n, (path, text) in enumerate(texts.items(), 1)]
+    subject = Subject(machine, plates=plates, profile={"name": machine.profile})
+    fold = folding.rebuilt(entries, order)
+    snapshot = assess(subject, machine.visit, fold, day)
+    held = [(fold, snapshot, bench(snapshot))]
+
+    def enter() -> None:
+        fold, was, shown = held[-1]
+        entry = Entry(uuid.uuid4(), fold["count"] + 1, "runs.r1.gross", f"34.{10 + fold['count'] % 30} t")
+        now_fold = folding.copied(fold)
+        folding.apply(now_fold, entry, order, lambda path: [])
+        now = assess_again(was, now_fold, [entry.path], day)
+        after = bench_again(shown, was, now, [entry.path])
+        changes(shown, after)
+        held[:] = [(now_fold, now, after)]
+
+    took = timed(enter, 300)
+    show(f"core: one entry in a visit of {len(entries)} entries", took)
+    print(f"{'':58} {statistics.median(took):15.2f} ms{wanted(statistics.median(took), 1.5)}")
 
 
 def stand_ins() -> None:
@@ -183,9 +225,9 @@ def over_http(url: str, plant: Any) -> None:
     trivial = timed(lambda: client.get("/api/me").raise_for_status(), 150)
     show("http: a trivial signed-in endpoint", trivial)
     for name, job, target in (
-        ("a job of 5 runs", full_job(plant, 5), 2.0),
-        ("a job of 300 entries", full_job(plant, 75), 2.5),
-        ("a visit of 300 entries", full_visit(plant, 75), 2.5),
+        ("a job of 5 runs", full_job(plant, 5), 1.7),
+        ("a job of 300 entries", full_job(plant, 75), 2.0),
+        ("a visit of 300 entries", full_visit(plant, 75), 2.0),
     ):
         whole = client.get(f"/api/jobs/{job.id}").raise_for_status()
         after = whole.json()["entries"]
@@ -280,27 +322,43 @@ def as_it_grows(url: str, plant: Any) -> None:
 
 
 def many_systems(url: str, plant: Any) -> None:
-    """The round and the month with two thousand systems."""
+    """The round's first page and the month with two thousand systems, and with ten thousand."""
     import httpx
 
     from beacon.planner.models import Interval
     from beacon.plant.models import Channel, System
 
     like = plant.system
-    made = System.objects.bulk_create(
-        System(site=like.site, kind="belt", name=f"Belt {n}", plates=like.plates, profile=like.profile, reference=like.reference)
-        for n in range(2000)
-    )  # fmt: skip
-    Channel.objects.bulk_create(Channel(system=system) for system in made)
-    Interval.objects.bulk_create(Interval(system=system, purpose="zero", kind="days", every=7) for system in made[::2])
-    client = httpx.Client(base_url=url, timeout=60)
+    client = httpx.Client(base_url=url, timeout=120)
     sign_in(client, url, plant)
     month = f"/api/calendar?month_of={datetime.date.today():%Y-%m}"
-    for name, path in (("round", "/api/round"), ("month", month)):
-        took = timed(lambda path=path: client.get(path).raise_for_status(), 12)
-        show(f"http: {name}, 2 000 systems", took)
-        answer = client.get(path)
-        print(f"{'':58} {len(answer.content) / 1000:.0f} kB, {answer.num_bytes_downloaded / 1000:.0f} kB on the way")
+    before: dict[str, float] = {}
+    made: list[Any] = []
+    for count in (2_000, 10_000):
+        fresh = System.objects.bulk_create(
+            System(site=like.site, kind="belt", name=f"Belt {n}", plates=like.plates, profile=like.profile, reference=like.reference, state="in-order", due=datetime.date.today() + datetime.timedelta(days=n % 180 - 9))
+            for n in range(len(made), count)
+        )  # fmt: skip
+        Channel.objects.bulk_create(Channel(system=system) for system in fresh)
+        Interval.objects.bulk_create(
+            Interval(system=system, purpose="zero", kind="days", every=30) for system in fresh[::2]
+        )
+        made += fresh
+        first = timed_once(lambda: client.get("/api/round").raise_for_status())
+        print(
+            f"{f'http: the first who asks on a day, {count} systems':58} {first:15.2f} ms, once a day and after a change"
+        )
+        for name, path, most in (("round, first page", "/api/round", 100), ("month", month, 150)):
+            took = timed(lambda path=path: client.get(path).raise_for_status(), 20)  # type: ignore[misc]
+            median = statistics.median(took)
+            show(f"http: {name}, {count} systems", took)
+            said = (
+                wanted(median, most)
+                if count == 2_000
+                else f"   × {median / before[name]:.2f}{wanted(median / before[name], 1.5)}"
+            )
+            print(f"{'':58} {len(client.get(path).content) / 1000:.0f} kB{said}")
+            before[name] = median
     System.objects.filter(id__in=[system.id for system in made]).delete()
 
 
@@ -430,9 +488,25 @@ def a_long_history_drawn(url: str, plant: Any) -> None:
     show("browser: a history of 500 visits drawn", drawn)
 
 
-def main() -> None:
-    core()
-    stand_ins()
+MEASURED: dict[str, Callable[[str, Any], None]] = {
+    "http": over_http,
+    "browser": in_the_browser,
+    "benches": many_benches,
+    "systems": many_systems,
+    "grows": as_it_grows,
+    "history": a_long_history_drawn,
+}
+"""What is measured at a server, by the names that `./run bench NAME…` takes; each in a run of its own is quietest."""
+
+
+def main(asked: list[str]) -> None:
+    if not asked or "core" in asked:
+        core()
+        one_entry()
+        stand_ins()
+    names = [name for name in MEASURED if not asked or name in asked]
+    if not names:
+        return
     setup_test_environment()
     runner = get_runner(settings)(verbosity=0, interactive=False)
     databases = runner.setup_databases()
@@ -441,17 +515,14 @@ def main() -> None:
 
         plant = Plant("Gannet Ness")
         with served() as url:
-            over_http(url, plant)
-            in_the_browser(url, plant)
-            many_benches(url, plant)
-            many_systems(url, plant)
-            as_it_grows(url, plant)
-            a_long_history_drawn(url, plant)
-        from_cold(plant)
+            for name in names:
+                MEASURED[name](url, plant)
+        if not asked:
+            from_cold(plant)
     finally:
         connection.close()
         runner.teardown_databases(databases)
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

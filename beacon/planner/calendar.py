@@ -17,6 +17,7 @@ from beacon.planner.due import Known, closed_at, dues_of, is_daily, zero_due
 from beacon.planner.models import Planned
 from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, today_at
+from wary import WRITTEN_BY
 from wary.clean import LAST_DAY
 from wary.job.closing import STATES
 from wary.rules.due import ORDER, Urgency, by_days, due_words, first
@@ -141,7 +142,7 @@ def feed(found: Iterator[Item], name: str) -> bytes:
     """An iCalendar file: the same bytes for as long as nothing was decided anew."""
     host = urlsplit(settings.PUBLIC_URL).hostname or "localhost"
     written = Calendar()
-    written.add("prodid", "-//Wary Beacon//round//EN")
+    written.add("prodid", f"-//{WRITTEN_BY}//round//EN")
     written.add("version", "2.0")
     written.add("method", "PUBLISH")
     written.add("x-wr-calname", name)

@@ -32,6 +32,7 @@ def about(record: Record) -> Content:
         "papers": content.get("papers", []),
         "shown": list(_shown(record, content)),
         "supersedes": content.get("supersedes"),
+        "written_by": content.get("written_by", ""),
         "superseded_by": getattr(record, "superseded_by", None),
         "qr": qr(f"{settings.PUBLIC_URL}/records/{record.id}#{record.sha256}"),
         **{key: paper[key] for key in PRINTED},

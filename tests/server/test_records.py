@@ -5,6 +5,7 @@ import datetime
 import io
 import json
 from typing import Any
+from unittest import mock
 
 from django.core.management import CommandError, call_command
 from django.db import connection
@@ -16,6 +17,7 @@ from pypdf import PdfReader
 from beacon.bench.models import Job
 from beacon.people.models import Membership, Role
 from beacon.printing.sheets import about_work_sheet
+from beacon.records import verifying
 from beacon.records.models import Record
 from beacon.records.sealing import read_seals, seals
 from beacon.records.verifying import verify
@@ -247,6 +249,32 @@ class Chain(Sealed):
         shown = self.client.get(f"/api/records/{record.id}").json()["trail"]
         self.assertEqual({row["raw"] for row in shown}, {"", "weight=34.10 t steady"})
         self.assertIn("every link fits", str(next(one for one in verify() if "Ness" in str(one))))
+
+    def test_a_hundred_records_more_cost_the_same_few_questions_whatever_is_in_them(self) -> None:
+        def questions() -> int:
+            with CaptureQueriesContext(connection) as asked:
+                self.assertIn("every link fits", " ".join(str(one) for one in verify()))
+            return len(asked)
+
+        def sealed(count: int) -> None:
+            for _ in range(count):
+                job = self.plant.job()
+                self.client.post(
+                    f"/api/jobs/{job.id}/attachments?path=runs.r1", photograph(), content_type="image/jpeg"
+                )
+                self.seal(job=job)
+
+        # Read two at a time: what two more cost is what a hundred more cost.
+        with mock.patch.object(verifying, "AT_ONCE", 2):
+            sealed(2)
+            few = questions()
+            sealed(2)
+            more = questions()
+            sealed(2)
+            self.assertEqual(questions() - more, more - few)
+            self.assertLessEqual(more - few, 5)
+        with mock.patch.object(verifying, "AT_ONCE", 6):
+            self.assertLessEqual(questions(), few)
 
     def test_seals_that_were_handed_out_find_a_chain_that_was_shortened_or_made_anew(self) -> None:
         self.seal()

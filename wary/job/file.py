@@ -110,6 +110,7 @@ class JobFile(Inputs):
     closing: Block | None = field("Closing", "how the job was closed, by whom")
     chain: Block | None = field("Chain", "number of the sealed record, and the seal of the one before it")
     sealed: Block | None = field("Sealed", "what stood about the record where it was kept, for people to read")
+    written_by: Words | None = field("Written by", "the program and its version, for people to read")
     paper: Block | None = field("Paper", "what its certificate and work sheet say, for people to read")
 
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from wary import WRITTEN_BY
 from wary.job.assess import Snapshot
 from wary.job.places import MAIN
 from wary.job.visit import Assessed
@@ -16,6 +17,7 @@ def written(snapshot: Snapshot) -> dict[str, Any]:
     """
     content: dict[str, Any] = dict(snapshot.main.built.file)
     content["assessment"] = snapshot.main.assessment.as_json()
+    content["written_by"] = WRITTEN_BY
     if len(snapshot.parts) > 1:
         content["visit"] = [_part(snapshot, part) for part in snapshot.parts.values() if part.begun]
     return content

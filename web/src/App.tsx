@@ -62,6 +62,7 @@ function SignedIn() {
       <Route path="/practice/:id" element={<Page of="truth" />} />
       <Route path="/line" element={<Page of="line" />} />
       <Route path="/people" element={<Page of="people" />} />
+      <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>
   );

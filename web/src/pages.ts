@@ -22,6 +22,7 @@ const PAGES = {
   due: () => import("./log/DueDates").then((m) => m.DueDates),
   chain: () => import("./log/Chain").then((m) => m.Chain),
   people: () => import("./people/People").then((m) => m.People),
+  about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;
 
 export type PageName = keyof typeof PAGES;

@@ -1,6 +1,7 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { version } from "../about/version";
 import type { SystemRow } from "../api/client";
 import { useReferences, useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
@@ -310,6 +311,10 @@ function Beside({ stops }: { stops: SystemRow[] }) {
           <li>
             <Link to="/sums">A quick sum</Link>
             <small>without a job</small>
+          </li>
+          <li>
+            <Link to="/about">About this program</Link>
+            <small>version {version()}, and the licences of what ships with it</small>
           </li>
         </ul>
       </section>

@@ -1,3 +1,4 @@
+import { version } from "../about/version";
 import { useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useState } from "react";
@@ -104,6 +105,9 @@ function Who() {
           </>
         )}
         <Dropdown.Divider />
+        <Dropdown.Item as={Link} to="/about">
+          About, version {version()}
+        </Dropdown.Item>
         <Dropdown.Item onClick={() => leave(false)}>Sign out</Dropdown.Item>
         <Dropdown.Item onClick={() => leave(true)}>Sign out on every device</Dropdown.Item>
       </Dropdown.Menu>
