@@ -34,8 +34,8 @@ class _Held:
 
 
 @dataclass
-class Reader:
-    """Reads an instrument's lines one after the other; what it shows is the latest of each name."""
+class Display:
+    """What an instrument shows: its lines read one after the other, the latest of each name."""
 
     taught: Taught
     fault: str = ""

@@ -25,7 +25,7 @@ from beacon.problems import Problem, ProblemDocument
 from wary.lines import NotUnderstood, faults, read, tokens, tried
 from wary.live import Gathered, Live, gathered
 from wary.quantities import NotAQuantity, quantity
-from wary.reading import Reader, Taught
+from wary.reading import Display, Taught
 from wary.typed import as_in_a_file
 
 Answer = dict[str, Any]
@@ -178,11 +178,11 @@ async def lines(request: HttpRequest, link_id: UUID) -> Answer:
 def read_lines(request: HttpRequest, link_id: UUID, given: schemas.ReadIn) -> Live:
     """What lines say that a technician's browser read on a serial port, by the pattern of that instrument."""
     link = _link(person(request), link_id)
-    reader = Reader(Taught.of(link.pattern, link.unit, link.most))
+    display = Display(Taught.of(link.pattern, link.unit, link.most))
     at = 0.0
     for at, line in given.lines:
-        reader.take(line, at)
-    return reader.live(at)
+        display.take(line, at)
+    return display.live(at)
 
 
 @router.post("readings/gathered", response={200: Gathered, 422: ProblemDocument})

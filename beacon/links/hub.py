@@ -17,7 +17,7 @@ from weakref import WeakKeyDictionary
 from beacon.links.allow_list import allowed
 from wary.lines import cleaned
 from wary.live import Live
-from wary.reading import Reader, Taught
+from wary.reading import Display, Taught
 
 CHUNK, TAIL = 1 << 20, 8192
 """The most that is taken at once, and how much of it is looked at: the newest."""
@@ -60,14 +60,14 @@ class Feed:
         self.turn = 0
         self.fault = "Connecting."
         self.lines: deque[Line] = deque(maxlen=LINES_KEPT)
-        self.reader = Reader(where.taught)
+        self.display = Display(where.taught)
         self.flooded = False
         self.task: asyncio.Task[None] | None = None
         self._said: tuple[int, bytes] | None = None
 
     def live(self) -> Live:
         """What it shows now; without a reading it says why."""
-        found = self.reader.live(time.monotonic())
+        found = self.display.live(time.monotonic())
         return found if found.readouts or found.fault else found.model_copy(update={"fault": self.fault})
 
     def said(self) -> bytes:
@@ -125,13 +125,13 @@ class Feed:
                 text = cleaned(raw)
                 if text.strip():
                     self.lines.append(Line(text, now))
-                    self.reader.take(text, now)
+                    self.display.take(text, now)
                     self.turn += 1
             await asyncio.sleep(PAUSE)
 
     def _lost(self, fault: str) -> None:
         self.fault = fault
-        self.reader = Reader(self.where.taught)
+        self.display = Display(self.where.taught)
         self.turn += 1
 
 

@@ -146,7 +146,7 @@ class OnTheBench(BrowserTestCase):
         page.get_by_label("Why", exact=True).fill("only to try the photographs")
         page.get_by_role("button", name="Close and seal").click()
         page.get_by_role("link", name="To its record and certificate").click()
-        expect(page.locator(".record-papers .paper")).to_have_count(2)
+        expect(page.locator(".record-attachments .paper")).to_have_count(2)
         sealed = json.loads(Record.objects.get(job=self.job).content)["papers"]
         self.assertEqual(
             {one["name"]: one["on_certificate"] for one in sealed}, {"good.jpg": True, "blurred.jpg": False}

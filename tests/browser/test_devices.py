@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from tests.browser.base import BrowserTestCase
-from tests.browser.test_papers import file
+from tests.browser.test_attachments import file
 from tests.server.pictures import photograph
 from tests.server.plant import enter, runs
 from tests.server.test_closing import IN_ORDER

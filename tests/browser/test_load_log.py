@@ -131,11 +131,11 @@ class LoadLog(BrowserTestCase):
         page.goto(self.url)
         expect(hand).to_contain_text("being filled")
         hand.get_by_label("Shown").fill("heavy")
-        hand.get_by_role("button", name="Snapshot still: store it").click()
+        hand.get_by_role("button", name="Standing still: store it").click()
         expect(hand).to_contain_text("expected a mass")
         expect(hand.get_by_label("Shown")).to_have_value("heavy")
         hand.get_by_label("Shown").fill("6,4 t")
-        hand.get_by_role("button", name="Snapshot still: store it").click()
+        hand.get_by_role("button", name="Standing still: store it").click()
         expect(page.get_by_role("button", name="Begin load 2")).to_be_visible()
         self.assertEqual(Load.objects.get().mass, 6400)
         # The next one goes where the last one went, until something else is typed.

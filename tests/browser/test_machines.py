@@ -1,4 +1,4 @@
-"""Snapshot scales on the bench, each laid out for its own work; sums."""
+"""Static scales on the bench, each laid out for its own work; sums."""
 
 import re
 

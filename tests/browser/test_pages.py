@@ -36,7 +36,7 @@ class Pages(BrowserTestCase):
             "/": "to bring", "/systems": "systems", f"/systems/{self.plant.system.id}": "on record", "/log": "log",
             f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "adjust",
             "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/progress": "how i fare", "/practice/instructor": "give a set",
-            "/line": "the simple format",
+            "/instruments": "the simple format",
         }  # fmt: skip
         page.goto("/sums")
         for theme in ("light", "dark"):

@@ -340,7 +340,7 @@ class Learning(BrowserTestCase):
         lead.reload()
         expect(lead.get_by_text("not begun")).to_have_count(1)
         lead.get_by_role("link", name="Technician").first.click()
-        expect(lead.get_by_role("heading", name="How Technician progress")).to_be_visible()
+        expect(lead.get_by_role("heading", name="How Technician fares")).to_be_visible()
         expect(lead.get_by_text("1 practice right", exact=False)).to_be_visible()
         self.assert_accessible(lead)
 

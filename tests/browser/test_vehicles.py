@@ -93,7 +93,7 @@ class OnWheels(BrowserTestCase):
             page.get_by_label("Shown").fill(shows)
             if number == 2:
                 page.get_by_label("It moved before it was stored").check()
-            page.get_by_role("button", name="Snapshot still: store it").click()
+            page.get_by_role("button", name="Standing still: store it").click()
             expect(page.get_by_role("button", name=f"Begin load {number + 1}")).to_be_visible()
         expect(page.locator(".load-table tbody tr")).to_have_count(3)
         expect(page.locator(".load-table")).to_contain_text("moved first")

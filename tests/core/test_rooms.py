@@ -34,7 +34,7 @@ CORE = [
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
-    "whole", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
+    "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
     "records", "history", "printing", "loads", "planner", "system", "practice", "demo",
 ]  # fmt: skip
 OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
@@ -140,6 +140,65 @@ class Rooms(unittest.TestCase):
         modules = {named(path) for path in files}
         for path in files:
             self.assertFalse(modules & set(imports(path)), f"{path} knows another method")
+
+
+class Web(unittest.TestCase):
+    """The files of the page."""
+
+    SOURCE = ROOT / "web/src"
+    IMPORT = re.compile(r"""(?:from|import)\s*\(?\s*["'](\.{1,2}/[^"']+)["']""")
+
+    def files(self) -> dict[Path, str]:
+        found = [path for path in self.SOURCE.rglob("*.ts*") if path.name != "schema.d.ts"]
+        return {path.resolve(): path.read_text(encoding="utf-8") for path in sorted(found)}
+
+    def test_no_file_stands_in_a_circle(self) -> None:
+        files = self.files()
+
+        def target(path: Path, said: str) -> Path | None:
+            base = (path.parent / said).resolve()
+            return next((one for one in (base.with_suffix(".ts"), base.with_suffix(".tsx")) if one in files), None)
+
+        # A page is fetched when it is first shown: what names it then stands in no circle with it.
+        knows = {
+            path: {
+                one for said in self.IMPORT.findall(re.sub(r"import\(.*?\)", "", text)) if (one := target(path, said))
+            }
+            for path, text in files.items()
+        }
+        done: set[Path] = set()
+
+        def follow(path: Path, way: tuple[Path, ...]) -> None:
+            if path in done:
+                return
+            names = " → ".join(one.name for one in (*way, path))
+            self.assertNotIn(path, way, f"a circle: {names}")
+            for other in sorted(knows[path]):
+                follow(other, (*way, path))
+            done.add(path)
+
+        for path in files:
+            follow(path, ())
+
+    def test_the_grammar_of_paths_stands_in_one_place(self) -> None:
+        takes_apart = re.compile(r"""(?:split|indexOf|lastIndexOf)\(["'][./]["']\)""")
+        may = {"job/path.ts", "ahead.ts", "ui/words.ts"}
+        for path, text in self.files().items():
+            where = str(path.relative_to(self.SOURCE))
+            if where not in may:
+                self.assertIsNone(takes_apart.search(text), f"{where} takes a path apart; `job/path.ts` does that")
+
+    def test_no_component_names_a_result(self) -> None:
+        names = {one.key for method in all_methods().values() for one in method.describe().results if "_" in one.key}
+        # Some are fields of the API too, under the same word.
+        names -= {"mean_error", "minimum_runs", "predicted_error", "gate_opening", "mass_per_revolution"}
+        for path, text in self.files().items():
+            for said in re.findall(r"[\"'`.]([a-z]+(?:_[a-z]+)+)\b", text):
+                self.assertNotIn(
+                    said,
+                    names - {"predicted_error", "percent_change", "test_load"},
+                    f"{path.name} names the result {said}",
+                )
 
 
 class Words(unittest.TestCase):

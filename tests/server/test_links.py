@@ -18,7 +18,7 @@ from beacon.people.still import Listener
 from tests.server.on_the_line import on_the_line
 from tests.server.plant import PlantTestCase
 from wary.lines import Pattern
-from wary.reading import Reader, Taught
+from wary.reading import Display, Taught
 
 LINE = "[07] +    1000.0 KG OK"
 POINTED = {"line": LINE, "figure": [10, 16], "unit": [17, 19], "steady": [20, 22], "steady_is": "OK"}
@@ -142,37 +142,37 @@ class Registering(PlantTestCase):
 
 class ReadingLines(SimpleTestCase):
     def test_the_latest_of_each_name_is_shown_and_forgotten_when_it_is_said_no_more(self) -> None:
-        reader = Reader(Taught())
-        reader.take("weight=10 kg steady", 0)
-        reader.take("on the hitch=8 % steady", 0.1)
-        reader.take("weight=12 kg moving", 4)
-        self.assertEqual([(one.title, one.text, one.steady) for one in reader.live(4).readouts], [("weight", "12", False), ("on the hitch", "8", True)])  # fmt: skip
-        self.assertEqual([one.title for one in reader.live(6).readouts], ["weight"])
+        display = Display(Taught())
+        display.take("weight=10 kg steady", 0)
+        display.take("on the hitch=8 % steady", 0.1)
+        display.take("weight=12 kg moving", 4)
+        self.assertEqual([(one.title, one.text, one.steady) for one in display.live(4).readouts], [("weight", "12", False), ("on the hitch", "8", True)])  # fmt: skip
+        self.assertEqual([one.title for one in display.live(6).readouts], ["weight"])
 
     def test_over_its_range_and_in_another_unit_than_it_was_taught(self) -> None:
-        reader = Reader(Taught(unit="kg", most="1500 kg"))
-        reader.take("weight=1600 kg steady", 0)
-        self.assertIn("over its range of 1500 kg", reader.live(0).readouts[0].fault)
-        reader.take("weight=2000 lb steady", 1)
-        (shown,) = reader.live(1).readouts
+        display = Display(Taught(unit="kg", most="1500 kg"))
+        display.take("weight=1600 kg steady", 0)
+        self.assertIn("over its range of 1500 kg", display.live(0).readouts[0].fault)
+        display.take("weight=2000 lb steady", 1)
+        (shown,) = display.live(1).readouts
         self.assertEqual((shown.fault, "when it was taught it sent kg" in shown.caution), ("", True))
-        reader.take("weight=over", 2)
-        self.assertIn("over its range", reader.live(2).readouts[0].fault)
+        display.take("weight=over", 2)
+        self.assertIn("over its range", display.live(2).readouts[0].fault)
 
     def test_a_line_that_is_not_understood_is_quoted_and_the_reading_before_it_fades(self) -> None:
-        reader = Reader(Taught())
-        reader.take("weight=10 kg steady", 0)
-        self.assertFalse(reader.take("~~~", 1))
-        live = reader.live(1)
+        display = Display(Taught())
+        display.take("weight=10 kg steady", 0)
+        self.assertFalse(display.take("~~~", 1))
+        live = display.live(1)
         self.assertIn("“~~~”", live.fault)
         self.assertEqual(len(live.readouts), 1)
-        self.assertEqual(reader.live(7).readouts, ())
+        self.assertEqual(display.live(7).readouts, ())
 
     def test_no_more_names_are_kept_than_fit_a_bench(self) -> None:
-        reader = Reader(Taught())
+        display = Display(Taught())
         for number in range(40):
-            reader.take(f"n{number}=1 kg steady", 0)
-        self.assertEqual(len(reader.live(0).readouts), 8)
+            display.take(f"n{number}=1 kg steady", 0)
+        self.assertEqual(len(display.live(0).readouts), 8)
 
 
 def where(port: int, pattern: dict[str, Any] | None = None, most: str = "1500 kg") -> Where:

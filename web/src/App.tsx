@@ -60,7 +60,7 @@ function SignedIn() {
       <Route path="/practice/progress" element={<Page of="progress" />} />
       <Route path="/practice/instructor" element={<Page of="instructor" />} />
       <Route path="/practice/:id" element={<Page of="truth" />} />
-      <Route path="/line" element={<Page of="line" />} />
+      <Route path="/instruments" element={<Page of="instruments" />} />
       <Route path="/people" element={<Page of="people" />} />
       <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />

@@ -17,7 +17,7 @@ const PAGES = {
   truth: () => import("./practice/Truth").then((m) => m.Truth),
   progress: () => import("./practice/Progress").then((m) => m.Progress),
   instructor: () => import("./practice/Instructor").then((m) => m.Instructor),
-  line: () => import("./line/Line").then((m) => m.Line),
+  instruments: () => import("./instruments/Instruments").then((m) => m.Instruments),
   calendar: () => import("./round/Calendar").then((m) => m.Calendar),
   due: () => import("./log/DueDates").then((m) => m.DueDates),
   chain: () => import("./log/Chain").then((m) => m.Chain),

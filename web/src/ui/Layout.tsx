@@ -90,7 +90,7 @@ function Who() {
           {me.leads ? "People, limits, devices" : "Password and devices"}
         </Dropdown.Item>
         {me.leads && (
-          <Dropdown.Item as={Link} to="/line">
+          <Dropdown.Item as={Link} to="/instruments">
             Instruments on the line
           </Dropdown.Item>
         )}

@@ -119,7 +119,7 @@ class OnTheLine(BrowserTestCase):
     def test_an_instrument_is_registered_and_taught_by_pointing(self) -> None:
         lead = self.signed_in(self.new_context(), self.plant.lead)
         with on_the_line(speech="columns") as (_, port):
-            lead.goto("/line")
+            lead.goto("/instruments")
             lead.get_by_role("button", name="Register an instrument").click()
             lead.get_by_label("Name").fill("Floor display")
             lead.get_by_label("Address").fill("8.8.8.8")
@@ -152,7 +152,7 @@ class OnTheLine(BrowserTestCase):
         lead = self.signed_in(self.new_context(), self.plant.lead)
         with on_the_line(speech="columns") as (_, port):
             self.link(port)
-            lead.goto("/line")
+            lead.goto("/instruments")
             lead.get_by_role("button", name="Teach Floor display").click()
             teach = lead.get_by_role("region", name="Teach Floor display")
             teach.locator(".teach-lines button").first.click()

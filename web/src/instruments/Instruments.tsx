@@ -14,7 +14,7 @@ type LinkView = Schemas["LinkView"];
 type LinkIn = Schemas["LinkIn"];
 
 /** Which instruments send their readings by themselves, and what do their lines mean? */
-export function Line() {
+export function Instruments() {
   const links = useLinks();
   const [changing, setChanging] = useState<Partial<LinkView> | null>(null);
   const [teaching, setTeaching] = useState<string | null>(null);
