@@ -70,7 +70,7 @@ def of_the_server() -> Iterator[Licence]:
 
 def _of(found: Distribution) -> Licence:
     about = found.metadata
-    named = about.get("License-Expression") or about.get("License") or ""
+    named = next((about[field] for field in ("License-Expression", "License") if field in about), "")
     classified = [one.rpartition("::")[2].strip() for one in about.get_all("Classifier") or [] if "License ::" in one]
     short = named if named and "\n" not in named and len(named) < 80 else ", ".join(classified)
     files = [one for one in found.files or [] if NAMED_SO.match(one.name) and ".dist-info" in str(one)]
