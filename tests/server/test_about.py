@@ -8,7 +8,7 @@ from django.conf import settings
 
 from beacon.licences import main, of_the_page, of_the_server
 from beacon.web import _page
-from tests.server.plant import PlantTestCase
+from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
 from wary import VERSION, WRITTEN_BY
 
@@ -31,16 +31,13 @@ class About(PlantTestCase):
         self.assertFalse({"hypothesis", "moto", "mypy", "playwright"} & names["server"])
 
     def test_the_page_and_what_is_written_say_the_version(self) -> None:
-        (settings.WEB_BUILD).mkdir(parents=True, exist_ok=True)
         if (settings.WEB_BUILD / "index.html").exists():
             self.assertIn(f'<meta name="version" content="{VERSION}">', _page(None))
-        from tests.server.plant import enter, runs
-
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
         file = json.loads(self.client.get(f"/api/jobs/{job.id}/job.json").content)
         self.assertEqual(file["written_by"], WRITTEN_BY)
         self.send(f"/api/jobs/{job.id}/close", {"signed": "x", "outcome": "complete"})
-        record = self.client.get("/api/log").json()["rows"][0]
-        sealed = json.loads(self.client.get(f"/api/records/{record['id']}/record.json").content)
+        record = self.client.get("/api/log").json()["rows"][0]["record"]
+        sealed = json.loads(self.client.get(f"/api/records/{record}/record.json").content)
         self.assertEqual(sealed["written_by"], WRITTEN_BY)
