@@ -111,11 +111,12 @@ def _urgency(kept: str) -> Urgency:
 
 def _planned(systems: QuerySet[System], last: datetime.date) -> Iterator[Item]:
     """What is planned until a day; what was closed since it was planned is the visit that was planned."""
-    plans = Planned.objects.filter(system__in=systems.order_by().values("pk"), day__lte=last)
-    for plan in plans.select_related("person", "system__site"):
-        done = closed_at(plan.system)
-        if done is None or done < plan.made_at:
-            yield _of_plan(plan, today_at(plan.system.site.time_zone))
+    with_plans = systems.filter(planned__day__lte=last).order_by().prefetch_related("planned__person")
+    for system in with_plans:
+        done = closed_at(system)
+        for plan in system.planned.all():
+            if done is None or done < plan.made_at:
+                yield _of_plan(plan, today_at(system.site.time_zone))
 
 
 def _of_plan(plan: Planned, today: datetime.date) -> Item:

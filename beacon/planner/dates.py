@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from beacon.planner.due import Known, dues_of, is_daily, known_of, zero_due, zero_is_off
 from beacon.planner.models import Dates
-from beacon.plant.models import System
+from beacon.plant.models import Site, System
 from beacon.plant.view import today_at
 from wary.rules.due import ORDER, first
 
@@ -52,7 +52,7 @@ FIELDS = [field.name for field in Dates._meta.concrete_fields if not field.prima
 
 def _out_of_date(systems: QuerySet[System]) -> QuerySet[System]:
     """Those of which no dates of today are kept."""
-    zones = systems.order_by().values_list("site__time_zone", flat=True).distinct()
+    zones = Site.objects.order_by().values_list("time_zone", flat=True).distinct()
     now = timezone.now()
     fresh = Q(pk__in=[])
     for zone in zones:

@@ -20,10 +20,11 @@ from django.db.models import (
 )
 
 from beacon.bench.models import Job
+from beacon.people.access import works_in
 from beacon.people.models import Organisation, Person
 from beacon.planner.dates import keep_up
 from beacon.planner.models import RoundOrder
-from beacon.plant.access import own_systems
+from beacon.plant.access import with_what_a_row_shows
 from beacon.plant.models import Site, System
 from wary.machines import all_machines
 
@@ -62,8 +63,14 @@ def sites_in_order(user: Person, here: Organisation) -> list[Site]:
 
 
 def systems_here(user: Person, here: Organisation) -> QuerySet[System]:
-    """The systems of the organisation at hand that this person may work on, without those for practice."""
-    return own_systems(user).filter(practice=False, site__organisation=here)
+    """The systems of the organisation at hand that this person may work on, without those for practice.
+
+    The sites are named, few as they are: the database then knows how many systems it has to do with.
+    """
+    sites = Site.objects.filter(organisation=here, organisation__in=works_in(user))
+    return with_what_a_row_shows(
+        System.objects.filter(site__in=list(sites.values_list("pk", flat=True)), practice=False)
+    )
 
 
 def found_by(systems: QuerySet[System], find: str) -> QuerySet[System]:
@@ -92,6 +99,9 @@ def page_of(user: Person, here: Organisation, after: int = 0, find: str = "") ->
     total = sum(one["count"] for one in counts)
     wanted = [one for one in counts if one["here_now"]]
     ordered = listed.order_by(F("here_now").desc(), "zero_now", "driven", "dates__rank", "name", "pk")
-    rows = list(ordered.prefetch_related("events")[after : after + PAGE])
+    # Which they are is found with little in hand; only those of the page are then read whole.
+    places = {pk: place for place, pk in enumerate(ordered.values_list("pk", flat=True)[after : after + PAGE])}
+    whole = mine.filter(pk__in=list(places)).prefetch_related("events")
+    rows = sorted(whole, key=lambda system: places[system.pk])
     later = after + PAGE if after + PAGE < total else None
     return Page(sites, rows, sum(one["count"] for one in wanted), len(wanted), total, later)

@@ -20,15 +20,16 @@ def sites(user: Person) -> QuerySet[Site]:
 
 def systems(user: Person) -> QuerySet[System]:
     """The systems that this person may see, without those for practice."""
-    found = System.objects.filter(site__in=sites(user), practice=False)
-    return found.select_related("site__organisation", "profile", "reference__system")
+    return with_what_a_row_shows(System.objects.filter(site__in=sites(user), practice=False))
 
 
 def own_systems(user: Person) -> QuerySet[System]:
     """Systems that this person may work on, which a reader may not; those for practice among them."""
-    return System.objects.filter(site__organisation__in=works_in(user)).select_related(
-        "site__organisation", "profile", "reference__system"
-    )
+    return with_what_a_row_shows(System.objects.filter(site__organisation__in=works_in(user)))
+
+
+def with_what_a_row_shows(found: QuerySet[System]) -> QuerySet[System]:
+    return found.select_related("site__organisation", "profile", "reference__system")
 
 
 def system_to_work_on(user: Person, system_id: UUID, lock: bool = False) -> System:
