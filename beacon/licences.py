@@ -81,7 +81,8 @@ def _of(found: Distribution) -> Licence:
 
 def main(to: Path) -> None:
     """Writes the licences as JSON."""
-    listed = [asdict(one) for one in (*of_the_page(), *of_the_server())]
+    found = sorted((*of_the_page(), *of_the_server()), key=lambda one: (one.name.lower(), one.version))
+    listed = [asdict(one) for one in found]
     to.write_text(json.dumps(listed, ensure_ascii=False), encoding="utf-8")
 
 

@@ -63,8 +63,10 @@ export function Systems() {
               <td>{system.site.name}</td>
               <td>{system.open_jobs[0] ? system.why : system.state_words}</td>
               <td className="num figure-text">{system.last?.error == null ? "–" : signed(system.last.error)}</td>
-              <td>{system.last ? day(system.last.closed_at, system.site.time_zone) : "never"}</td>
-              <td>{system.due_words}</td>
+              <td className="text-nowrap">
+                {system.last ? day(system.last.closed_at, system.site.time_zone) : "never"}
+              </td>
+              <td className="text-nowrap">{system.due_words}</td>
             </tr>
           ))}
         </tbody>
