@@ -155,17 +155,22 @@ def _listener(*given: Any) -> None:
     asyncio.run(_listen(*given))
 
 
+def browserless(url: str) -> Any:
+    """A client that lets a connection go before the server does, which it does after five seconds."""
+    import httpx
+
+    return httpx.Client(base_url=url, timeout=120, limits=httpx.Limits(keepalive_expiry=2))
+
+
 def many_benches(url: str, plant: Any) -> None:
     """Twenty people typing, alone and with two hundred benches open that take their readings as they come."""
     import multiprocessing
     from concurrent.futures import ThreadPoolExecutor
 
-    import httpx
-
     from beacon.links.models import Link
     from tests.server.on_the_line import on_the_line
 
-    clients = [httpx.Client(base_url=url, timeout=60) for _ in range(TYPISTS)]
+    clients = [browserless(url) for _ in range(TYPISTS)]
     tokens = [sign_in(client, url, plant) for client in clients]
     jobs = [full_job(plant, 5) for _ in clients]
 
@@ -218,9 +223,7 @@ def many_benches(url: str, plant: Any) -> None:
 
 def over_http(url: str, plant: Any) -> None:
     """One entry and its new call, against a trivial signed-in endpoint of the same server."""
-    import httpx
-
-    client = httpx.Client(base_url=url, timeout=30)
+    client = browserless(url)
     token = sign_in(client, url, plant)
     trivial = timed(lambda: client.get("/api/me").raise_for_status(), 150)
     show("http: a trivial signed-in endpoint", trivial)
@@ -268,11 +271,9 @@ def timed_once(work: Callable[[], Any]) -> float:
 
 def from_cold(plant: Any) -> None:
     """The first request that a server answers after its start, against the second."""
-    import httpx
-
     job = full_job(plant, 5)
     with served() as url:
-        client = httpx.Client(base_url=url, timeout=30)
+        client = browserless(url)
         sign_in(client, url, plant)
         first, second = (timed_once(lambda: client.get(f"/api/jobs/{job.id}").raise_for_status()) for _ in range(2))
     print(f"{'http: the first job after the start, and the second':58} {first:8.2f} ms, {second:8.2f} ms")
@@ -293,9 +294,7 @@ PAGES = ("/api/round", "/api/systems/{system}", "/api/log", "/api/channels/{chan
 
 def as_it_grows(url: str, plant: Any) -> None:
     """The round, the system, the log and the history, empty and with 100 000 closed jobs in the database."""
-    import httpx
-
-    client = httpx.Client(base_url=url, timeout=60)
+    client = browserless(url)
     sign_in(client, url, plant)
     ids = {"system": plant.system.id, "channel": plant.system.channels.get().id}
     paths = [path.format(**ids) for path in PAGES]
@@ -323,13 +322,11 @@ def as_it_grows(url: str, plant: Any) -> None:
 
 def many_systems(url: str, plant: Any) -> None:
     """The round's first page and the month with two thousand systems, and with ten thousand."""
-    import httpx
-
     from beacon.planner.models import Interval
     from beacon.plant.models import Channel, System
 
     like = plant.system
-    client = httpx.Client(base_url=url, timeout=120)
+    client = browserless(url)
     sign_in(client, url, plant)
     month = f"/api/calendar?month_of={datetime.date.today():%Y-%m}"
     before: dict[str, float] = {}
