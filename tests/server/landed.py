@@ -18,7 +18,7 @@ from django.core.management import call_command
 from django.db import connections
 
 LANDED = Path(__file__).resolve().parents[1] / "landed"
-VERSIONS = (1, 2, 3, 4, 5)
+VERSIONS = (1, 2, 3, 4, 5, 6)
 BIN = Path(os.environ.get("PG_BIN", "/usr/lib/postgresql/15/bin"))
 
 

@@ -105,6 +105,10 @@ class Version5(Landed):
     version = 5
 
 
+class Version6(Landed):
+    version = 6
+
+
 class OwnWords(SimpleTestCase):
     def test_words_can_be_written_down_and_read_again(self) -> None:
         for key in all_methods():
