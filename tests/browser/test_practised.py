@@ -92,11 +92,17 @@ class AtStandIns(BrowserTestCase):
         self.act("Take zero")
         self.go("Empty readings")
         for count in (1, 2):
+            self.settled()
             page.get_by_role("button", name="Run 1 revolution").click()
             self.act("Wait one turn")
             expect(page.locator(".list-table tbody tr")).to_have_count(count)
         expect(page.locator(".call")).to_contain_text("The zero holds")
-        self.assertEqual(Entry.objects.filter(job=job, path__contains="zero/idle", source="captured").count(), 2)
+        read = Entry.objects.filter(job=job, path__contains="zero/idle", source="captured").values_list(
+            "text", flat=True
+        )
+        self.assertEqual(len(read), 2)
+        # Over exactly one turn an empty belt's unevenness is gone, however late the reading comes that ends it.
+        self.assertLess(abs(float(read[0]) - float(read[1])), 0.0005, list(read))
         self.go("As found")
         page.get_by_label("Display read as").select_option("totals")
         for _ in range(3):
@@ -282,7 +288,7 @@ class AtStandIns(BrowserTestCase):
             "/api/practice?kind=belt&seed=3&fault=none", headers={"X-CSRFToken": token, "Origin": self.live_server_url}
         )
         page.goto(f"/jobs/{answer.json()['id']}")
-        expect(page.get_by_text("The stand-in is silent.")).to_be_visible(timeout=4000)
+        expect(page.get_by_text("The stand-in is silent.")).to_be_visible()
         self.go("Empty readings")
         self.in_dock("0.4 kg")
         expect(page.locator(".list-table tbody tr")).to_have_count(1)

@@ -332,7 +332,10 @@ class Following(Followed):
             if self.now + step > t + 1e-9:
                 return
             if state.running:
-                self.total += belt._rate(state, self.now, state.ran / belt.plates.revolution) * step
+                # By the middle of the step: where its ends lie, which the actions say, then makes no figure.
+                self.total += (
+                    belt._rate(state, self.now + step / 2, (state.ran + step / 2) / belt.plates.revolution) * step
+                )
                 state.ran += step
             self.now += step
 
@@ -342,7 +345,8 @@ class Following(Followed):
         part = t - self.now if state.running else 0.0
         turns = (state.ran + part) / belt.plates.revolution
         rate = belt._rate(state, t, turns) if state.running else 0.0
-        run = self.total + rate * part
+        half = (state.ran + part / 2) / belt.plates.revolution
+        run = self.total + (belt._rate(state, self.now + part / 2, half) * part if part else 0.0)
         rate = round(rate * 3.6 + (belt.noise(t, 0.15, "rate") if state.running else 0.0), 1)
         on_it, material = belt._on_scale(state, t, turns)
         felt = round((on_it + material - state.zero) * belt._gain(state, t) + belt.noise(t, 0.02, "live"), 2)

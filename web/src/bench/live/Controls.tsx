@@ -83,8 +83,9 @@ export function Controls({
 /** One control: a press, or a figure and a press. */
 function Press({ control }: { control: Control }) {
   const { job } = useBench();
+  const { hear } = useLive();
   const [typed, setTyped] = useState(control.figure ? String(control.figure) : "");
-  const press = () => void act(job.id, control.does, control.typed ? numberIn(typed) || 0 : control.figure);
+  const press = () => void act(job.id, control.does, control.typed ? numberIn(typed) || 0 : control.figure).then(hear);
   const named = /[a-z]/.test(control.unit ?? "") && ["factor", "constant", "turns"].includes(control.unit ?? "");
   return (
     <span className="live-press">

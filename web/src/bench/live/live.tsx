@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import { api, asked, type Schemas } from "../../api/client";
 import { useBench } from "../../job/useJob";
 import { useSerial } from "./serial";
@@ -20,6 +20,8 @@ interface Linked {
   links: LinkOfJob[];
   link: LinkOfJob | null;
   choose: (id: string | null) => void;
+  /** Takes a reading that came otherwise, as the answer to something done; older ones that are still on the way are passed over. */
+  hear: (said: Reading) => void;
   /** Opens the serial port of this device; a person has to ask for it. */
   plug?: () => Promise<void>;
 }
@@ -33,6 +35,7 @@ const LiveContext = createContext<Linked>({
   links: [],
   link: null,
   choose: () => undefined,
+  hear: () => undefined,
 });
 export const useLive = () => useContext(LiveContext);
 
@@ -48,14 +51,21 @@ const LOOK = 200;
 export function useStream(address: string | null) {
   const [reading, setReading] = useState<Reading | null>(null);
   const [silent, setSilent] = useState(false);
+  const least = useRef(0);
+  const hear = useCallback((said: Reading) => {
+    least.current = said.at;
+    setReading(said);
+  }, []);
   useEffect(() => {
     if (!address) return;
     let heard = Date.now();
+    least.current = 0;
     const source = new EventSource(address);
     source.onmessage = (event) => {
       const said = JSON.parse(event.data as string) as Reading;
       // A source that only says why it shows nothing is as good as silent.
       if (said.readouts.length) heard = Date.now();
+      if (said.at < least.current) return;
       setReading(said);
       setSilent(!said.readouts.length);
     };
@@ -67,7 +77,7 @@ export function useStream(address: string | null) {
       setSilent(false);
     };
   }, [address]);
-  return { reading, silent };
+  return { reading, silent, hear };
 }
 
 /** Listens to the stand-in of a practice, or to an instrument of the system. Where it falls silent, the page says so, and typing goes on. */
@@ -107,9 +117,23 @@ export function LiveLink({ children }: { children: ReactNode }) {
       links: practice ? NONE : links,
       link,
       choose,
+      hear: stream.hear,
       plug: link?.way === "serial" && !serial.open ? serial.plug : undefined,
     }),
-    [choose, link, linked, links, practice, reading, serial.fault, serial.open, serial.plug, silent, standIn],
+    [
+      choose,
+      link,
+      linked,
+      links,
+      practice,
+      reading,
+      serial.fault,
+      serial.open,
+      serial.plug,
+      silent,
+      standIn,
+      stream.hear,
+    ],
   );
   return <LiveContext value={value}>{children}</LiveContext>;
 }
