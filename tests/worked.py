@@ -255,7 +255,9 @@ WORKED = (
         {
             **{
                 f"parts.c{n}.{key}": text
-                for n, name in enumerate(("Fast stage", "Fine stage", "Feeder", "Clamp", "Discharge"), 1)
+                for n, name in enumerate(
+                    ("Fast stage", "Medium stage", "Fine stage", "Feeder", "Clamp", "Discharge"), 1
+                )
                 for key, text in (("name", name), ("expected", "as it should"), ("as_expected", "yes"))
             },
             **{
@@ -456,6 +458,22 @@ WORKED = (
         "Measured",
         {"counts_per_unit": 262.0},
         ("262",),
+    ),
+    Worked(
+        "substitution-test",
+        "vessel",
+        VESSEL,
+        {
+            "inputs.weights": "500 kg",
+            "inputs.weights_uncertainty": "50 g",
+            "rounds.r1.with_weights": "500 kg",
+            "rounds.r1.substituted": "500.5 kg",
+            "rounds.r2.with_weights": "1000.5 kg",
+        },
+        "leave",
+        "Leave it alone",
+        {"proven_up_to": 1000.5},
+        ("1000.5 kg",),
     ),
     Worked(
         "zero-span",

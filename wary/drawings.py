@@ -277,6 +277,24 @@ class Stair(Drawn):
     aside: bool = False
 
 
+class GrowingMark(Drawn):
+    """One load of a test by substitution: kg, how well it is known (±), by how much the display is off it, and its text."""
+
+    load: float
+    unknown: float
+    off: float | None = None
+    text: str = ""
+
+
+class Growing(Drawn):
+    """A load that grows by the same weights each time, with what is not known of it growing beside it."""
+
+    shape: Literal["growing"] = "growing"
+    marks: tuple[GrowingMark, ...] = ()
+    weights: float | None = None
+    capacity: Figure | None = None
+
+
 class MeterMark(Drawn):
     """A meter over its container at the latest catch: whose, turns, what was caught, and the tare, each as it is spoken."""
 
@@ -424,6 +442,7 @@ Drawing = Annotated[
     | Samples
     | Grades
     | Stairs
+    | Growing
     | RateTable
     | Trail,
     Field(discriminator="shape"),

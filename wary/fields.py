@@ -102,6 +102,22 @@ class Either(Parser):
         return given
 
 
+class AnyOf(Parser):
+    """A quantity of one of several families, of either sign."""
+
+    def __init__(self, kind: Kind, *families: str) -> None:
+        self.families = families
+        units = tuple(unit for family in families for unit in FAMILIES[family])
+        schema = {"type": "string", "description": f"{' or '.join(families)}: number, space, unit ({', '.join(units)})"}
+        super().__init__(self.read_any, schema, kind, units)
+
+    def read_any(self, found: Any) -> Quantity:
+        if isinstance(found, Quantity):
+            return found
+        unit = found.strip().rpartition(" ")[2] if isinstance(found, str) else ""
+        return quantity(found, next((family for family in self.families if unit in FAMILIES[family]), self.families[0]))
+
+
 def _seconds(found: Any) -> float:
     """Seconds, as a plain number or as a time."""
     if isinstance(found, str):
@@ -272,6 +288,8 @@ def _limit_part(found: Any, wanted: str) -> Quantity:
 
 
 Mass = Annotated[Quantity, Of("mass")]
+MassOrShare = Annotated[Quantity, AnyOf("mass", "mass", "percentage")]
+MassOrRate = Annotated[Quantity, AnyOf("mass", "mass", "rate")]
 PositiveMass = Annotated[Quantity, Of("mass", above=0)]
 MassFromZero = Annotated[Quantity, Of("mass", least=0)]
 PositiveLength = Annotated[Quantity, Of("length", above=0)]
@@ -282,6 +300,7 @@ Rate = Annotated[Quantity, Of("rate")]
 PositiveSpeed = Annotated[Quantity, Of("speed", above=0)]
 PositiveSignal = Annotated[Quantity, Of("signal", above=0)]
 Angle = Annotated[Quantity, Of("angle", least=0)]
+Latitude = Annotated[Quantity, Of("angle")]
 Temperature = Annotated[Quantity, Of("temperature")]
 Percentage = Annotated[Quantity, Of("percentage", least=0)]
 PositivePercentage = Annotated[Quantity, Of("percentage", above=0)]
@@ -296,6 +315,7 @@ NumberFromZero = Annotated[float, Parser(_fraction_or_more, {"type": "number", "
 CellReading = Annotated[Quantity | float, Reading("signal", "mass")]
 AboveZero = Annotated[float, Parser(_above_zero, {"type": "number", "exclusiveMinimum": 0}, "number")]
 PerTurn = Annotated[Quantity, Either("mass per revolution", "mass per revolution", "mass per count")]
+PerTurnOrMass = Annotated[Quantity, Either("mass per revolution", "mass per revolution", "mass per count", "mass")]
 PerCount = Annotated[Quantity, Of("mass per count", above=0)]
 PerRevolution = Annotated[Quantity, Of("mass per revolution", above=0)]
 PerLength = Annotated[Quantity, Of("mass per length", least=0)]
@@ -325,6 +345,23 @@ OCCASIONS = {
 """Why a job is done, in words."""
 
 Occasion = Annotated[str, choice(**OCCASIONS)]
+NONE = "none"
+"""What is typed where a machine has no such thing."""
+
+
+class OrNone(Of):
+    """A quantity above zero, or the word `none`."""
+
+    def __init__(self, family: Kind) -> None:
+        super().__init__(family, above=0)
+        self.schema = {"anyOf": [self.schema, {"const": NONE}]}
+        self.read = self.read_any
+
+    def read_any(self, found: Any) -> "Quantity | str":
+        return NONE if isinstance(found, str) and found.strip().lower() == NONE else self.bounded(found)
+
+
+MassOrNone = Annotated[Quantity | str, OrNone("mass")]
 LimitField = Annotated[
     Limit,
     Parser(
@@ -372,6 +409,17 @@ class Plates(Inputs):
     angle: Angle | None = field("Conveyor angle")
     tare: PositiveMass | None = field("Tare of the container")
     passes_per_load: Count | None = field("Passes that make one load")
+    cell_kind: Words | None = field("Kind of cell", "analogue or digital")
+    capacity: PositiveMass | None = field("Capacity")
+    division: PositiveMass | None = field("Division of the display")
+    belt_length: PositiveLength | None = field("Belt length")
+    width: PositiveLength | None = field("Working width")
+    row_spacing: PositiveLength | None = field("Row spacing")
+    roller: Words | None = field("Roller or meter")
+    unit_shown: Words | None = field("Unit of the display")
+    decimals: CountFromZero | None = field("Decimals of the display")
+    latitude: Latitude | None = field("Latitude of the site")
+    height: LengthFromZero | None = field("Height of the site")
 
 
 EXCLUSIVE = (

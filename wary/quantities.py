@@ -25,8 +25,8 @@ FAMILIES: dict[str, tuple[str, ...]] = {
     "mass per area": ("kg/ha", "g/m2", "lb/ac"),
     "mass per revolution": ("kg/rev", "g/rev", "lb/rev"),
     "mass per count": ("kg/count", "g/count", "lb/count"),
-    "density": ("kg/m3", "kg/L", "lb/ft3"),
-    "volume": ("L", "m3", "ft3"),
+    "density": ("kg/m3", "kg/L", "lb/ft3", "kg/hL", "lb/bu"),
+    "volume": ("L", "m3", "ft3", "hL", "bu"),
     "area": ("ha", "ac", "m2"),
     "angle": ("deg",),
     "temperature": ("degC", "degF"),
@@ -55,7 +55,13 @@ _LENGTHS = {
 }  # fmt: skip
 _TIMES = {"s": Fraction(1), "min": Fraction(60), "h": Fraction(3600)}
 _AREAS = {"m2": Fraction(1), "ha": Fraction(10_000), "ac": _ACRE}
-_VOLUMES = {"m3": Fraction(1), "L": Fraction(1, 1000), "ft3": _FOOT**3}
+_VOLUMES = {
+    "m3": Fraction(1),
+    "L": Fraction(1, 1000),
+    "ft3": _FOOT**3,
+    "hL": Fraction(1, 10),
+    "bu": Fraction("2150.42") * (_FOOT / 12) ** 3,
+}
 _PLAIN = {
     "rev": Fraction(1), "count": Fraction(1), "mV": Fraction(1, 1000), "V": Fraction(1), "mA": Fraction(1, 1000),
     "Hz": Fraction(1), "%": Fraction(1, 100), "mV/V": Fraction(1, 1000), "mph": 5280 * _FOOT / 3600,

@@ -8,7 +8,7 @@ from typing import Literal
 
 from wary.fields import at_most
 from wary.machines.machine import Machine
-from wary.quantities import NotAQuantity, Quantity, from_si, percent_shown, quantity, shown
+from wary.quantities import FAMILIES, NotAQuantity, Quantity, from_si, percent_shown, quantity, shown
 from wary.rules.call import Profile
 from wary.rules.evidence import NORMAL_95
 from wary.rules.planning import belt_plan, smallest_amount
@@ -153,18 +153,31 @@ def checked_with(on: Quantity, read: Quantity, division: str, uncertainty: str) 
 
 
 def zero_read(text: str, unit: str, band: str) -> tuple[str, bool]:
-    """What a machine shows with nothing on it as it is kept, and whether that lies within its band.
+    """What a machine shows with nothing on it as it is kept, a mass or a rate, and whether that lies within its band.
 
-    Raises NotAQuantity for what is no mass.
+    Raises NotAQuantity for what is neither, and for what the band cannot be held against.
     """
-    read = quantity(as_in_a_file(text, "mass", unit or "kg"), "mass")
-    return read.text, not band or at_most(abs(read.si), quantity(band, "mass").si)
+    read = _zero_figure(text, unit)
+    if not band:
+        return read.text, True
+    within = _zero_figure(band)
+    if within.family != read.family:
+        raise NotAQuantity(f"“{read.text}” cannot be held against a band of {band}; type it in the unit of the band")
+    return read.text, at_most(abs(read.si), within.si)
+
+
+def _zero_figure(text: str, unit: str = "") -> Quantity:
+    """What an empty machine shows, or its band: a mass, or a rate. Raises NotAQuantity for what is neither."""
+    given = unit or text.strip().rpartition(" ")[2]
+    family = "rate" if given in FAMILIES["rate"] else "mass"
+    return quantity(as_in_a_file(text, family, unit or "kg"), family)
 
 
 def band_refused(text: str) -> str:
     """Why a band of zero checks cannot be kept, in a sentence; empty where it can."""
     try:
-        as_kept(text)
+        if text.strip() and _zero_figure(text).si <= 0:
+            return f"“{text}” is not above zero"
     except NotAQuantity as unread:
         return str(unread)
     return ""

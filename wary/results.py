@@ -84,7 +84,7 @@ class ResultField(BaseModel):
     `signed`: shown with its sign. `large`: shown large where the method shows what to key in, on machines
     of the trait `where` alone if that says so. `summary`: the one line on a certificate gives it.
     `begins` is the key of a row that a further row of the method's list begins with this, `keeps` the
-    one in which it is kept. `fields` are those of each row in a list of rows.
+    one in which it is kept. `gaps`: a list may hold nothing in a place, to keep the order. `fields` are those of each row in a list of rows.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -101,6 +101,7 @@ class ResultField(BaseModel):
     summary: bool = False
     begins: str = ""
     keeps: str = ""
+    gaps: bool = False
     fields: tuple["ResultField", ...] = ()
 
 
@@ -156,6 +157,8 @@ class Results:
 
 
 def _written(one: Any) -> JSON:
+    if one is None:
+        return None
     if isinstance(one, list):
         return [_written(inner) for inner in one]
     if isinstance(one, Results):
@@ -186,16 +189,17 @@ def fields_of(of: type[Results]) -> tuple[ResultField, ...]:
 
 
 def _field(of: type[Results], one: "dataclasses.Field[Any]", annotation: Any) -> ResultField:
-    depth, bare = 0, _without_none(annotation)
+    depth, bare, gaps = 0, _without_none(annotation), False
     while get_origin(bare) is list:
-        depth, bare = depth + 1, _without_none(get_args(bare)[0])
+        inner = get_args(bare)[0]
+        depth, bare, gaps = depth + 1, _without_none(inner), gaps or type(None) in get_args(inner)
     if not isinstance(bare, type) or "title" not in one.metadata:
         raise TypeError(f"{of.__name__}.{one.name}: a result is a Figure, a Word, a YesNo, a row, or a list of them")
     if issubclass(bare, Results):
         return ResultField(key=one.name, **{**one.metadata, "kind": "list"}, shape="rows", fields=fields_of(bare))
     kind = {Word: "word", YesNo: "boolean"}.get(bare, one.metadata["kind"])
     shape: Shape = "single" if depth == 0 else "list" if depth == 1 else "table"
-    return ResultField(key=one.name, **{**one.metadata, "kind": kind}, shape=shape)
+    return ResultField(key=one.name, **{**one.metadata, "kind": kind}, shape=shape, gaps=gaps)
 
 
 def _without_none(annotation: Any) -> Any:
@@ -239,7 +243,7 @@ def _schema(one: ResultField) -> JSON:
     }
     if one.shape == "single":
         return {"title": one.title, "description": one.kind, **single}  # type: ignore[dict-item]
-    listed: JSON = {"type": "array", "items": single}
+    listed: JSON = {"type": "array", "items": {"anyOf": [single, {"type": "null"}]} if one.gaps else single}
     if one.shape == "table":
         listed = {"type": "array", "items": listed}
     return {"title": one.title, "description": one.kind, **listed}  # type: ignore[dict-item]

@@ -2,6 +2,7 @@
 
 import datetime
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
@@ -12,7 +13,7 @@ from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
-from beacon.plant.models import Cell, Channel
+from beacon.plant.models import Cell, Channel, Reference
 from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
@@ -22,7 +23,7 @@ from wary.job.record import Record, brought_by, first_entries
 from wary.job.taking_in import taken_in
 from wary.machines.machine import Part
 
-EARLIER_ZEROS = 12
+EARLIER_ZEROS, CONTAINERS = 12, 8
 
 
 def record_of(channel: Channel) -> Record:
@@ -30,7 +31,7 @@ def record_of(channel: Channel) -> Record:
     system = channel.system
     machine = system.machine
     plates = {key: str(value) for key, value in (machine.fixed | system.plates | channel.figures).items()}
-    lists = {name: rows for name, (_, rows) in lists_of(system).items()}
+    lists: dict[str, list[Mapping[str, str]]] = {name: list(rows) for name, (_, rows) in lists_of(system).items()}
     texts = {
         "factor": channel.factor,
         "factor_decimals": str(system.factor_decimals),
@@ -52,12 +53,19 @@ def record_of(channel: Channel) -> Record:
                 for c in cells
             ],
             "earlier_zeros": [{"zero": zero} for zero in _earlier_zeros(channel)],
+            "containers": [*_containers(system.site.organisation_id)],
             "settings": [
                 {"title": row.get("title") or row.get("name", ""), "digits": row.get("digits", "")}
                 for row in (instrument.fields if instrument else [])
             ],
         },
     )
+
+
+def _containers(organisation: uuid.UUID) -> list[dict[str, str]]:
+    """The containers that the organisation has on record, for the search of slips."""
+    kept = Reference.objects.filter(organisation=organisation, kind="container", practice=False).exclude(tare="")
+    return [{"name": name, "tare": tare} for name, tare in kept.values_list("name", "tare")[:CONTAINERS]]
 
 
 def _earlier_zeros(channel: Channel) -> list[str]:

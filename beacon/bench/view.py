@@ -45,7 +45,7 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
             "usual_mass": machine.usual_mass(system.plates),
         },
         "links": links_of(system) if job.is_open else [],
-        "methods": [all_methods()[key].describe(machine.traits, machine.says) for key in keys],
+        "methods": [all_methods()[key].describe(machine.asked_of, machine.says) for key in keys],
         "sheet": run_sheet(snapshot),
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at,

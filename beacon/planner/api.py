@@ -27,7 +27,7 @@ from beacon.plant.models import Reference, Site, System
 from beacon.plant.view import Answer, today_at
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Whole
-from wary.job.closing import STATES
+from wary.job.closing import state_in_words
 from wary.rules.due import Reading, first
 
 router = Router(tags=["planner"])
@@ -184,7 +184,7 @@ def due_dates(request: HttpRequest) -> list[Answer]:
                 "due": due.on,
                 "words": due.words,
                 "urgency": due.urgency,
-                "state_words": STATES[system.recorded_state],
+                "state_words": state_in_words(system.recorded_state, system.last),
             }
         )
     return rows

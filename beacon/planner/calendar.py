@@ -19,7 +19,7 @@ from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, today_at
 from wary import WRITTEN_BY
 from wary.clean import LAST_DAY
-from wary.job.closing import STATES
+from wary.job.closing import STATES, state_in_words
 from wary.rules.due import ORDER, Urgency, by_days, due_words, first
 
 BEGAN = datetime.datetime(2000, 1, 1, tzinfo=datetime.UTC)
@@ -56,7 +56,7 @@ def items(systems: Sequence[System], known: dict[UUID, Known], references: Seque
         about: dict[str, Any] = {"name": system.name, "site": system.site.name, "system": system.id}
         due = first(dues_of(system, mine, today))
         if due and due.on:
-            words = "expected" if due.expected else STATES[system.recorded_state]
+            words = "expected" if due.expected else state_in_words(system.recorded_state, system.last)
             note = f"{system.machine.title}, {system.material or system.site.name}; by {due.kind}"
             yield Item(due.on, "due", words=words, urgency=due.urgency, key=f"due-{system.id}", expected=due.expected, changed=changed, note=note, **about)  # fmt: skip
         if mine.planned:

@@ -19,7 +19,7 @@ from beacon.plant.models import Site, System
 from beacon.plant.view import today_at
 from wary.rules.due import ORDER, first
 
-ORDERLY = ("in-order", "limited")
+ORDERLY = ("in-order", "in-part", "limited")
 WANTED = ("soon", "due", "overdue", "unknown")
 AT_ONCE = 500
 """How many systems are worked out in one transaction."""

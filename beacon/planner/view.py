@@ -10,10 +10,10 @@ from beacon.planner.due import Known, dues_of, zero_due, zero_is_off
 from beacon.planner.models import Interval
 from beacon.plant.models import Reference, System
 from beacon.plant.view import Answer, profile_of, site_view, stale_titles, today_at
-from wary.job.closing import STATES, MachineState
+from wary.job.closing import MachineState, state_in_words
 from wary.rules.due import Due, first
 
-ORDERLY: tuple[MachineState, ...] = ("in-order", "limited")
+ORDERLY: tuple[MachineState, ...] = ("in-order", "in-part", "limited")
 WANTED = ("soon", "due", "overdue", "unknown")
 
 
@@ -42,7 +42,7 @@ def system_row(system: System, open_jobs: Iterable[Job], known: Known, reference
         "material": system.material,
         "site": site_view(system),
         "state": state,
-        "state_words": STATES[state],
+        "state_words": state_in_words(state, system.last),
         "not_tested": system.state == "not-tested",
         "stale": stale_titles(system),
         "due": next_due.on,
@@ -109,5 +109,5 @@ def _why(system: System, open_jobs: list[Job], known: Known, next_due: Due) -> s
     off = zero_is_off(system, known)
     if off:
         return f"Zero is off: {off.text} with nothing on it"
-    words = next_due.words if system.recorded_state in ORDERLY else STATES[system.recorded_state]
+    words = next_due.words if system.recorded_state in ORDERLY else state_in_words(system.recorded_state, system.last)
     return words[0].upper() + words[1:]

@@ -46,7 +46,7 @@ def add_system(request: HttpRequest, given: schemas.NewSystem) -> tuple[int, Ans
         wrong.append({"path": "name", "text": "What is it called? Type a name."})
     if wrong or machine is None:
         raise Problem(422, "This system cannot be kept yet", errors=wrong)
-    profile = limits_of(site.organisation, given.profile or machine.profile)
+    profile = limits_of(site.organisation, given.profile or machine.profile_for(given.plates or {}))
     system = System(site=site, kind=given.kind, profile=profile)
     _change(user, system, given, trail=False)
     for place, name in enumerate(given.channels or machine.channels):

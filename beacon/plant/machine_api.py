@@ -119,7 +119,7 @@ def log_event(request: HttpRequest, system_id: UUID, given: schemas.EventIn) -> 
 def _log(user: Person, system: System, kind: str, note: str, stale: list[str] | None) -> Event:
     methods = system.machine.stale_by(kind) if stale is None else stale
     event = Event.objects.create(system=system, kind=kind, note=note, who=user, stale=methods)
-    if methods and system.state in ("in-order", "limited", "provisional"):
+    if methods and system.state in ("in-order", "in-part", "limited", "provisional"):
         system.state = "stale"
         system.save(update_fields=["state"])
     return event

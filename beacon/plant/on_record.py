@@ -3,7 +3,7 @@
 import datetime
 
 from beacon.plant.models import Reference, System
-from wary.job.closing import STATES
+from wary.job.closing import state_in_words
 from wary.references import ReferenceOnRecord, Weight
 from wary.references import handed_down as handing_down
 
@@ -47,4 +47,6 @@ def due_of(reference: Reference) -> datetime.date | None:
 
 def handed_down(system: System) -> dict[str, str]:
     """What a proven system hands to others."""
-    return handing_down(system.last or {}, system.plates, f"{system.name}, {STATES[system.recorded_state]}"[:80])
+    return handing_down(
+        system.last or {}, system.plates, f"{system.name}, {state_in_words(system.recorded_state, system.last)}"[:80]
+    )

@@ -10,7 +10,7 @@ from beacon.plant.models import Channel
 from beacon.printing.pdf import pdf
 from beacon.records.models import Record
 from beacon.records.wording import paper_in
-from wary.job.closing import STATES
+from wary.job.closing import state_in_words
 
 LATEST = 12
 """So many of the latest records of a channel are looked through for its chart."""
@@ -50,7 +50,7 @@ def about_card(channel: Channel) -> dict[str, object]:
         "lines": system.machine.card,
         "figures": _figures(channel),
         "chart": _chart(channel) if channel.figures else None,
-        "state": STATES["not-valid" if half else system.recorded_state],
+        "state": state_in_words("not-valid" if half else system.recorded_state, system.last),
         "valid": not half and system.state not in ("not-valid", "fault", "out-of-service"),
         "last": last.astimezone(zone).strftime("%-d %B %Y") if last else "",
         "due": system.due.strftime("%-d %B %Y") if system.due else "",

@@ -10,7 +10,7 @@ from beacon.people.models import Person
 from beacon.plant.models import Channel, Event, PlateChange, System
 from beacon.records.models import Record
 from wary.job.assess import Snapshot
-from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, state_after
+from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, settles, state_after
 
 
 def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome: Outcome) -> None:
@@ -39,7 +39,7 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     if handed.event:
         kind, note = handed.event
         _event(system, job, snapshot, kind, note)
-    if system.state == "in-order" and still_stale(system):
+    if system.state in ("in-order", "in-part") and still_stale(system):
         system.state = "stale"
     system.save(update_fields=["state", "due", "last", "plates"])
     figures = (("stored zero", "zero", job.summary["zero"]), ("factor", "factor", job.summary["factor_after"]))
@@ -79,8 +79,8 @@ def _event(system: System, job: Job, snapshot: Snapshot, kind: str, note: str) -
 
 
 def _settle(system: System, snapshot: Snapshot, at: datetime.datetime) -> None:
-    """Takes what this job did off the events that asked for it."""
-    done = done_methods(snapshot)
+    """Takes what this job did, and showed, off the events that asked for it."""
+    done = settles(snapshot)
     for event in system.events.filter(at__lte=at):
         fresh = [method for method in event.stale if method in done and method not in event.settled]
         if fresh:

@@ -56,7 +56,7 @@ class EveryStep(BrowserTestCase):
         page = self.opened(one)
         rest = dict(one.texts)
         machine = all_machines()[one.kind]
-        described = all_methods()[one.method].describe(machine.traits, machine.says)
+        described = all_methods()[one.method].describe(machine.asked_of, machine.says)
         inputs = {one.key: one for one in described.inputs}
         for step in described.steps:
             sheet = page.get_by_role("navigation", name="Run sheet")

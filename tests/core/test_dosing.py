@@ -169,11 +169,13 @@ class Grading(unittest.TestCase):
 
     def test_a_grade_without_pieces_has_no_average(self) -> None:
         answer = graded(batch=batch(small=(0, None), medium=(20, "1.8 kg")))
-        self.assertEqual((len(figures(answer, "averages")), figures(answer, "shares")), (1, [0, 100]))
+        averages = answer["results"]["averages"]
+        self.assertEqual((averages[0], averages[1]["value"]), (None, 0.09))
+        self.assertEqual(figures(answer, "shares"), [0, 100])
 
     def test_what_is_missing_and_a_batch_without_a_name(self) -> None:
         paths = [reason["path"] for reason in answered("grade-check")["reasons"]]
-        self.assertEqual(paths, ["inputs.grades", "inputs.limit_kind"])
+        self.assertEqual(paths, ["inputs.grades", "inputs.limit_kind", "inputs.reject_limit"])
         bare = graded(grades=[{"name": "small"}])
         self.assertEqual([reason["path"] for reason in bare["reasons"]], ["inputs.grades[0].limit", "inputs.grades[0].outlet"])  # fmt: skip
         job = AtWork("grader", "grade-check").enter({"batch.b1.grade": "small", "batch.b1.count": "4"})

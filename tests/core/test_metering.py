@@ -191,11 +191,17 @@ class Constants(unittest.TestCase):
         self.assertEqual((closed["call"], codes(closed)), ("leave", ["closed"]))
         self.assertEqual(constant((8000, 101.1, 100))["call"], "adjust")
 
-    def test_too_little_for_the_scale_weighs_more_before_anything(self) -> None:
+    def test_a_catch_that_cannot_prove_it_right_can_still_show_it_wrong(self) -> None:
         # 2·0.5·√(1/12)/(0.01/3) = 86.6, up to 87 kg.
         small = constant((8000, 55, 50), reference_division="0.5 kg")
-        self.assertEqual((small["call"], codes(small)), ("keep-testing", ["weigh-more"]))
+        self.assertEqual((small["call"], codes(small)), ("adjust", ["outside-limit", "coarse"]))
         self.assertEqual(figure(small, "smallest_amount"), 87)
+        # A division of 2 kg needs 347 kg: 318 for 300 is wrong all the same, 301 is within its step.
+        wrong = constant((8000, 300, 318), reference_division="2 kg")
+        self.assertEqual((wrong["call"], codes(wrong)), ("adjust", ["outside-limit", "coarse"]))
+        near = constant((8000, 300, 301), reference_division="2 kg")
+        self.assertEqual((near["call"], codes(near)), ("leave", ["below-reference-division", "proves-little"]))
+        self.assertEqual(near["reasons"][1]["up_to"], "301 kg")
         self.assertEqual(constant((8000, 105, 100), reference_division="0.5 kg")["call"], "adjust")
 
     def test_a_digit_missing_is_far_off_and_says_where_to_look(self) -> None:

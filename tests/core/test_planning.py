@@ -18,16 +18,16 @@ class Visits(unittest.TestCase):
     def test_a_belt_visit_is_zero_weights_material_adjust_zero_as_left(self) -> None:
         rows = sections(all_machines()["belt"].visit)
         self.assertEqual([(row.part, row.title) for row in rows], [
-            ("length", "Belt length"), ("zero", "Zero"), ("weights", "Test weights"), ("", "Material test"),
+            ("set-up", "Set-up sheet"), ("length", "Belt length"), ("zero", "Zero"), ("weights", "Test weights"), ("", "Material test"),
             ("zero-left", "Zero again"), ("", "Material test"),
         ])  # fmt: skip
-        self.assertEqual([row.optional for row in rows], [True, False, False, False, False, False])
-        self.assertEqual(rows[3].steps[-1], "adjust")
-        self.assertEqual(rows[5].steps, ("as-left", "close"))
-        self.assertNotIn("zero", rows[3].steps)
+        self.assertEqual([row.optional for row in rows], [True, True, False, False, False, False, False])
+        self.assertEqual(rows[4].steps[-1], "adjust")
+        self.assertEqual(rows[6].steps, ("as-left", "close"))
+        self.assertNotIn("zero", rows[4].steps)
         # A part that asks for a new figure has the step at which it is keyed in; only the main part closes.
-        self.assertIn("adjust", rows[2].steps)
-        self.assertNotIn("close", rows[2].steps)
+        self.assertIn("adjust", rows[3].steps)
+        self.assertNotIn("close", rows[3].steps)
 
     def test_one_method_alone_keeps_all_its_steps(self) -> None:
         rows = sections((Part("", "belt-material-test"),))

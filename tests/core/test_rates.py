@@ -92,7 +92,11 @@ class RateCharts(unittest.TestCase):
         self.assertEqual(charted(catches=[])["call"], "keep-testing")
         self.assertEqual(charted(settings=None)["call"], "keep-testing")
         paths = [reason["path"] for reason in answered("rate-chart")["reasons"]]
-        self.assertEqual(paths, ["inputs.speeds", "inputs.target_low", "inputs.target_high"])
+        self.assertEqual(paths, ["inputs.settings"])
+        # Discharges are there before it is said what is wanted.
+        unsaid = charted(speeds=None, target_low=None, target_high=None)
+        self.assertEqual((unsaid["call"], codes(unsaid)), ("keep-testing", ["say-what-is-wanted"]))
+        self.assertEqual(len(figures(unsaid, "discharges")), len(SETTINGS))
 
     def test_engine_and_preparation_come_first(self) -> None:
         self.assertEqual(codes(charted(engine=1400, engine_low=1700, engine_high=1900)), ["engine"])
@@ -153,8 +157,8 @@ class RateCharts(unittest.TestCase):
 
     def test_a_line_through_gates_that_are_the_same_falls_back_to_proportion(self) -> None:
         now = Tried(0.04, 1.6)
-        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.04, 1.5)]), 0.02, 12)
-        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.05, 1.6)]), 0.02, 12)
+        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.04, 1.5)])[0], 0.02, 12)
+        self.assertAlmostEqual(suggested_gate(now, 2.0, 1.0, [Tried(0.05, 1.6)])[0], 0.02, 12)
 
     def test_what_is_drawn_is_the_chart(self) -> None:
         given_ = {"speeds": ["20 km/h"], "target_low": "30 kg/km", "target_high": "40 kg/km", "settings": SETTINGS, "catches": [{"net": "16 kg", "revolutions": 10}], "working": {"setting": 1, "speed": "20 km/h"}}  # fmt: skip

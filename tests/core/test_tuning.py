@@ -72,7 +72,7 @@ class Tuned(unittest.TestCase):
     def test_what_is_missing_is_named_where_it_belongs(self) -> None:
         nothing = answered("fill-tuning")
         paths = [reason["path"] for reason in nothing["reasons"]]
-        self.assertEqual(paths, ["inputs.target", "inputs.over", "inputs.under", "inputs.division", "inputs.trials"])
+        self.assertEqual(paths, ["inputs.target", "inputs.division", "inputs.trials"])
         half = tuning({"fast": "300 g", "fine": "20 g", "fills": [{"fine_time": "1 s"}]})
         paths = [reason["path"] for reason in half["reasons"]]
         self.assertEqual(paths, ["inputs.trials[0].medium", "inputs.trials[0].fills[0].weight"])
@@ -182,10 +182,14 @@ class Beside(unittest.TestCase):
         self.assertEqual(answer["call"], "find-fault")
         self.assertEqual(settings(tuning(trial(300, 100, 9, 991, 990, 992)))[2], 0)
 
-    def test_fine_above_medium_takes_medium_and_fast_along(self) -> None:
+    def test_fine_above_medium_is_the_work_of_the_stage_before(self) -> None:
         answer = tuning(trial(40, 30, 20, 1020, 1021, 1022))
-        # Fine 41; medium 41 + 10; fast out of the way.
-        self.assertEqual((settings(answer), answer["results"]["setting_changed"]["value"]), ((51, 51, 41), "fine and medium"))  # fmt: skip
+        # Fine would have to be 41, above medium: medium 30 + 21 + 1, fast out of the way, fine stays.
+        self.assertEqual((settings(answer), answer["results"]["setting_changed"]["value"]), ((52, 52, 20), "medium"))
+        pack = {"target": "500 g", "over": "4 g", "under": "4 g", "erratic": "4 g"}
+        other = tuning(trial(300, 40, 8, 541, 543, 542), **pack)
+        # 40 + 42 + 1 = 83.
+        self.assertEqual((settings(other), codes(other)), ((300, 83, 8), ["before-fine"]))
 
     def test_an_error_below_half_a_division_fills_on(self) -> None:
         answer = tuning(trial(300, 100, 20, 1002, 1001, 1002), over="1.5 g", under="1.5 g", division="10 g", erratic="2 g")  # fmt: skip
@@ -216,8 +220,10 @@ class Beside(unittest.TestCase):
 
     def test_outside_what_is_usual_is_a_note(self) -> None:
         usual = {"medium_low": "80 g", "medium_high": "110 g", "fine_high": "30 g"}
-        answer = tuning(trial(300, 100, 20, 1012, 1011, 1013), usual=usual)
-        self.assertEqual((states(answer).get("usual-fine"), states(answer).get("usual-medium")), ("note", None))
+        answer = tuning(trial(300, 120, 20, 1003, 1002, 1004), usual=usual | {"fine_high": "60 g"}, over="4 g")
+        self.assertEqual((states(answer).get("usual-fine"), states(answer).get("usual-medium")), (None, "note"))
+        # Heavy, and fine would lie above what it usually is: it is medium.
+        self.assertEqual(codes(tuning(trial(300, 100, 20, 1012, 1011, 1013), usual=usual)), ["before-fine"])
 
     @given(st.lists(st.integers(900, 1100), min_size=3, max_size=8), st.integers(0, 60), st.integers(0, 60))
     def test_what_is_suggested_is_always_in_order_and_whole_divisions(self, weights: list[int], fine: int, room: int) -> None:  # fmt: skip
@@ -236,7 +242,7 @@ class Beside(unittest.TestCase):
 class TunesItself(unittest.TestCase):
     """The rules on a machine that fills: bad starts end tuned, soon, and faults are found."""
 
-    STARTS = [(fast, medium, fine) for fast in (0.35, 0.6) for medium in (0.05, 0.10, 0.15, 0.20, 0.30) for fine in (0.005, 0.03)]  # fmt: skip
+    STARTS = [(fast, medium, fine) for fast in (0.5, 0.6) for medium in (0.05, 0.10, 0.15, 0.20, 0.30) for fine in (0.005, 0.03)]  # fmt: skip
 
     def tuned(self, seed: int, start: tuple[float, float, float], fault: str = "none") -> list[Any]:
         machine = Filler(seed, fault=fault)
@@ -247,11 +253,24 @@ class TunesItself(unittest.TestCase):
 
         return tune(CutOffs(*start), Pack(1.0, 0.006, 0.006, 0.001, 0.4 * 0.012), fill)
 
-    def test_twenty_bad_starts_end_tuned_in_six_trials_or_fewer(self) -> None:
+    def test_six_hundred_bad_starts_end_tuned_in_three_trials_or_fewer(self) -> None:
         self.assertEqual(len(self.STARTS), 20)
-        ends = [self.tuned(seed * 100 + at, start) for at, start in enumerate(self.STARTS) for seed in range(30)]
+        ends = [
+            (start, self.tuned(seed * 100 + at, start)) for at, start in enumerate(self.STARTS) for seed in range(30)
+        ]
+        tuned = [one for _, one in ends if one[-1].call == LEAVE]
+        self.assertGreaterEqual(len(tuned) / len(ends), 0.99)
+        self.assertLessEqual(statistics.median(len(one) for one in tuned), 3)
+        # Where medium ends before fine can be seen at all, it is medium that is named.
+        wrong = [(start, one) for start, one in ends if start[1] <= 0.10]
+        named = [one for start, one in wrong if "medium" in one[0].moved(CutOffs(*start))]
+        self.assertGreaterEqual(len(named) / len(wrong), 0.97)
+
+    def test_a_fast_stage_that_runs_too_close_as_well_takes_longer(self) -> None:
+        starts = [(0.35, medium, fine) for _, medium, fine in self.STARTS[:10]]
+        ends = [self.tuned(seed * 100 + at, start) for at, start in enumerate(starts) for seed in range(30)]
         tuned = [one for one in ends if one[-1].call == LEAVE]
-        self.assertGreaterEqual(len(tuned) / len(ends), 0.98)
+        self.assertGreaterEqual(len(tuned) / len(ends), 0.95)
         self.assertLessEqual(statistics.median(len(one) for one in tuned), 6)
 
     def test_a_machine_that_bridges_is_mostly_a_fault_and_never_goes_on_for_ever(self) -> None:

@@ -98,6 +98,10 @@ ANSWERED: dict[str, tuple[dict[str, Any], str]] = {
     "known-load": ({"runs": [{"reference": "2 t", "indicated": "2 t"}]}, "leave"),
     "output-check": ({"full_load": "8 t", "points": [{"load": "4 t", "measured": "12 mA"}]}, "leave"),
     "set-up-sheet": ({"settings": [{"name": "filter", "found": "4"}]}, "leave"),
+    "substitution-test": (
+        {"weights": "500 kg", "division": "0.5 kg", "rounds": [{"with_weights": "500 kg", "substituted": "500 kg"}, {"with_weights": "1000 kg"}]},
+        "leave",
+    ),
     "span-points": ({"points": [{"load": "0 kg", "raw": 0}, {"load": "5 kg", "raw": 9000}]}, "leave"),
     "zero-span": (
         {"capacity": "1.5 t", "division": "0.5 kg", "test_load": "400 kg", "passes": [{"zero": "0 kg", "span": "400 kg"}]},

@@ -32,7 +32,9 @@ class Places(PlantTestCase):
     def test_lists_and_single_inputs_of_a_method(self) -> None:
         self.assertEqual(list(lists_of("belt-length")), ["revolution_times"])
         positions = lists_of("corner-test")["positions"].inside()
-        self.assertEqual({one.key: one.kind for one in positions}, {"label": "string", "indicated": "mass"})
+        self.assertEqual(
+            {one.key: one.kind for one in positions}, {"label": "string", "indicated": "mass", "capacity": "mass"}
+        )
         self.assertEqual(inputs_of("belt-zero")["revolutions_each"].kind, "integer")
         listed = list_at(PARTS, "zero/idle")
         assert listed

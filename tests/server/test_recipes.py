@@ -148,7 +148,7 @@ class OwnLists(PlantTestCase):
     def test_a_job_begins_with_the_plain_list_until_the_site_writes_its_own(self) -> None:
         job = self.plant.job("fill-precheck", self.filler)
         view = self.client.get(f"/api/jobs/{job.id}").json()
-        self.assertEqual((len(view["rows"]["parts"]), len(view["rows"]["supplies"])), (5, 1))
+        self.assertEqual((len(view["rows"]["parts"]), len(view["rows"]["supplies"])), (6, 1))
         answer = self.write(checklist=[{"part": " Bag clamp ", "expected": "holds"}, {"part": "", "expected": " "}])
         listed = next(one for one in answer.json()["lists"] if one["key"] == "checklist")
         self.assertEqual(listed["rows"], [{"part": "Bag clamp", "expected": "holds"}])

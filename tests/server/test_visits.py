@@ -4,6 +4,7 @@ import io
 import json
 from typing import Any
 
+from django.utils import timezone
 from openpyxl import load_workbook
 
 from beacon.bench.models import Job
@@ -116,7 +117,10 @@ class StandingSystems(VisitTestCase):
 
     def test_a_platform_visit_is_zero_span_and_corners(self) -> None:
         view = self.visit(self.platform())
-        self.assertEqual([part["method"] for part in view["parts"]], ["zero-span", "corner-test"])
+        self.assertEqual(
+            [part["method"] for part in view["parts"]],
+            ["data-sheet-span", "zero-span", "substitution-test", "corner-test"],
+        )
         job = self.job(view)
         texts = {"inputs.test_load": "400 kg", "passes.p1.zero": "0 kg", "passes.p1.span": "402 kg"}
         adjusting = self.send_entries(job, texts)["job"]
@@ -153,9 +157,44 @@ class StandingSystems(VisitTestCase):
         self.assertEqual(self.close(str(check.id)).status_code, 200)
         self.assertEqual(self.state(silo), "provisional")
         fill = self.plant.job("known-load", silo)
-        enter(fill, self.plant.technician, {"runs.r1.reference": "900 kg", "runs.r1.indicated": "900.5 kg"})
+        run = {"runs.r1.reference": "900 kg", "runs.r1.indicated": "900.5 kg"}
+        enter(fill, self.plant.technician, run)
+        # A weighbridge of 20 kg proves little of 900 kg: it is left alone, and stays provisional.
         self.assertEqual(self.close(str(fill.id)).status_code, 200)
+        self.assertEqual(self.state(silo), "provisional")
+        again = self.plant.job("known-load", silo)
+        enter(again, self.plant.technician, run | {"inputs.reference_division": "0.2 kg"})
+        self.assertEqual(self.close(str(again.id)).status_code, 200)
         self.assertEqual(self.state(silo), "in-order")
+
+    def test_a_small_weight_shows_it_up_to_there_in_words_on_the_round_and_on_paper(self) -> None:
+        platform = self.platform()
+        job = self.plant.job("zero-span", platform)
+        passes = {"passes.p1.zero": "0 kg", "passes.p1.span": "40 kg"}
+        enter(job, self.plant.technician, passes | {"inputs.test_load": "40 kg"})
+        self.assertEqual(self.close(str(job.id)).status_code, 200)
+        said = "in order, shown up to 40 kg of 1500 kg"
+        row = next(one for one in self.client.get("/api/round").json()["systems"] if one["id"] == str(platform.id))
+        self.assertEqual((row["state"], row["state_words"]), ("in-part", said))
+        record = Job.objects.get(id=job.id).record
+        self.assertIn(said, json.loads(record.content)["closing"]["words"])
+        # What an event made stale is not taken off by it.
+        system = System.objects.get(id=platform.id)
+        Event.objects.create(system=system, kind="cell", who=self.plant.lead, stale=["zero-span"], at=timezone.now())
+        small = self.plant.job("zero-span", platform)
+        enter(small, self.plant.technician, passes | {"inputs.test_load": "40 kg"})
+        self.assertEqual(self.close(str(small.id)).status_code, 200)
+        self.assertEqual(self.state(platform), "stale")
+
+    def test_a_span_captured_before_it_was_read_was_never_found(self) -> None:
+        platform = self.platform()
+        job = self.plant.job("zero-span", platform)
+        texts = {"passes.p1.zero": "0 kg", "passes.p1.span": "400 kg", "passes.p1.taken": "both", "inputs.test_load": "400 kg"}  # fmt: skip
+        enter(job, self.plant.technician, texts | {"loose.tares": "done"})
+        self.assertEqual(self.close(str(job.id)).status_code, 200)
+        closed = Job.objects.get(id=job.id)
+        self.assertEqual((closed.summary["error_found"], closed.summary["unread"]), (None, True))
+        self.assertIn("not read before it was set", closed.closing["words"])
 
     def state(self, system: System) -> str:
         rows = self.client.get("/api/round").json()["systems"]

@@ -1,5 +1,6 @@
 """How a job can be closed, and what it then hands on to the history and to its machine's record."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -7,18 +8,20 @@ from wary.job.assess import Snapshot
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES
-from wary.job.visit import as_found_as_left, factor_at_the_end
+from wary.job.visit import as_found_as_left, factor_at_the_end, unread
 from wary.methods.factor import FactorInputs
 from wary.methods.method import HandsBack
 from wary.quantities import shown
 from wary.results import Figure
-from wary.rules.assessment import FIND_FAULT
+from wary.rules.assessment import FIND_FAULT, LEAVE
+from wary.rules.call import NOT_SHOWN, PROVES_LITTLE
 from wary.rules.correction import as_keyed
 from wary.rules.due import CounterKind
 
 Outcome = Literal["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
 MachineState = Literal[
     "in-order",
+    "in-part",
     "not-tested",
     "not-valid",
     "provisional",
@@ -39,6 +42,7 @@ OUTCOMES: dict[Outcome, str] = {
 }
 STATES: dict[MachineState, str] = {
     "in-order": "in order",
+    "in-part": "in order as far as it was shown",
     "not-tested": "not tested yet",
     "not-valid": "half entered: not valid",
     "provisional": "provisional: no real load has confirmed it yet",
@@ -49,6 +53,13 @@ STATES: dict[MachineState, str] = {
     "out-of-service": "out of service",
 }
 """The states of a machine, in words."""
+
+
+def state_in_words(state: MachineState, last: Mapping[str, Any] | None) -> str:
+    """A state in words; of a machine that was shown in part, how far. `last` is what its last closed job came to."""
+    shown_to = str((last or {}).get("shown_up_to") or "")
+    return shown_to if state == "in-part" and shown_to else STATES[state]
+
 
 STATE_AFTER: dict[Outcome, MachineState] = {
     "not-confirmed": "not-confirmed",
@@ -141,7 +152,31 @@ def closed_as(snapshot: Snapshot, outcome: Outcome) -> str:
     if codes & UNCONFIRMED:
         return "provisional"
     touched = any(part.changed for part in snapshot.parts.values())
-    return "verified, left as found" if codes & VERIFIED and not touched else OUTCOMES[outcome]
+    words = "verified, left as found" if codes & (VERIFIED | NOT_SHOWN) and not touched else OUTCOMES[outcome]
+    words += "; not read before it was set" if _unread(snapshot) else ""
+    as_far = shown_up_to(snapshot)
+    return f"{words}: {as_far}" if as_far else words
+
+
+def _unread(snapshot: Snapshot) -> bool:
+    """Whether it was set before it was read; on a first calibration there is nothing to be found."""
+    return (text_at(snapshot.fold, "occasion") or "routine") != "first" and unread(snapshot.parts)
+
+
+def shown_up_to(snapshot: Snapshot) -> str:
+    """How far what decides was shown, in words: `in order, shown up to 24 kg of 300 kg`; empty where it was shown as a whole."""
+    decides = snapshot.decides
+    if decides.assessment.call != LEAVE or decides.shown:
+        return ""
+    little = next((one for one in decides.assessment.reasons if one.code == PROVES_LITTLE), None)
+    if little is None:
+        return "repeats, not proven: read with the load that set it"
+    up_to, of = little.more.get("up_to"), little.more.get("of")
+    return (
+        f"in order, shown up to {up_to}{f' of {of}' if of else ''}"
+        if up_to
+        else "in order as far as it was shown: an error as large as the limit could hide"
+    )
 
 
 def factor_after(snapshot: Snapshot) -> str:
@@ -180,6 +215,8 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "call_found": (snapshot.parts[_part_of(snapshot, found.method)] if found else decides).assessment.found.call,
         "down": decides.assessment.found.down,
         "provisional": _unconfirmed(snapshot),
+        "shown_up_to": shown_up_to(snapshot),
+        "unread": _unread(snapshot),
         "factor_before": text_at(snapshot.fold, "inputs.factor").replace(",", "."),
         "factor_after": factor_after(snapshot),
         "reference": ", ".join(name for name in names if name),
@@ -230,6 +267,12 @@ def done_methods(snapshot: Snapshot) -> set[str]:
     return {part.method.key for part in snapshot.parts.values() if part.begun or alone}
 
 
+def settles(snapshot: Snapshot) -> set[str]:
+    """The methods of which this job takes a due off: done, and not only in a way that proves little."""
+    little = {part.method.key for part in snapshot.parts.values() if part.begun and part.proved and not part.shown}
+    return done_methods(snapshot) - little
+
+
 def state_after(snapshot: Snapshot, outcome: Outcome, state: MachineState) -> MachineState:
     """The state in which a closed job leaves its machine, that was in `state`."""
     if outcome != "complete":
@@ -240,8 +283,10 @@ def state_after(snapshot: Snapshot, outcome: Outcome, state: MachineState) -> Ma
         return "provisional"
     if state == "fault" and text_at(snapshot.fold, "occasion") != "repair":
         return state
-    confirmed = any(part.method.confirms and part.proved for part in snapshot.parts.values())
-    return state if state in ("provisional", "not-confirmed", "not-valid") and not confirmed else "in-order"
+    confirmed = any(part.method.confirms and part.shown for part in snapshot.parts.values())
+    if state in ("provisional", "not-confirmed", "not-valid") and not confirmed:
+        return state
+    return "in-part" if shown_up_to(snapshot) and not confirmed else "in-order"
 
 
 def in_one_line(snapshot: Snapshot) -> str:

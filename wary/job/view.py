@@ -32,6 +32,7 @@ from wary.job.models import (
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.visit import Assessed, sections
+from wary.methods import all_methods
 from wary.methods.factor import FactorInputs
 from wary.methods.shared.results import ComparisonResults, RunResults
 from wary.methods.steps import Tally
@@ -314,11 +315,16 @@ def part_view(snapshot: Snapshot, part: Assessed) -> PartView:
     )
 
 
+def _takes(snapshot: Snapshot, code: str) -> bool:
+    """Whether a suggestion is for this machine: one that names a method is for those that take it."""
+    return code not in all_methods() or code in snapshot.subject.machine.does
+
+
 def _assessment(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> AssessmentView:
     stage = _stage(snapshot, part, answer)
     return AssessmentView(
         **stage,
-        suggestions=[_reason(one) for one in answer.suggestions],
+        suggestions=[_reason(one) for one in answer.suggestions if _takes(snapshot, one.code)],
         checks=[CheckView(code=one.code, state=one.state, text=one.text) for one in answer.checks],
         look=answer.look,
         plan=answer.plan,

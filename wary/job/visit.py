@@ -24,6 +24,7 @@ from wary.methods.steps import Close
 from wary.methods.within import assessed
 from wary.results import Results
 from wary.rules.assessment import ADJUST, Assessment
+from wary.rules.call import NOT_SHOWN
 from wary.rules.correction import as_keyed, read_back_question
 from wary.typed import as_in_a_file
 
@@ -69,6 +70,11 @@ class Assessed:
     def proved(self) -> bool:
         """Whether its own evidence shows that the machine may be left alone."""
         return self.begun and self.method.proved(self.given, self.assessment)
+
+    @property
+    def shown(self) -> bool:
+        """Whether that evidence could have shown an error as large as the limit: to leave it alone is not to prove it."""
+        return self.proved and not any(reason.code in NOT_SHOWN for reason in self.assessment.reasons)
 
     @property
     def unanswered(self) -> bool:
@@ -365,6 +371,14 @@ def as_found_as_left(done: dict[str, Assessed]) -> tuple[Comparison | None, Comp
         if errors and errors.left is not None:
             changed, left = True, Comparison(errors.left, errors.uncertainty_left, part.method.key)
     return found, left
+
+
+def unread(done: dict[str, Assessed]) -> bool:
+    """Whether what decides was set before it was read, so that nothing was found."""
+    found, _ = as_found_as_left(done)
+    comparing = [part for part in done.values() if part.begun and part.method.compares]
+    errors = [part.method.errors(part.given, part.assessment) for part in comparing]
+    return found is None and any(one is not None and one.unread for one in errors)
 
 
 def factor_at_the_end(done: dict[str, Assessed]) -> float | None:

@@ -1,6 +1,6 @@
 """On-board axle scale: a lorry or a trailer that weighs its axle groups."""
 
-from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
 
 MATCHED = ("axle-two-load", "load-comparison")
 
@@ -16,8 +16,10 @@ class Axle(Machine):
         Plate("indicated_division", "Division of the display", "mass"),
         Plate("ticket_division", "Division of the usual ground scale", "mass"),
         Plate("axle_groups", "Axle groups", "integer"),
+        Plate("empty_for", "Empty the suspension for", "time"),
     )
     visit = (
+        SET_UP,
         Part("", "axle-two-load"),
         Part("tickets", "load-comparison", "Against tickets", optional=True),
     )

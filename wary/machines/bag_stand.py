@@ -1,7 +1,7 @@
 """Bulk-bag stand: the bag hangs or stands on a deck, and is filled to its weight."""
 
-from wary.machines.filling import CARE, EVENTS, LISTS, PLATES, RECIPE
-from wary.machines.machine import CELLS, Machine, Part
+from wary.machines.filling import CARE, EVENTS, PLATES, RECIPE, lists_with
+from wary.machines.machine import CELLS, SET_UP, Machine, Part
 
 
 class BagStand(Machine):
@@ -11,6 +11,7 @@ class BagStand(Machine):
     does = ("cell-check", "fill-check", "fill-precheck", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
     visit = (
+        SET_UP,
         Part("before", "fill-precheck"),
         Part("cells", "cell-check", optional=True),
         Part("", "zero-span"),
@@ -22,7 +23,7 @@ class BagStand(Machine):
     channel_name = "bag"
     channel_plates = RECIPE
     fixed = {"hung": "hangers"}
-    lists = LISTS
+    lists = lists_with("quick", "slow", "hangers")
     care = ("Hooks, loops and hangers sound", *CARE)
 
 

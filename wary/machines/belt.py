@@ -1,6 +1,9 @@
 """Belt scale: a conveyor with weigh idlers on cells."""
 
-from wary.machines.machine import CELLS, OTHER, EventKind, Machine, Part, Plate
+from collections.abc import Mapping
+from typing import Any
+
+from wary.machines.machine import CELLS, OTHER, SET_UP, EventKind, Machine, Part, Plate
 
 SPANS = ("belt-zero", "belt-test-weight", "belt-material-test")
 
@@ -18,6 +21,7 @@ PLATES = (
 )
 
 VISIT = (
+    SET_UP,
     Part("length", "belt-length", optional=True),
     Part("zero", "belt-zero"),
     Part("weights", "belt-test-weight"),
@@ -63,6 +67,10 @@ class Belt(Machine):
     traits = frozenset({"runs"})
     mass_unit = "t"
     care = ("Weigh idlers and their neighbours turn and are clean", "Nothing rests on the weighbridge", "Scraper works")
+
+    def profile_for(self, plates: Mapping[str, Any]) -> str:
+        """One weigh idler is no fine scale: it begins with the plain limits."""
+        return "belt-plain" if str(plates.get("weigh_idlers", "")) == "1" else self.profile
 
 
 MACHINE = Belt()

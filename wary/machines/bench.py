@@ -1,6 +1,6 @@
 """Bench channel: one amplifier and its cell on the bench."""
 
-from wary.machines.machine import STATIC, Machine, Part
+from wary.machines.machine import SET_UP, STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
 
 
@@ -8,9 +8,24 @@ class Bench(Machine):
     key = "bench"
     title = "bench channel"
     profile = "vessel"
-    does = ("cell-check", "corner-test", "data-sheet-span", "output-check", "set-up-sheet", "span-points", "zero-span")
+    does = (
+        "cell-check",
+        "corner-test",
+        "data-sheet-span",
+        "known-load",
+        "output-check",
+        "set-up-sheet",
+        "span-points",
+        "zero-span",
+    )
     plates = STATIC
-    visit = (Part("cells", "cell-check"), Part("", "span-points"))
+    visit = (
+        SET_UP,
+        Part("cells", "cell-check"),
+        Part("data-sheet", "data-sheet-span", optional=True),
+        Part("", "span-points"),
+        Part("factor", "known-load", "Known load", "close", optional=True),
+    )
     events = EVENTS
     channels = ("channel 1",)
     care = ("Cell and cable kept together, and labelled",)

@@ -1,6 +1,6 @@
 """Load cart or trailer on load cells, hitched to whatever pulls it; one channel a trailer."""
 
-from wary.machines.machine import CELLS, OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import CELLS, OTHER, SET_UP, EventKind, Machine, Part, Plate
 
 WEIGHED = ("load-comparison", "known-load")
 
@@ -14,11 +14,13 @@ class Cart(Machine):
     plates = (
         Plate("capacity", "Capacity", "mass"),
         Plate("indicated_division", "Division of the display", "mass"),
+        Plate("full_volume", "Volume when full", "volume"),
+        Plate("test_weight", "A bushel or hectolitre weighs", "density"),
         Plate("hitch_low", "Least share on the hitch", "percentage"),
         Plate("hitch_high", "Greatest share on the hitch", "percentage"),
         *CELLS,
     )
-    visit = (Part("cells", "cell-check"), Part("", "load-comparison"))
+    visit = (SET_UP, Part("cells", "cell-check"), Part("", "load-comparison"))
     events = {
         "cell": EventKind("load cell changed", ("cell-check", *WEIGHED)),
         "tyres": EventKind("tyres or axle worked on", WEIGHED),

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import Any
 
-from wary.machines.filling import CARE, CUT_OFFS, EVENTS, LISTS, PLATES, RECIPE
-from wary.machines.machine import CELLS, Machine, Part
+from wary.machines.filling import CARE, CUT_OFFS, EVENTS, PLATES, RECIPE, lists_with
+from wary.machines.machine import CELLS, SET_UP, Machine, Part
 from wary.methods.filling.tuning import another_size
 from wary.quantities import Quantity
 
@@ -16,6 +16,7 @@ class Filler(Machine):
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
     visit = (
+        SET_UP,
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),
         Part("", "fill-tuning"),
@@ -27,7 +28,7 @@ class Filler(Machine):
     channel_plates = (*RECIPE, *CUT_OFFS)
     traits = frozenset({"three-speeds"})
     mass_unit = "g"
-    lists = LISTS
+    lists = lists_with("fast", "medium", "fine", "feeder", "clamp", "discharge")
     care = CARE
 
     def copied(self, figures: Mapping[str, Any], plates: Mapping[str, Any]) -> dict[str, Any]:

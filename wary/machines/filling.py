@@ -11,6 +11,10 @@ RECIPE = (
     Plate("sample_every", "Sampled: then one in", "integer"),
     Plate("zero_first", "Zeroed: each of the first", "integer"),
     Plate("zero_every", "Zeroed: then one in", "integer"),
+    Plate("start_delay", "Delay before it fills", "time"),
+    Plate("release_delay", "Delay before it lets go", "time"),
+    Plate("bad_fill", "What it does with a bad fill", "string"),
+    Plate("correct_every", "Corrected by its own figures: one in", "integer"),
 )
 CUT_OFFS = (
     Plate("fast", "Fast ends before", "mass"),
@@ -25,25 +29,34 @@ PLATES = (
     Plate("care_every", "Care due every so many cycles", "integer"),
     Plate("cycle_counter_most", "Cycle counter begins again after", "integer"),
 )
-LISTS = {
-    "checklist": OwnList(
-        "Tried before product",
-        (("part", "Part"), ("expected", "Expected")),
-        (
-            {"part": "Fast stage", "expected": "opens and shuts fully"},
-            {"part": "Fine stage", "expected": "opens and shuts fully, no dribble"},
-            {"part": "Feeder", "expected": "runs and stops with its stage"},
-            {"part": "Clamp", "expected": "holds, and lets go at the end"},
-            {"part": "Discharge", "expected": "opens, empties whole, shuts"},
-        ),
-    ),
-    "supplies": OwnList(
-        "Supplies before product",
-        (("supply", "Supply"), ("low", "From"), ("high", "To"), ("unit", "Unit")),
-        ({"supply": "air", "low": "5", "high": "7", "unit": "bar"},),
-    ),
+SUPPLIES = OwnList(
+    "Supplies before product",
+    (("supply", "Supply"), ("low", "From"), ("high", "To"), ("unit", "Unit")),
+    ({"supply": "air", "low": "", "high": "", "unit": "bar"},),
+)
+"""What has to be there before product is; its bands are empty until the site fills them in."""
+STAGES = {
+    "fast": {"part": "Fast stage", "expected": "opens and shuts fully"},
+    "medium": {"part": "Medium stage", "expected": "opens and shuts fully"},
+    "fine": {"part": "Fine stage", "expected": "opens and shuts fully, no dribble"},
+    "quick": {"part": "Quick speed", "expected": "runs and stops with its stage"},
+    "slow": {"part": "Slow speed", "expected": "runs and stops with its stage, no dribble"},
+    "feeder": {"part": "Feeder", "expected": "runs and stops with its stage"},
+    "clamp": {"part": "Clamp", "expected": "holds, and lets go at the end"},
+    "hangers": {"part": "Hooks and hangers", "expected": "carry, and let go at the end"},
+    "discharge": {"part": "Discharge", "expected": "opens, empties whole, shuts"},
 }
-"""Plain lists to begin with; the site writes its own."""
+"""What can be tried empty on a filling machine; each kind names its own and nothing that it has not."""
+
+
+def lists_with(*parts: str) -> dict[str, OwnList]:
+    """The plain lists of a kind that has these parts; the site writes its own."""
+    columns = (("part", "Part"), ("expected", "Expected"))
+    return {
+        "checklist": OwnList("Tried before product", columns, tuple(STAGES[part] for part in parts)),
+        "supplies": SUPPLIES,
+    }
+
 
 TUNED = ("fill-tuning", "fill-check")
 EVENTS = {

@@ -1,6 +1,6 @@
 """Grader that sorts pieces by weight into outlets."""
 
-from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, OwnList, Part, Plate
 
 GRADED = ("grade-check",)
 
@@ -13,11 +13,11 @@ class Grader(Machine):
     plates = (
         Plate("capacity", "Capacity of its scale", "mass"),
         Plate("division", "Division of the display", "mass"),
-        Plate("reject_limit", "Rejected beyond", "mass"),
+        Plate("reject_limit", "Rejected beyond, or none", "string"),
         Plate("outlets", "Outlets that there are", "integer"),
         Plate("scale_noise", "Noise of the scale, running", "mass"),
     )
-    visit = (Part("span", "zero-span"), Part("", "grade-check"))
+    visit = (SET_UP, Part("span", "zero-span"), Part("", "grade-check"))
     events = {
         "limits": EventKind("limits or outlets changed", GRADED),
         "cell": EventKind("load cell changed", ("zero-span", *GRADED)),
@@ -27,6 +27,13 @@ class Grader(Machine):
         "other": OTHER,
     }
     channels = ("sorting",)
+    lists = {
+        "grades": OwnList("Grades", (("name", "Grade"), ("limit", "Limit"), ("outlet", "Outlet"))),
+        "batches": OwnList("Batches", (("name", "Batch"),)),
+        "days": OwnList(
+            "What each day came to", (("day", "Day"), ("batch", "Batch"), ("count", "Pieces"), ("total_mass", "Total"))
+        ),
+    }
     mass_unit = "g"
     care = ("Scale bed and cups clean, no water standing", "Gates open and shut with their pieces")
 

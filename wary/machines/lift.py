@@ -1,6 +1,6 @@
 """Bin or creel lift with a scale in it, one channel a pair of forks or a comb."""
 
-from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
 
 LIFTED = ("lift-repeat", "load-comparison", "known-load")
 
@@ -15,8 +15,9 @@ class Lift(Machine):
         Plate("indicated_division", "Division of the display", "mass"),
         Plate("seating_needed", "Seating lifts wanted", "integer"),
         Plate("lifts_needed", "Lifts wanted of each", "integer"),
+        Plate("fill_margin", "Margin when filling", "mass"),
     )
-    visit = (Part("lifts", "lift-repeat"), Part("", "load-comparison"))
+    visit = (SET_UP, Part("lifts", "lift-repeat"), Part("", "load-comparison"))
     events = {
         "forks": EventKind("forks, comb or hooks changed", LIFTED),
         "hydraulics": EventKind("hydraulics worked on", LIFTED),

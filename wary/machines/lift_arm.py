@@ -1,6 +1,6 @@
 """Scale in a lifting arm: a loader, a telehandler or a fork, one channel a bucket or a pair of forks."""
 
-from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, OwnList, Part, Plate
 
 LIFTED = ("lift-speed", "load-comparison", "known-load")
 
@@ -17,8 +17,13 @@ class LiftArm(Machine):
         Plate("indicated_division", "Division of the display", "mass"),
         Plate("bucket_volume", "Volume of the bucket", "volume"),
         Plate("minimum_temperature", "Least temperature of the oil", "temperature"),
+        Plate("fill_margin", "Margin when filling", "mass"),
+        Plate("service_state", "State that it needs for this", "string"),
+        Plate("slow_is", "What slow is", "string"),
+        Plate("quick_is", "What quick is", "string"),
     )
     visit = (
+        SET_UP,
         Part("lifts", "lift-speed"),
         Part("", "load-comparison"),
         Part("nudge", "known-load", "Nudge with a known load", optional=True),
@@ -33,6 +38,12 @@ class LiftArm(Machine):
         "other": OTHER,
     }
     channels = ("bucket",)
+    lists = {
+        "required": OwnList(
+            "Lifts that it asks for",
+            (("load", "Load"), ("speed", "Speed"), ("direction", "Way"), ("count", "How many")),
+        )
+    }
     loads_into = "load-comparison"
     card = (
         "The bucket or fork of this channel is fitted, and empty.",

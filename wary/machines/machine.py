@@ -102,6 +102,15 @@ class Machine:
     stand_in: ClassVar[str] = ""
     loads_into: ClassVar[str] = ""
 
+    @property
+    def asked_of(self) -> frozenset[str]:
+        """What a method's steps may be kept to: its traits, and each of its plates as `plate:` and its key."""
+        return self.traits | {f"plate:{plate.key}" for plate in (*self.plates, *self.channel_plates)}
+
+    def profile_for(self, plates: Mapping[str, Any]) -> str:
+        """The starting limits of one with these plates."""
+        return self.profile
+
     def main_part(self) -> Part:
         """The part of the usual visit that closes it."""
         return next(part for part in self.visit if not part.key)
@@ -179,6 +188,8 @@ class Machine:
 
 
 def _read(plate: Plate, found: Any) -> Any:
+    if plate.kind == "string":
+        return str(found).strip()
     read = as_in_a_file(str(found), plate.kind, plate.units[0] if plate.units else "")
     if plate.units:
         return quantity(read, plate.kind).text
@@ -200,10 +211,14 @@ STATIC = (
     Plate("dead_load", "Dead load", "mass"),
     Plate("live_capacity", "Most that is ever in or on it", "mass"),
     Plate("excitation", "Excitation", "voltage"),
+    Plate("latitude", "Latitude of its place", "angle"),
+    Plate("height", "Height of its place", "length"),
     *CELLS,
 )
 """Plates of static scales, which stand still."""
 
+SET_UP = Part("set-up", "set-up-sheet", optional=True)
+"""Is the instrument told what the machine is? A part of a visit that is begun where it is wanted."""
 OTHER = EventKind("something else")
 CELL_CHANGED = "cell"
 """The event that replacing a cell amounts to, on every machine that stands on cells."""

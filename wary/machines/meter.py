@@ -1,6 +1,6 @@
 """Metering device: a drill's meter, a screw under a vessel, a feeder of cement or additive; one channel a tank."""
 
-from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
 
 CAUGHT = ("meter-catch", "feed-trim")
 
@@ -17,7 +17,7 @@ class Meter(Machine):
         Plate("reference_division", "Division of the catch scale", "mass"),
     )
     visit = (
-        Part("set-up", "set-up-sheet", optional=True),
+        SET_UP,
         Part("", "meter-catch"),
         Part("trim", "feed-trim", optional=True),
     )
@@ -31,7 +31,8 @@ class Meter(Machine):
     channels = ("tank 1", "tank 2")
     channel_name = "tank"
     channel_plates = (
-        Plate("roller", "Roller or meter", "number"),
+        Plate("roller", "Roller or meter", "string"),
+        Plate("value_per", "The display's value stands for so many turns", "integer"),
         Plate("old_value", "For one turn or count", "mass per revolution"),
     )
     card = (

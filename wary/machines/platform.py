@@ -1,6 +1,6 @@
 """Platform scale."""
 
-from wary.machines.machine import STATIC, Machine, Part
+from wary.machines.machine import SET_UP, STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
 
 
@@ -16,10 +16,17 @@ class Platform(Machine):
         "output-check",
         "set-up-sheet",
         "span-points",
+        "substitution-test",
         "zero-span",
     )
     plates = STATIC
-    visit = (Part("", "zero-span"), Part("corners", "corner-test", "", "close"))
+    visit = (
+        SET_UP,
+        Part("data-sheet", "data-sheet-span", optional=True),
+        Part("", "zero-span"),
+        Part("further", "substitution-test", "", "close", optional=True),
+        Part("corners", "corner-test", "", "close"),
+    )
     events = EVENTS
     channels = ("platform",)
     care = ("Gap clear all round and under the edge", "Feet down, level")

@@ -1,6 +1,6 @@
 """Spreader whose controller weighs by a constant; one channel a material and gate."""
 
-from wary.machines.machine import Machine, Part, Plate
+from wary.machines.machine import SET_UP, Machine, Part, Plate
 from wary.machines.spreading import CARD, CARE, EVENTS, PLATES
 
 
@@ -11,7 +11,7 @@ class Spreader(Machine):
     does = ("constant-catch", "density-check", "set-up-sheet")
     bulk = True
     plates = PLATES
-    visit = (Part("density", "density-check", optional=True), Part("", "constant-catch"))
+    visit = (SET_UP, Part("density", "density-check", optional=True), Part("", "constant-catch"))
     events = EVENTS
     channels = ("material 1",)
     channel_name = "material"

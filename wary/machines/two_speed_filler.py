@@ -1,7 +1,7 @@
 """Filling machine with two speeds; it calls medium and fine by names of its own."""
 
-from wary.machines.filling import CARE, CUT_OFFS, EVENTS, LISTS, PLATES, RECIPE
-from wary.machines.machine import CELLS, Machine, Part
+from wary.machines.filling import CARE, CUT_OFFS, EVENTS, PLATES, RECIPE, lists_with
+from wary.machines.machine import CELLS, SET_UP, Machine, Part
 from wary.methods.filling.filler import TWO_SPEEDS
 
 
@@ -12,6 +12,7 @@ class TwoSpeedFiller(Machine):
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
     visit = (
+        SET_UP,
         Part("before", "fill-precheck"),
         Part("span", "zero-span", optional=True),
         Part("", "fill-tuning"),
@@ -32,7 +33,7 @@ class TwoSpeedFiller(Machine):
         )
     }
     mass_unit = "g"
-    lists = LISTS
+    lists = lists_with("quick", "slow", "clamp", "discharge")
     care = CARE
 
 

@@ -1,6 +1,6 @@
 """Hopper, silo or tank on load cells."""
 
-from wary.machines.machine import OTHER, STATIC, EventKind, Machine, Part
+from wary.machines.machine import OTHER, SET_UP, STATIC, EventKind, Machine, Part, Plate
 
 SPANS = ("zero-span", "known-load")
 MOVED = EventKind("moved to another place", ("zero-span", "known-load", "span-points"))
@@ -15,8 +15,13 @@ EVENTS = {
     "seal": SEAL,
     "overload": EventKind("overloaded", ("cell-check", "corner-test", *SPANS)),
     "cleaned": EventKind("cleaned"),
+    "override": EventKind("stop level overridden: say by whom, and until when"),
     "other": OTHER,
 }
+
+
+STOPS = (Plate("low_stop", "Low stop level", "mass"), Plate("high_stop", "High stop level", "mass"))
+"""Levels at which a vessel stops what fills it or draws from it."""
 
 
 class Vessel(Machine):
@@ -31,12 +36,19 @@ class Vessel(Machine):
         "output-check",
         "set-up-sheet",
         "span-points",
+        "substitution-test",
         "zero-span",
     )
     people = 2
     bulk = True
-    plates = STATIC
-    visit = (Part("cells", "cell-check"), Part("", "known-load"))
+    plates = (*STATIC, *STOPS)
+    visit = (
+        SET_UP,
+        Part("cells", "cell-check"),
+        Part("data-sheet", "data-sheet-span", optional=True),
+        Part("", "known-load"),
+        Part("further", "substitution-test", "", "close", optional=True),
+    )
     events = EVENTS
     channels = ("vessel",)
     outline = "round"

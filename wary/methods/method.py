@@ -116,12 +116,16 @@ class Stale:
 
 @dataclass(frozen=True)
 class Errors:
-    """What a comparison found and left, in per cent, each with its uncertainty."""
+    """What a comparison found and left, in per cent, each with its uncertainty.
+
+    `unread`: nothing was read before it was set, so that nothing was found.
+    """
 
     found: float | None = None
     left: float | None = None
     uncertainty_found: float | None = None
     uncertainty_left: float | None = None
+    unread: bool = False
 
 
 @dataclass(frozen=True)
@@ -278,7 +282,10 @@ def _for_machine(
         large = [one for one in results if one.large and one.where in here]
         return replace(step, figures=tuple(Large(one.key, says.get(one.key, one.title)) for one in large))
     if isinstance(step, Sheet):
-        return replace(step, differences=next(one.key for one in results if one.shape == "rows"))
+        groups = tuple(replace(group, lines=tuple(line for line in group.lines if line.where in here)) for group in step.groups)  # fmt: skip
+        kept_groups = tuple(group for group in groups if group.lines)
+        first, second = (one.key for one in results if one.shape == "rows")
+        return replace(step, differences=first, compared=second, groups=kept_groups)
     return step
 
 

@@ -189,10 +189,11 @@ class Listed(Step):
 
 @dataclass(frozen=True)
 class SheetLine:
-    """One setting that a sheet asks for."""
+    """One setting that a sheet asks for; `where` keeps it to machines with that trait, or with that plate (`plate:width`)."""
 
     name: str
     title: str
+    where: str = ""
 
 
 @dataclass(frozen=True)
@@ -207,13 +208,15 @@ class SheetGroup:
 class Sheet(Step):
     """Settings as found beside as left, grouped by purpose; the list holds `name`, `found`, `left`, `digits`.
 
-    `differences` is the result that lists what was left otherwise than found.
+    `differences` is the result that lists what was left otherwise than found, `compared` the one that
+    sets what the instrument is told beside what the plates say.
     """
 
     kind: Literal["sheet"] = "sheet"
     list: str = field(kw_only=True)
     groups: tuple[SheetGroup, ...] = field(kw_only=True)
     differences: str = ""
+    compared: str = ""
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from wary.fields import Limit, at_most
-from wary.quantities import mass_shown, percent_shown, shown
+from wary.quantities import Quantity, mass_shown, percent_shown, shown
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Call, Reason
 from wary.rules.evidence import NORMAL_95, Evidence, range_factor
 from wary.rules.planning import smallest_amount
@@ -59,8 +59,10 @@ class Question:
     """What the rules are asked about one list of runs.
 
     `minimum` is the least number of runs; `unready` and `failed` are what the method found before
-    any comparison; `smallest` is `R_min`; `aside` counts the runs set aside; `unit` is the mass
-    unit to speak in.
+    any comparison; `smallest` is `R_min`, and `from_smallest` says that less of a run proves little;
+    `least_load` is the least known load that proves anything (kg), with its rule in words; `aside`
+    counts the runs set aside; `unit` is the mass unit to speak in; `set_up` is a slip in a plate that
+    explains a first factor, as a sentence.
     """
 
     evidence: Evidence
@@ -70,9 +72,13 @@ class Question:
     unready: Sequence[Reason] = ()
     failed: Sequence[Reason] = ()
     reference_division: float | None = None
+    indicated_division: float | None = None
     smallest: float | None = None
+    from_smallest: bool = False
+    least_load: tuple[float, str] | None = None
     aside: int = 0
     unit: str = "kg"
+    set_up: str = ""
 
 
 def needed_amount(evidence: Evidence, profile: Profile, division: float | None, otherwise: int) -> float | None:
@@ -96,10 +102,11 @@ class Rule:
 
 
 def judge(ask: Question, rules: Sequence[Rule] | None = None) -> Verdict:
-    """The answer of the first rule that applies; the last of them always does."""
+    """The answer of the first rule that applies, with what its evidence leaves open; the last of them always does."""
     for rule in rules or RULES:
         verdict = rule.ask(ask)
         if verdict:
+            verdict.reasons.extend(_left_open(ask, verdict.call))
             return verdict
     raise AssertionError("the last rule of the call answers always")
 
@@ -110,6 +117,16 @@ def with_rule(rule: Rule, before: str, rules: Sequence[Rule] | None = None) -> t
     places = {one.name: place for place, one in enumerate(listed)}
     listed.insert(places[before], rule)
     return tuple(listed)
+
+
+def _unprepared(ask: Question) -> Verdict | None:
+    """A preparation that is missing or failed, or a reference that is no use: what was read then shows nothing."""
+    return Verdict(NOT_READY, list(ask.unready)) if not only_missing(ask.unready) else None
+
+
+def only_missing(unready: Sequence[Reason]) -> bool:
+    """Whether nothing stands in the way but figures that are not typed yet."""
+    return all(reason.code == MISSING for reason in unready)
 
 
 def _unready(ask: Question) -> Verdict | None:
@@ -127,12 +144,38 @@ def _failed(ask: Question) -> Verdict | None:
 def _wild(ask: Question) -> Verdict | None:
     evidence = ask.evidence
     ratio = evidence.pooled_ratio
+    few = None
+    if evidence.usable():
+        few = few_divisions(evidence.mean_error_mass, (ask.indicated_division, ask.reference_division), ask.unit)
+    if few and ratio is None:
+        return Verdict(KEEP_TESTING, [few])
     if ratio is None or not evidence.usable():
         total = mass_shown(evidence.indicated_sum, ask.unit)
         text = f"Over these runs it indicated {total} in all: nothing to take a ratio from."
         return Verdict(FIND_FAULT, [Reason("implausible", text)])
     found = implausible(ratio, ask.profile, ask.occasion, f"Weighed over indicated is {shown(ratio, 4)}", "factor")
+    if found and few:
+        return Verdict(KEEP_TESTING, [few])
     return Verdict(FIND_FAULT, [found]) if found else None
+
+
+DIVISIONS_APART = 2
+"""A difference of so many divisions of both displays together is what their steps alone can make."""
+
+
+def few_divisions(off: float, divisions: Sequence[float | None], unit: str) -> Reason | None:
+    """Why a difference of `off` kg is no fault yet: the displays' own steps can make it; None where they cannot.
+
+    `divisions` are those of the displays behind the difference, kg, as far as they are known.
+    """
+    steps = math.fsum(one for one in divisions if one)
+    if not steps or not at_most(abs(off), DIVISIONS_APART * steps):
+        return None
+    text = (
+        f"The difference, {mass_shown(abs(off), unit)}, is within two steps of the displays, {mass_shown(2 * steps, unit)}: "
+        "on so small a load a step is no fault. Weigh more."
+    )
+    return Reason("weigh-more", text)
 
 
 def implausible(
@@ -217,7 +260,7 @@ def _within(ask: Question) -> Verdict | None:
     evidence, accept = ask.evidence, ask.profile.accept
     if accept is None or not accept.kept(evidence.mean_error, evidence.mean_error_mass):
         return None
-    off = heavy_or_light(evidence.mean_error)
+    off = heavy_or_light(evidence.mean_error, evidence.is_certain)
     text = f"It reads {off} on the mean of {runs_words(evidence.count)}; within {accept} it is left alone."
     return Verdict(LEAVE, [Reason("within-limit", text)])
 
@@ -240,6 +283,10 @@ def _reference(ask: Question) -> Verdict | None:
     return Verdict(NOT_READY, [Reason("reference-cannot-decide", text)])
 
 
+def _set_up(ask: Question) -> Verdict | None:
+    return Verdict(FIND_FAULT, [Reason("set-up", ask.set_up)]) if ask.set_up else None
+
+
 def _by_chance(ask: Question) -> Verdict | None:
     evidence = ask.evidence
     return _chance(ask) if at_most(abs(evidence.mean_error), evidence.expanded_uncertainty) else None
@@ -249,22 +296,26 @@ def _outside(ask: Question) -> Verdict:
     evidence = ask.evidence
     off, sure = heavy_or_light(evidence.mean_error), percent_shown(evidence.expanded_uncertainty)
     text = f"It reads {off}, outside {ask.profile.accept}, and that is certain: ± {sure} at 95 %."
+    if not evidence.is_certain:
+        text = f"It reads {off}, outside {ask.profile.accept}."
     return Verdict(ADJUST, [Reason("outside-limit", text)])
 
 
 RULES: tuple[Rule, ...] = (
+    Rule("unprepared", _unprepared),
+    Rule("checks", _failed),
     Rule("not-ready", _unready),
     Rule("too-few-runs", _few),
-    Rule("checks", _failed),
     Rule("implausible", _wild),
     Rule("not-repeating", _scattered),
     Rule("within-limit", _within),
     Rule("reference-division", _division),
     Rule("reference-cannot-decide", _reference),
     Rule("chance", _by_chance),
+    Rule("set-up", _set_up),
     Rule("outside-limit", _outside),
 )
-"""The ten rules of the call, in their order; a method can put one of its own between two (`with_rule`)."""
+"""The rules of the call, in their order; a method can put one of its own between two (`with_rule`)."""
 
 
 def _below_division(ask: Question, division: float, smallest: float) -> Verdict:
@@ -299,10 +350,78 @@ def _chance(ask: Question) -> Verdict:
     return Verdict(KEEP_TESTING, [Reason("chance", text)], runs_needed=needed)
 
 
-def heavy_or_light(error: float) -> str:
-    """`0.40 % heavy`, `0.12 % light`, or `dead on`."""
+MISSING = "missing"
+PROVES_LITTLE = "proves-little"
+UNKNOWN = "uncertainty-unknown"
+SAME_LOAD = "same-load"
+NOT_SHOWN = frozenset({PROVES_LITTLE, SAME_LOAD})
+"""Reasons for which a machine is left alone, and is not shown to be right as a whole."""
+
+
+def _left_open(ask: Question, call: Call) -> list[Reason]:
+    """What an answer leaves open: how certain it is, where that cannot be known, and what a machine left alone was not shown to do."""
+    evidence = ask.evidence
+    if call not in (LEAVE, ADJUST) or not evidence.pairs:
+        return []
+    found = []
+    if not evidence.is_certain:
+        text = (
+            "How certain this is cannot be said: one run, and no display's division is known. "
+            "Type the division of the reference scale or of the display, or weigh another run."
+        )
+        found.append(Reason(UNKNOWN, text))
+    if call == LEAVE:
+        found += _proves_little(ask)
+    return found
+
+
+def _proves_little(ask: Question) -> list[Reason]:
+    """Why runs that agree prove little; empty where they could have shown an error as large as the limit."""
+    evidence, accept, unit = ask.evidence, ask.profile.accept, ask.unit
+    mean = evidence.reference_sum / evidence.count
+    most = max(pair.reference for pair in evidence.pairs)
+    share = accept.relative_at(mean) if accept and mean > 0 else None
+    if evidence.is_certain and share is not None and not at_most(evidence.expanded_uncertainty, share):
+        sure = percent_shown(evidence.expanded_uncertainty)
+        text = (
+            f"It proves little: an error as large as the limit, {percent_shown(share)}, could hide in "
+            f"the ± {sure} that these runs leave open. Not shown is that it reads right."
+        )
+        return [Reason(PROVES_LITTLE, text)]
+    if ask.from_smallest and ask.smallest is not None and not at_most(ask.smallest, most):
+        why = f"this reference needs {mass_shown(ask.smallest, unit)} to show an error as large as the limit"
+        return [little(most, unit, why)]
+    if ask.least_load and not at_most(ask.least_load[0], most):
+        return [little(most, unit, ask.least_load[1])]
+    return []
+
+
+def little(load: float, unit: str, why: str, capacity: Quantity | None = None) -> Reason:
+    """The reason that a test with no more than `load` kg proves it up to there only, of this capacity where it is known."""
+    up_to = mass_shown(load, unit)
+    of = {"of": mass_shown(capacity.si, capacity.unit)} if capacity else {}
+    text = f"It proves little: {why}. In order is shown up to {up_to}, and no further."
+    return Reason(PROVES_LITTLE, text, {"up_to": up_to, **of})
+
+
+QUARTER = 0.25
+LEAST_DIVISIONS = 50
+
+
+def least_of_capacity(capacity: Quantity | None, division: Quantity | None, unit: str) -> tuple[float, str] | None:
+    """The least load that proves a scale of this capacity and division, kg, with its rule in words; None where neither is known."""
+    known = []
+    if capacity:
+        known.append((QUARTER * capacity.si, f"a quarter of the capacity, {mass_shown(QUARTER * capacity.si, unit)}, is the least that does"))  # fmt: skip
+    if division:
+        known.append((LEAST_DIVISIONS * division.si, f"{LEAST_DIVISIONS} divisions, {mass_shown(LEAST_DIVISIONS * division.si, unit)}, are the least that do"))  # fmt: skip
+    return max(known, default=None)
+
+
+def heavy_or_light(error: float, certain: bool = True) -> str:
+    """`0.40 % heavy`, `0.12 % light`, or `dead on`; no difference where how certain it is cannot be known."""
     if error == 0:
-        return "dead on"
+        return "dead on" if certain else "no difference"
     return f"{percent_shown(abs(error))} {'heavy' if error > 0 else 'light'}"
 
 
@@ -347,7 +466,7 @@ def lead(verdict: Verdict, evidence: Evidence) -> str:
     """One sentence under the answer: what the figures say so far, and what that means for the factor."""
     if not evidence.pairs or not evidence.usable():
         return "Nothing to compare yet." if verdict.call in (NOT_READY, KEEP_TESTING) else "Do not touch the factor."
-    off = heavy_or_light(evidence.mean_error)
+    off = heavy_or_light(evidence.mean_error, evidence.is_certain)
     heavy = [error > 0 for error in evidence.errors]
     one_way = all(heavy) or not any(heavy)
     times = {1: "once", 2: "twice"}.get(evidence.count) or f"{runs_words(evidence.count).split()[0]} times"

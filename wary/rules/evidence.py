@@ -114,6 +114,11 @@ class Evidence:
         own = max(self.scatter_term or 0.0, self.display_term)
         return math.hypot(own, NORMAL_95 * self.u_reference)
 
+    @property
+    def is_certain(self) -> bool:
+        """Whether anything says how certain it is: more than one run, or the division of a display."""
+        return self.count > 1 or self.display_term > 0
+
     @cached_property
     def coverage_factor(self) -> float:
         if self.scatter_term is None or self.display_term >= self.scatter_term:

@@ -12,17 +12,29 @@ from dataclasses import dataclass, replace
 from wary.fields import Plates, at_most
 from wary.quantities import Quantity, from_si, shown, to_si
 from wary.results import JSON
+from wary.rules.reading_slips import UNIT_PAIRS, Container, Weighing, of_readings
 
 WORTH_ASKING = 0.02
 AT_MOST = 5
 
-UNIT_PAIRS = (("kg", "lb"), ("t", "ston"), ("t", "lton"), ("ston", "lton"), ("lb", "oz"), ("kg", "g"))
 CAPACITIES = (10, 15, 20, 25, 30, 35, 50, 75)
 SENSITIVITIES = (1, 1.5, 2, 3)
 SPACINGS_M = (0.6, 0.75, 0.9, 1.0, 1.2, 1.35, 1.5, 1.8)
 SPACINGS_FT = (2, 2.5, 3, 3.5, 4, 4.5, 5, 6)
 WEIGH_IDLERS = (1, 2, 3, 4, 6)
 ANGLES = (5, 10, 15, 20, 25)
+OF_PLATES = frozenset(
+    {
+        "cell_capacity",
+        "cell_count",
+        "cell_sensitivity",
+        "idler_spacing",
+        "weigh_idlers",
+        "pulses_per_revolution",
+        "angle",
+    }
+)
+"""What stands on a plate or is measured on the machine, and was typed into the instrument."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +64,8 @@ class Entered:
     pairs of sums are masses written in pounds and ounces: as meant, and read as decimals.
     `test_load` is the load meant, the load that may have been entered instead, and what that is.
     Readings go with spacing and weigh idlers to the power `spacing_power`: −1, but +1 where the
-    reference itself is worked out from them.
+    reference itself is worked out from them. `weighings` are the readings behind the sums, one by one,
+    and `containers` those that are known here: slips are tried on the reading that they are about.
     """
 
     plates: Plates
@@ -64,6 +77,8 @@ class Entered:
     indicated_apart: tuple[float, float] | None = None
     test_load: tuple[float, float, str] | None = None
     spacing_power: int = -1
+    weighings: tuple[Weighing, ...] = ()
+    containers: tuple[Container, ...] = ()
 
 
 def explain(ratio: float, uncertainty: float, entered: Entered, of: str = "") -> list[Slip]:
@@ -76,15 +91,37 @@ def explain(ratio: float, uncertainty: float, entered: Entered, of: str = "") ->
         return []
     wide = max(0.01, uncertainty)
     third = abs(math.log(ratio)) / 3
-    found = []
+    found: list[tuple[bool, float, Slip]] = []
     for slip in _slips(entered):
         if slip.predicted_ratio <= 0:
             continue
         distance = _apart(ratio, slip)
         if at_most(distance, wide) and at_most(distance, third):
-            found.append((distance, slip))
-    found.sort(key=lambda row: round(row[0], 12))
-    return [replace(slip, of=of) for _, slip in found[:AT_MOST]]
+            found.append((False, distance, slip))
+    if not of:
+        found += [row for row in _of_readings(ratio, entered) if at_most(row[1], wide) and at_most(row[1], third)]
+    # A digit can be anything: it comes after all that has a name.
+    found.sort(key=lambda row: (row[0], round(row[1], 12)))
+    return [replace(slip, of=of) for _, _, slip in _no_more_than_one_digit(found)[:AT_MOST]]
+
+
+def _of_readings(ratio: float, entered: Entered) -> Iterator[tuple[bool, float, Slip]]:
+    """Slips of single readings, each with how far from one the ratio would be with it put right."""
+    for one in of_readings(entered.weighings, entered.containers):
+        slip = Slip(one.parameter, one.entered, one.likely, ratio / one.left, one.text)
+        yield one.doubtful, abs(math.log(one.left)), slip
+
+
+def _no_more_than_one_digit(found: list[tuple[bool, float, Slip]]) -> list[tuple[bool, float, Slip]]:
+    """Of the doubtful ones the closest of each reading."""
+    seen: set[str] = set()
+    kept = []
+    for row in found:
+        if row[0] and row[2].entered in seen:
+            continue
+        seen |= {row[2].entered} if row[0] else set()
+        kept.append(row)
+    return kept
 
 
 def _apart(ratio: float, slip: Slip) -> float:

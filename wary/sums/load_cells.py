@@ -11,11 +11,13 @@ from wary.fields import (
     Mass,
     MassFromZero,
     PositiveMass,
+    PositivePercentage,
     PositiveSignal,
     Voltage,
 )
 from wary.fields import field as asked
 from wary.methods.cells.arithmetic import Cells, gravity, loop_current, loop_load, next_step
+from wary.methods.cells.substitution_test import reach_of, uncertainty_of
 from wary.quantities import from_si, ladder_step, mass_shown, percent_shown, shown
 from wary.sums.sum import Result, Sum
 
@@ -65,6 +67,7 @@ def _cells(given: CellsGiven) -> list[Result]:
 class LadderGiven(Inputs):
     capacity: PositiveMass | None = asked("Capacity")
     division: PositiveMass | None = asked("Division wanted")
+    change_over: PositiveMass | None = asked("Change-over point, of two ranges")
 
 
 def _ladder(given: LadderGiven) -> list[Result]:
@@ -72,13 +75,23 @@ def _ladder(given: LadderGiven) -> list[Result]:
         return []
     unit = given.division.unit
     step = ladder_step(given.division.value)
-    count = from_si(given.capacity.si, unit) / step
     said = f"{shown(step)} {unit}"
     rows = [Result("Division on the ladder", said, "1, 2 or 5 and noughts, not below what was wanted")]
-    rows.append(Result("Divisions", shown(count), f"{given.capacity.text} / {said}"))
+    above = next_step(step)
+    if given.change_over:
+        # Each range has divisions of its own: they are neither added up nor taken across.
+        count = from_si(given.change_over.si, unit) / step
+        rows.append(Result("Divisions of the lower range", shown(count), f"{given.change_over.text} / {said}"))
+        upper = from_si(given.capacity.si, unit) / above
+        rows.append(
+            Result("Divisions of the upper range", shown(upper), f"{given.capacity.text} / {shown(above)} {unit}")
+        )
+        count = max(count, upper)
+    else:
+        count = from_si(given.capacity.si, unit) / step
+        rows.append(Result("Divisions", shown(count), f"{given.capacity.text} / {said}"))
     if count > 10_000:
         rows.append(Result("Over 10 000", "the last digits are noise", f"{shown(count)} > 10 000"))
-    above = next_step(step)
     rows.append(Result("Above a change-over point", f"{shown(above)} {unit}", "the next step of the ladder"))
     return rows
 
@@ -132,7 +145,38 @@ def _loop(given: LoopGiven) -> list[Result]:
     return rows
 
 
+class ReachGiven(Inputs):
+    weights: PositiveMass | None = asked("Weights, all together")
+    weights_uncertainty: MassFromZero | None = asked("Their uncertainty, expanded")
+    division: PositiveMass | None = asked("Division of the display")
+    capacity: PositiveMass | None = asked("Capacity of the scale")
+    accept: PositivePercentage | None = asked("Limit")
+
+
+def _reach(given: ReachGiven) -> list[Result]:
+    if not (given.weights and given.division and given.accept):
+        return []
+    own = given.weights_uncertainty.si if given.weights_uncertainty else 0.0
+    unit, weights = given.weights.unit, given.weights.si
+    far = reach_of(weights, own, given.division.si, given.accept.si, given.capacity.si if given.capacity else None)
+    if far <= 0:
+        return [
+            Result("These weights reach", "not even one round", "its uncertainty is more than a division and the limit")
+        ]
+    rounds = round(far / weights)
+    unknown = mass_shown(uncertainty_of(rounds, own, given.division.si), unit, 3)
+    return [
+        Result("These weights prove", mass_shown(far, unit), f"{rounds} × {given.weights.text}, by substitution"),
+        Result("Known there to", f"± {unknown}", "2·√((k·u/2)² + (2k − 1)·d²/12)"),
+        Result(
+            "Material to have ready", mass_shown(max(0.0, far - weights), unit), f"{rounds - 1} × {given.weights.text}"
+        ),
+    ]
+
+
 SUMS = (
+    Sum("reach", "How far do my weights reach?", "Load cells", ReachGiven, _reach, "substitution-test",
+        {"weights": "weights", "weights_uncertainty": "weights_uncertainty", "division": "division", "capacity": "capacity"}),
     Sum("cells", "Cells: signal and span", "Load cells", CellsGiven, _cells, "data-sheet-span",
         {"cell_count": "cell_count", "cell_capacity": "capacity", "cell_sensitivity": "sensitivity",
          "dead_load": "dead_load", "live_capacity": "live_capacity", "division": "division", "excitation": "excitation"}),

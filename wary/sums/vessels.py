@@ -26,6 +26,12 @@ def _stops(given: StopGiven) -> list[Result]:
         fits = given.low.si < given.high.si <= given.capacity.si
         words = "in order" if fits else "not in order"
         rows.append(Result("Levels", words, f"{given.low.text} < {given.high.text} ≤ {given.capacity.text}"))
+    if given.inside and given.low and given.low.si > given.inside.si:
+        words = "above what is in it now"
+        rows.append(Result("The low stop stands", words, f"{given.low.text} > {given.inside.text}: it stops at once"))
+    if given.inside and given.high and given.high.si < given.inside.si:
+        words = "below what is in it now"
+        rows.append(Result("The high stop stands", words, f"{given.high.text} < {given.inside.text}: it stops nothing any more"))  # fmt: skip
     if given.inside and given.low and given.batch:
         batches = max(0, math.floor((given.inside.si - given.low.si) / given.batch.si + 1e-9))
         formula = f"({given.inside.text} − {given.low.text}) / {given.batch.text}"

@@ -45,6 +45,9 @@ class BeltLengthResults(Results):
     revolution_time: Figure | None = figure("time of one revolution", "time", summary=True)
     revolution_spread: Figure | None = figure("spread of the revolutions", "percentage")
     whole_revolutions: Figure | None = figure("whole revolutions", "integer")
+    found_length_error: Figure | None = figure("length in the instrument, off by", "percentage", signed=True)
+    found_revolution_time_error: Figure | None = figure("revolution time in it, off by", "percentage", signed=True)
+    found_pulses_error: Figure | None = figure("pulses in it, off by", "percentage", signed=True)
 
 
 class BeltLengthInputs(Inputs):
@@ -58,6 +61,9 @@ class BeltLengthInputs(Inputs):
     belt_thickness: LengthFromZero | None = field("Belt thickness")
     pulley_turns: AboveZero | None = field("Pulley turns in one revolution of the belt")
     pulses: AboveZero | None = field("Pulses in one revolution")
+    found_length: PositiveLength | None = field("Length in the instrument", "as it stands there, before it is changed")
+    found_revolution_time: PositiveTime | None = field("Revolution time in the instrument")
+    found_pulses: AboveZero | None = field("Pulses in the instrument", "in one revolution")
 
 
 REVOLUTIONS = Rows(
@@ -93,6 +99,7 @@ class BeltLength(Method[BeltLengthInputs, BeltLengthResults]):
         ),
         Listed("revolutions", "Revolutions", "Empty and running: from mark to mark, three times or more.", rows=REVOLUTIONS, cautions=(BELT_RUNNING,)),
         Enter("speed", "Speed, or the pulley", "Either the speed on the belt itself, or the pulley and its turns.", fields=("speed", "pulley_diameter", "belt_thickness", "pulley_turns", "pulses")),
+        Enter("found", "As the instrument has it", "What stands in it now, held against what was measured.", fields=("found_length", "found_revolution_time", "found_pulses")),
         Close("close", "Close", "Key the length in, then write it up."),
     )  # fmt: skip
 
@@ -107,6 +114,9 @@ class BeltLength(Method[BeltLengthInputs, BeltLengthResults]):
         times = [time.si for time in given.revolution_times or []]
         if times:
             _revolutions(sheet, given, times)
+        failed = sheet.facts()
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         mean = math.fsum(times) / len(times)
@@ -118,6 +128,7 @@ class BeltLength(Method[BeltLengthInputs, BeltLengthResults]):
         sheet.results.length_to_key = Figure(revolutions * length, "m")
         if given.pulses:
             sheet.results.pulses_per_length = Figure(given.pulses / length, "1/m")
+        _as_it_has_it(sheet, given, mean, length, revolutions)
         failed = sheet.failed()
         if failed:
             return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
@@ -191,6 +202,40 @@ def _revolutions(sheet: Draft[BeltLengthResults], given: BeltLengthInputs, times
         if not enough:
             text += " One every 2 s at least is wanted: a second target doubles the pulses, and then the set-up changes too."
         sheet.check("pulses", "pass" if enough else "note", text)
+
+
+def _as_it_has_it(
+    sheet: Draft[BeltLengthResults], given: BeltLengthInputs, turn: float, length: float, turns: int
+) -> None:
+    """What stands in the instrument against what was measured; a length may be a multiple of it on purpose."""
+    rows: list[tuple[str, str, float, float]] = []
+    if given.found_length:
+        whole = max(1, round(given.found_length.si / length))
+        times = whole if whole in (1, turns) else 1
+        rows.append(("found-length", f"a length of {given.found_length.text}", given.found_length.si, times * length))
+        sheet.results.found_length_error = percent(given.found_length.si / (times * length) - 1)
+    if given.found_revolution_time:
+        rows.append(
+            (
+                "found-revolution-time",
+                f"a revolution of {given.found_revolution_time.text}",
+                given.found_revolution_time.si,
+                turn,
+            )
+        )
+        sheet.results.found_revolution_time_error = percent(given.found_revolution_time.si / turn - 1)
+    if given.found_pulses and given.pulses:
+        rows.append(("found-pulses", f"{given.found_pulses:g} pulses", given.found_pulses, given.pulses))
+        sheet.results.found_pulses_error = percent(given.found_pulses / given.pulses - 1)
+    for code, what, found, measured in rows:
+        apart = found / measured - 1
+        near = at_most(abs(apart), SAME_LENGTH)
+        text = f"The instrument has {what}: {percent_shown(apart, sign=True)} of what was measured."
+        sheet.check(
+            code,
+            "pass" if near else "note",
+            text if near else f"{text} Key in what was measured; then zero and span again.",
+        )
 
 
 METHOD = BeltLength()

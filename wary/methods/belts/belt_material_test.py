@@ -31,6 +31,8 @@ WHERE_TO_LOOK = (
     "Anything that rests against the weighbridge: spillage, a skirt, a guard, a cable.",
     "The weigh idlers and two on either side: turning, in line, none lower than the others.",
     "The speed sensor: wheel slipping or caked, target loose.",
+    "The conveyor's angle as the instrument has it, and its angle sensor where it luffs.",
+    "The load cells: each read by itself, empty and running, in a cell check.",
     "The weighing itself: was the lorry's tare taken again, did all of the material reach it, was the belt run empty before and after?",
 )
 

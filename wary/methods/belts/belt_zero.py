@@ -11,7 +11,21 @@ from typing import Annotated, Any
 
 from wary import drawings
 from wary.drawings import Belt
-from wary.fields import Inputs, Mass, Percentage, PositiveRate, PositiveTime, at_most, field, plate, whole
+from wary.fields import (
+    Count,
+    Inputs,
+    Mass,
+    MassOrRate,
+    Percentage,
+    PositiveLength,
+    PositiveRate,
+    PositiveSpeed,
+    PositiveTime,
+    at_most,
+    field,
+    plate,
+    whole,
+)
 from wary.methods.belts.arithmetic import expected_band, hovers, whole_revolutions
 from wary.methods.belts.conveyor import drawn_belt, headline
 from wary.methods.method import HandsBack, Marks, Method, RowsFrom, Seen, Setting
@@ -67,25 +81,33 @@ class BeltZeroResults(Results):
     zero_spread: Figure | None = figure("zero spread", "percentage", summary=True)
     zero_shift: Figure | None = figure("zero shift", "mass", summary=True, signed=True)
     zero_shift_share: Figure | None = figure("zero shift, share of the one stored", "percentage", signed=True)
+    zero_shift_of_rated: Figure | None = figure("zero shift, of the rated rate", "percentage", decimals=3, signed=True)
     expected_zero_low: Figure | None = figure("zero to be expected, from", "mass")
     expected_zero_high: Figure | None = figure("zero to be expected, to", "mass")
     whole_revolutions: Figure | None = figure("whole revolutions", "integer")
 
 
 class BeltZeroInputs(Inputs):
-    """Inputs of a belt zero; `idle` is the change of the total over each reading."""
+    """Inputs of a belt zero; `idle` is the change of the total over each reading, or the rate that it showed."""
 
     rated_rate: PositiveRate | None = plate("Rated rate")
     revolution_time: PositiveTime | None = plate("Time of one belt revolution")
     revolutions_each: Revolutions | None = field("Revolutions in each reading", "whole ones; 1 where nothing is said")
-    idle: list[Mass] | None = field(
-        "Change of the total, empty",
-        ask="Empty and running: note the total, run whole revolutions, note it again, and type by how much it changed.",
+    duration_each: PositiveTime | None = field(
+        "Time of each reading", "where it is counted in minutes and not in revolutions"
+    )
+    idle: list[MassOrRate] | None = field(
+        "Change of the total, or rate, empty",
+        ask="Empty and running: note the total, run whole revolutions, note it again, and type by how much it changed; or the rate it shows.",
     )
     stored_zero: Mass | None = field("Zero stored before")
     new_zero: Mass | None = field("Zero it found now", "mass on the weighbridge")
     trace: list[Mass] | None = field("Total over one revolution", "readings in their order, from mark to mark")
     history: list[Mass] | None = field("Earlier zeros")
+    idler_spacing: PositiveLength | None = plate("Idler spacing")
+    weigh_idlers: Count | None = plate("Weigh idlers")
+    weigh_length: PositiveLength | None = plate("Weigh length", "instead of spacing and idlers")
+    speed: PositiveSpeed | None = plate("Belt speed")
     zero_limit: Percentage | None = field("Zero limit", "of the rated rate; 0.1 % where nothing is said")
     jump_limit: Percentage | None = field("Jump limit", "of the stored zero; 5 % where nothing is said")
 
@@ -94,7 +116,7 @@ READINGS = Rows(
     list="idle",
     name="Reading",
     empty="No reading yet: note the total, run whole revolutions, note it again.",
-    columns=(typed(VALUE, "Change of the total"), remark("share", "Of the rated rate")),
+    columns=(typed(VALUE, "Change of the total, or rate"), remark("share", "Of the rated rate")),
     typed=(VALUE,),
     tool=Countdown(
         title="revolution", time="revolution_time", times="revolutions_each", reads="total", turns="revolutions", trace="trace"
@@ -115,7 +137,7 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     profile = "belt-fine"
     inputs = BeltZeroInputs
     results = BeltZeroResults
-    takes = {"stored_zero": "zero"}
+    takes = {"stored_zero": "zero", "speed": "belt_speed"}
     takes_rows = {"history": RowsFrom("earlier_zeros", {VALUE: "zero"})}
     hands = ("zero_done",)
     steps = (
@@ -131,7 +153,7 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
             ),
             cautions=(BELT_ISOLATE,),
         ),
-        Enter("plates", "Read off", "Rate, revolution, and the zero stored before.", fields=("rated_rate", "revolution_time", "revolutions_each", "stored_zero")),
+        Enter("plates", "Read off", "Rate, revolution, and the zero stored before.", fields=("rated_rate", "revolution_time", "revolutions_each", "duration_each", "stored_zero")),
         Listed("readings", "Empty readings", "Empty and running, whole revolutions: by how much did the total change?", rows=READINGS, cautions=(BELT_RUNNING,)),
         Enter("new-zero", "The zero it found", "As the instrument gives it; compared with the stored one before it is kept.", fields=("new_zero",), items=(Item("stored", "The zero was stored in the instrument"),)),
         Close("close", "Close", "Put the decimals back, then write it up."),
@@ -139,11 +161,19 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
 
     def assess(self, given: BeltZeroInputs, setting: Setting) -> Assessment[BeltZeroResults]:
         sheet = Draft(self, setting)
-        sheet.need(given, "rated_rate", "revolution_time", "idle")
+        sheet.need(given, "rated_rate", "idle")
+        if not given.duration_each and any(idle.family == "mass" for idle in given.idle or []):
+            # A rate needs no plate but the rated one.
+            sheet.need(given, "revolution_time")
         if given.revolution_time:
             sheet.results.whole_revolutions = Figure(whole_revolutions(given.revolution_time.si))
         _shift(sheet, given)
         _trace(sheet, given)
+        jumped = None if setting.occasion in NEW_START else _jump(given)
+        if jumped:
+            sheet.check("zero-jump", "fail", jumped[0].text)
+            if sheet.absent and sheet.facts():
+                return sheet.answer(FIND_FAULT, [jumped[0]], look=jumped[1])
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         errors = _errors(sheet, given)
@@ -160,11 +190,8 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
                 "Something comes and goes: a zero stored now would be one of chance."
             )
             return sheet.answer(FIND_FAULT, [Reason("not-repeating", text)], look=UNSTEADY)
-        jumped = None if setting.occasion in NEW_START else _jump(given)
         if jumped:
-            reason, look = jumped
-            sheet.check("zero-jump", "fail", reason.text)
-            return sheet.answer(FIND_FAULT, [reason], look=look)
+            return sheet.answer(FIND_FAULT, [jumped[0]], look=jumped[1])
         return _judge(sheet, given, math.fsum(errors) / len(errors), limit)
 
     def changed(self, given: BeltZeroInputs, answer: Assessment[BeltZeroResults], marks: Marks) -> bool:
@@ -212,9 +239,10 @@ def _trace(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> None:
 
 def _errors(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> list[float]:
     """Each reading as a fraction of what the rated rate would have carried."""
-    assert given.rated_rate and given.revolution_time and given.idle
-    seconds = given.revolution_time.si * (given.revolutions_each or 1)
-    errors = [idle.si / (given.rated_rate.si * seconds) for idle in given.idle]
+    assert given.rated_rate and given.idle
+    turn = given.revolution_time.si * (given.revolutions_each or 1) if given.revolution_time else math.inf
+    seconds = given.duration_each.si if given.duration_each else turn
+    errors = [(idle.si if idle.family == "rate" else idle.si / seconds) / given.rated_rate.si for idle in given.idle]
     mean = math.fsum(errors) / len(errors)
     unit = given.rated_rate.unit
     sheet.results.zero_error = percent(mean)
@@ -233,6 +261,7 @@ def _shift(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> None:
             way, usual = ("risen", RISEN[0]) if new.si > stored.si else ("fallen", FALLEN[0])
             text = f"The zero has {way} by {mass_shown(abs(new.si - stored.si), stored.unit, 3)} since it was stored. {usual}"
             sheet.check("zero-moved", "note", text)
+        _of_rated(sheet, given, new.si - stored.si)
         if stored.si:
             sheet.results.zero_shift_share = percent((new.si - stored.si) / abs(stored.si))
     band = expected_band([zero.si for zero in given.history or []])
@@ -240,6 +269,19 @@ def _shift(sheet: Draft[BeltZeroResults], given: BeltZeroInputs) -> None:
         unit = (stored or new or given.history[0]).unit
         sheet.results.expected_zero_low = in_unit(band[0], unit)
         sheet.results.expected_zero_high = in_unit(band[1], unit)
+
+
+def _of_rated(sheet: Draft[BeltZeroResults], given: BeltZeroInputs, shift: float) -> None:
+    """What a shift of the zero is worth in the rate, `shift/Lw·v`, as a share of the rated one."""
+    spaced = given.idler_spacing.si * (given.weigh_idlers or 1) if given.idler_spacing else None
+    length = given.weigh_length.si if given.weigh_length else spaced
+    if not length or not given.speed or not given.rated_rate:
+        return
+    share = shift / length * given.speed.si / given.rated_rate.si
+    sheet.results.zero_shift_of_rated = percent(share)
+    if shift:
+        text = f"Since the last zero {percent_shown(share, sign=True, decimals=3)} of the rated rate has come to it."
+        sheet.check("zero-shift", "note", text)
 
 
 def _jump(given: BeltZeroInputs) -> tuple[Reason, tuple[str, ...]] | None:

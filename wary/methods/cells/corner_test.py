@@ -26,6 +26,7 @@ from wary.rules.assessment import (
     Remark,
     missing,
 )
+from wary.rules.slips import Slip
 
 WHERE_TO_LOOK = (
     "Whether the load really stood at that position, and all of it.",
@@ -50,6 +51,7 @@ class Position(Inputs):
 
     label: Words | None = field("Which corner or pad")
     indicated: Mass | None = field("Indicated", ask="Put the load there, let it settle, and type what it shows.")
+    capacity: PositiveMass | None = field("Capacity of this pad")
 
 
 CORNERS = Rows(
@@ -57,7 +59,8 @@ CORNERS = Rows(
     name="Corner",
     empty="No corner yet: name the first and put the load on it.",
     columns=(typed("label", "Corner"), typed("indicated", "Shown"), remark("error", "Off by"), remark("furthest", "")),
-    typed=("label", "indicated"),
+    typed=("label", "indicated", "capacity"),
+    where={"capacity": "pads"},
     resume=True,
 )
 TRIMMED = "corners.trimmed"
@@ -74,6 +77,8 @@ class CornerInputs(Inputs):
         "Corners, in turn", ask="Put the load on the first corner, and type what it shows."
     )
     limit: MassFromZero | None = field("How far corners may differ", "one division where nothing is said")
+    total_shown: Mass | None = field("Total shown", "what the display adds up to, with the load on every pad")
+    total_capacity: PositiveMass | None = field("Capacity that the total is set to")
 
 
 class CornerTest(Method[CornerInputs, CornerResults]):
@@ -106,6 +111,7 @@ class CornerTest(Method[CornerInputs, CornerResults]):
         ),
         Enter("load", "The load", "The same load each time; a quarter to a third of capacity is usual.", fields=("test_load", "division", "limit")),
         Listed("corners", "Each corner in turn", "Load on, settled, read; then on to the next.", rows=CORNERS, cautions=(LIFT_WEIGHTS,), items=(Item("trimmed", "The corner named was trimmed"),)),
+        Enter("total", "Pads and their total", "The load on every pad at once: what each shows adds up to the total.", fields=("total_shown", "total_capacity"), where={"total_shown": "pads", "total_capacity": "pads"}),
         Close("close", "Close", "Weights off, then write it up."),
     )  # fmt: skip
 
@@ -127,6 +133,11 @@ class CornerTest(Method[CornerInputs, CornerResults]):
         read = [p.indicated.si for p in positions if p.indicated]
         if given.test_load and len(read) == len(positions) and len(read) > 1:
             _figures(sheet, given, positions, read)
+        _carries(sheet, positions)
+        _total(sheet, given, positions)
+        failed = sheet.facts(("total", "capacity"))
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         return _judge(sheet, given, positions, read)
@@ -175,21 +186,61 @@ def _figures(sheet: Draft[CornerResults], given: CornerInputs, positions: list[P
     ]
 
 
+def _carries(sheet: Draft[CornerResults], positions: list[Position]) -> None:
+    """Whether each position carries: one that shows half of the others and less needs no other figure to be seen."""
+    rows = [(place, position.indicated) for place, position in enumerate(positions) if position.indicated]
+    if len(rows) < 2:
+        return
+    place, low = min(rows, key=lambda row: row[1].si)
+    others = [read.si for at, read in rows if at != place]
+    mean_of_others = math.fsum(others) / len(others)
+    if low.si < mean_of_others / 2 * (1 - 1e-9):
+        text = (
+            f"{_name(positions[place], place)} shows {mass_shown(low.si, low.unit)}, less than half of the others' mean of "
+            f"{mass_shown(mean_of_others, low.unit)}: it does not carry, or is not wired in."
+        )
+        sheet.check("carries", "fail", text)
+
+
+def _total(sheet: Draft[CornerResults], given: CornerInputs, positions: list[Position]) -> None:
+    """Pads against the total that the display makes of them, and their capacities against what that is set to."""
+    read = [position.indicated.si for position in positions if position.indicated]
+    total = given.total_shown
+    if total and given.division and len(read) == len(positions) and len(read) > 1:
+        added = math.fsum(read)
+        off, allowed = total.si - added, len(read) * given.division.si
+        text = (
+            f"The pads add up to {mass_shown(added, total.unit)}, the total shows {total.text}; "
+            f"{mass_shown(allowed, total.unit)}, a division a pad, is allowed."
+        )
+        good = at_most(abs(off), allowed)
+        sheet.check("total", "pass" if good else "fail", text)
+        if not good:
+            sheet.slips += _added(positions, off, allowed, total.si)
+    capacities = [position.capacity.si for position in positions if position.capacity]
+    if given.total_capacity and positions and len(capacities) == len(positions):
+        whole = math.fsum(capacities)
+        text = f"The pads carry {mass_shown(whole, given.total_capacity.unit)} together; the total is set to {given.total_capacity.text}."
+        sheet.check("capacity", "pass" if math.isclose(whole, given.total_capacity.si, rel_tol=1e-6) else "fail", text)
+
+
+def _added(positions: list[Position], off: float, allowed: float, total: float) -> list[Slip]:
+    """The pad that is added to the total and was not told to be, or is left out of it: which one alone explains the total."""
+    found = []
+    for place, position in enumerate(positions):
+        assert position.indicated
+        for sign, was, is_really in ((1, "added twice", "added once"), (-1, "not added", "added")):
+            if at_most(abs(off - sign * position.indicated.si), allowed):
+                text = f"{_name(position, place)} is {was} to the total: look what it is told to be added to."
+                found.append(Slip("total", was, is_really, (total - off) / total if total else 0.0, text))
+    return found
+
+
 def _judge(
     sheet: Draft[CornerResults], given: CornerInputs, positions: list[Position], read: list[float]
 ) -> Assessment[CornerResults]:
-    low = min(range(len(read)), key=lambda place: read[place])
-    others = [s for place, s in enumerate(read) if place != low]
-    mean_of_others = math.fsum(others) / len(others)
     first = positions[0].indicated
     unit = first.unit if first else "kg"
-    if read[low] < mean_of_others / 2 * (1 - 1e-9):
-        text = (
-            f"{_name(positions[low], low)} shows {mass_shown(read[low], unit)}, less than half of the others' mean of "
-            f"{mass_shown(mean_of_others, unit)}: it does not carry, or is not wired in."
-        )
-        sheet.check("carries", "fail", text)
-        return sheet.answer(FIND_FAULT, [Reason("sanity", text)], look=WHERE_TO_LOOK)
     allowed = given.limit.si if given.limit else given.division.si if given.division else 0.0
     spread = max(read) - min(read)
     between = f"The corners differ by {mass_shown(spread, unit)}; {mass_shown(allowed, unit)} is allowed."

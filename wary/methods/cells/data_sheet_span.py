@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import CellMark, spoken
-from wary.fields import Frequency, MassFromZero, PositiveMass, Voltage, field, plate
+from wary.fields import Frequency, Mass, MassFromZero, PositiveMass, Voltage, field, plate
 from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import Cells, CellsOrPlate
 from wary.methods.cells.record import CELLS_ON_RECORD
@@ -15,8 +15,8 @@ from wary.methods.method import Method, Seen, Setting
 from wary.methods.shared.cautions import CELL_WIRING, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Figures, Item, Large, Look
-from wary.quantities import from_si, mass_shown
-from wary.results import Figure, figure
+from wary.quantities import from_si, mass_shown, percent_shown
+from wary.results import Figure, figure, in_unit, percent
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason
 
 MAINS = (50.0, 60.0)
@@ -30,6 +30,11 @@ class DataSheetResults(arithmetic.PlateResults):
     zero_signal: Figure | None = figure("empty", "signal", summary=True, large=True)
     span_signal: Figure | None = figure("full, beyond empty", "signal", summary=True, large=True)
     signal_per_division: Figure | None = figure("one division", "voltage", large=True)
+    characteristic_value: Figure | None = figure("characteristic value", "signal", large=True)
+    nominal_load: Figure | None = figure("nominal load", "mass", large=True)
+    cells_set: Figure | None = figure("number of cells", "integer", large=True)
+    mains_filter: Figure | None = figure("mains filter", "frequency", large=True)
+    known_load_error: Figure | None = figure("error with a known load on", "percentage", signed=True, summary=True)
 
 
 class DataSheetInputs(CellsOrPlate):
@@ -42,6 +47,8 @@ class DataSheetInputs(CellsOrPlate):
     division: PositiveMass | None = plate("Division of the display")
     mains_frequency: Frequency | None = field("Mains frequency", "50 or 60 Hz; sets the filter's notch")
     excitation: Voltage | None = field("Excitation")
+    known_load: PositiveMass | None = field("A known load, or weights", "put on once the signals were keyed in")
+    known_load_shown: Mass | None = field("Shown with it on")
 
 
 KEYED = (
@@ -92,6 +99,12 @@ class DataSheetSpan(Method[DataSheetInputs, DataSheetResults]):
             cautions=(OWN_RULES,),
         ),
         Figures("key-in", "Key in", "What the instrument wants for empty and for full.", figures=KEYED),
+        Enter(
+            "known",
+            "Beside a known load",
+            "Where weights or a known load were on as well: how far the data sheet is from them.",
+            fields=("known_load", "known_load_shown"),
+        ),
         Close("close", "Close", "It stays provisional until a known load has confirmed it."),
     )
 
@@ -169,10 +182,29 @@ def _figures(sheet: Draft[DataSheetResults], given: DataSheetInputs, cells: Cell
             microvolts = cells.microvolts(given.division.si, from_si(given.excitation.si, "V"))
             sheet.results.signal_per_division = Figure(microvolts, "µV")
             sheet.checks.append(arithmetic.microvolt_check(microvolts))
+    _as_asked_for(sheet, given, cells, given.division.unit if given.division else unit)
+    if given.known_load and given.known_load_shown:
+        error = given.known_load_shown.si / given.known_load.si - 1
+        sheet.results.known_load_error = percent(error)
+        sheet.check(
+            "known-load",
+            "note",
+            f"With {given.known_load.text} on it shows {given.known_load_shown.text}: the data sheet is {percent_shown(error, sign=True)} off.",
+        )
     if given.mains_frequency and round(given.mains_frequency.si, 6) not in MAINS:
         sheet.check("mains-frequency", "note", f"{given.mains_frequency.text} is no mains frequency: 50 or 60 Hz.")
     if given.sensitivity_source == "assumed" or any(c.sensitivity_source == "assumed" for c in given.cells or []):
         sheet.check("sensitivity-source", "note", "The sensitivity is assumed and not read off a plate or certificate.")
+
+
+def _as_asked_for(sheet: Draft[DataSheetResults], given: DataSheetInputs, cells: Cells, unit: str) -> None:
+    """The figures in the form in which instruments ask for them, masses in the display's unit."""
+    results = sheet.results
+    results.characteristic_value = Figure(cells.mean_sensitivity, "mV/V")
+    results.nominal_load = in_unit(cells.rated_load, unit)
+    results.cells_set = Figure(cells.count)
+    if given.mains_frequency:
+        results.mains_filter = in_unit(given.mains_frequency.si, "Hz")
 
 
 METHOD = DataSheetSpan()

@@ -18,6 +18,10 @@ LEAST_FILLS = 3
 RESTLESS = 6
 FINE_SHORT, FINE_SEEN, FINE_LONG = 0.8, 1.0, 1.5
 """The fine stage should be seen for about a second, in s."""
+UNSEEN = 0.2
+"""A fine stage shorter than this, in s, was not seen: the pack was full before it began."""
+MOVED_DIVISIONS, LEAST_ANSWER, MOST_ANSWER = 3, 0.5, 3.0
+"""A move of fine by so many divisions says how the mean answers it, where it answers by between these."""
 NOTHING = 1e-9
 """Less than this share of the target is what floating point makes of nothing."""
 
@@ -29,6 +33,8 @@ Why = Literal[
     "scattered-light",
     "not-fine",
     "beside",
+    "before-fine",
+    "not-seen",
     "below-nothing",
     "beyond-target",
     "below-division",
@@ -39,13 +45,14 @@ STAGES: tuple[Stage, ...] = ("fast", "medium", "fine")
 
 @dataclass(frozen=True)
 class Pack:
-    """What is filled: its target, its tolerances, the division, and the spread that is too much."""
+    """What is filled: its target, its tolerances, the division, the spread that is too much, and the most that fine usually is."""
 
     target: float
     over: float
     under: float
     division: float
     erratic: float
+    fine_high: float | None = None
 
     def nearest(self, mass: float) -> float:
         """The nearest whole division."""
@@ -150,7 +157,48 @@ def decide(trials: Sequence[Trial], pack: Pack) -> Decision:
         return _scattered(present, mean, row * spread / 2, pack)
     if mean > 0 and len(trials) > 1 and _fine_is_not_it(trials[-2], last, pack):
         return _medium_up(present, mean + spread / 2, pack, "not-fine")
-    return _beside(present, mean, pack)
+    if mean > 0 and _before_fine(last, mean, pack):
+        return _medium_up(present, mean + spread / 2, pack, "before-fine")
+    if mean < 0 and last.fine_time is not None and last.fine_time < UNSEEN and pack.target > present.medium:
+        seen = _seen(last, pack)
+        if seen.moved_since(present):
+            return Decision(ADJUST, "not-seen", seen)
+    return _beside(present, mean / abs(answer_of(trials, pack) or 1.0), pack)
+
+
+def may_probe(trial: Trial, pack: Pack) -> bool:
+    """Whether one fill or two are enough: all of them off the target on one side by more than the whole tolerance."""
+    far = pack.over + pack.under
+    return bool(trial.errors) and (min(trial.errors) > far * (1 + 1e-9) or max(trial.errors) < -far * (1 + 1e-9))
+
+
+def _before_fine(last: Trial, mean: float, pack: Pack) -> bool:
+    """Whether heavy fills that agree are the work of the stage before fine: fine was not seen, or could not be so large."""
+    wanted = last.cut_offs.fine + mean
+    unseen = last.fine_time is not None and last.fine_time < UNSEEN
+    beyond = wanted > last.cut_offs.medium * (1 + 1e-9)
+    unusual = pack.fine_high is not None and not at_most(wanted, pack.fine_high)
+    return unseen or beyond or unusual
+
+
+def answer_of(trials: Sequence[Trial], pack: Pack) -> float | None:
+    """How the mean answered the last move of fine alone, about −1 in health; None where that says nothing of the next."""
+    if len(trials) < 2:
+        return None
+    before, last = trials[-2], trials[-1]
+    answered = sensitivity(before, last)
+    moved = abs(last.cut_offs.fine - before.cut_offs.fine)
+    if answered is None or not at_most(MOVED_DIVISIONS * pack.division, moved):
+        return None
+    return answered if -MOST_ANSWER * (1 + 1e-9) <= answered <= -LEAST_ANSWER * (1 - 1e-9) else None
+
+
+def back_to(trials: Sequence[Trial], cut_offs: CutOffs, pack: Pack) -> int | None:
+    """The place of an earlier trial with these settings that was in tolerance; None where there is none."""
+    for place, trial in enumerate(trials[:-1]):
+        if trial.errors and not trial.cut_offs.moved_since(cut_offs) and all(pack.within(one) for one in trial.errors):
+            return place
+    return None
 
 
 def _scattered(present: CutOffs, mean: float, room: float, pack: Pack) -> Decision:

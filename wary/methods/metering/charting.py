@@ -95,8 +95,8 @@ class Chart:
         return row, by_speed[(len(by_speed) - 1) // 2]
 
 
-def suggested_gate(now: Tried, amount: float, middle: float, earlier: Sequence[Tried]) -> float:
-    """The opening that gives the middle of the target, in m.
+def suggested_gate(now: Tried, amount: float, middle: float, earlier: Sequence[Tried]) -> tuple[float, bool]:
+    """The opening that gives the middle of the target, in m, and whether a straight line gave it.
 
     In proportion from this gate; with a gate tried before, on the straight line through the two,
     since an opening rarely flows in proportion.
@@ -110,8 +110,8 @@ def suggested_gate(now: Tried, amount: float, middle: float, earlier: Sequence[T
             slope = (now.opening - other.opening) / (now.per_turn - other.per_turn)
             gate = other.opening + (wanted - other.per_turn) * slope
             if gate > 0:
-                return gate
-    return now.opening * middle / amount
+                return gate, True
+    return now.opening * middle / amount, False
 
 
 def half_turns(turns: float) -> float:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from wary import drawings
 from wary.drawings import TrailMark
 from wary.fields import (
+    Flag,
     Inputs,
     MassFromZero,
     NumberFromZero,
@@ -59,6 +60,7 @@ class FeedTrimInputs(Inputs):
     mix_value: PerCount | None = plate("Mass for one count, as in the mix")
     window: PositiveTime | None = field("Window", "5 s where nothing is said")
     band: PositivePercentage | None = field("Largest trim", "10 % where nothing is said")
+    vessel_in_date: Flag | None = field("The vessel's own scale is in date")
     samples: list[SampleIn] | None = field(
         "Samples", ask="Type time, vessel and count, and some seconds later once more."
     )
@@ -101,7 +103,7 @@ class FeedTrim(Method[FeedTrimInputs, FeedTrimResults]):
             items=(Item("no-refill", "The vessel is not refilled meanwhile"), Item("steady", "It has run for some seconds, steadily")),
             cautions=CAUTIONS,
         ),
-        Enter("mix", "The mix", fields=("mix_value", "window", "band")),
+        Enter("mix", "The mix", fields=("mix_value", "window", "band", "vessel_in_date")),
         Listed("samples", "Samples", "Time, vessel and running count.", rows=SAMPLES),
         Figures("figures", "What to trim", ),
         Close("close", "Close"),
@@ -112,6 +114,12 @@ class FeedTrim(Method[FeedTrimInputs, FeedTrimResults]):
         sheet.need(given, "mix_value", "samples")
         for place, one in enumerate(given.samples or []):
             sheet.need_in(f"inputs.samples[{place}]", one, ("time", "vessel_mass", "count"), f"Sample {place + 1}")
+        if given.vessel_in_date is False:
+            text = "The vessel's own scale is out of date: what left it cannot be told by it."
+            sheet.check("vessel-scale", "fail", text)
+            sheet.absent.append(Reason("reference-out-of-date", text, {"path": "inputs.vessel_in_date"}))
+        elif given.vessel_in_date is None and given.samples:
+            sheet.check("vessel-scale", "note", "Say whether the vessel's own scale is in date: the trim rests on it.")
         if sheet.absent or not given.mix_value:
             return sheet.answer(NOT_READY, sheet.absent)
         rows = _in_order(given)

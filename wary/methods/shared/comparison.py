@@ -5,8 +5,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
-from wary.fields import Inputs, Plates, at_most
+from wary.fields import Inputs, Plates, Run, at_most
 from wary.methods.method import Errors, Method, Setting
+from wary.methods.shared.containers import CONTAINERS_ON_RECORD, known_containers
 from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
 from wary.methods.shared.tally import correct, list_runs
@@ -25,19 +26,27 @@ from wary.rules.assessment import (
 )
 from wary.rules.call import RULES, Question, Rule, Verdict, headline, judge, lead, needed_amount
 from wary.rules.correction import nominal_ratio
-from wary.rules.evidence import Evidence
+from wary.rules.evidence import Evidence, Pair
 from wary.rules.forms import ShouldRead
 from wary.rules.planning import OnReference
+from wary.rules.reading_slips import Weighing
 
 ComparedGiven = TypeVar("ComparedGiven", bound=Inputs)
 Compared = TypeVar("Compared", bound=ComparisonResults)
 
 
 class ComparisonMethod(Method[ComparedGiven, Compared]):
-    """A method whose heart is a tally of runs. `rules` are the rules of its call, with its own among them."""
+    """A method whose heart is a tally of runs. `rules` are the rules of its call, with its own among them.
+
+    `one_is_enough`: one careful run answers, whatever the profile asks for. `proves_from_smallest`: a
+    run below `R_min` proves little.
+    """
 
     least_runs = 1
+    one_is_enough = False
+    proves_from_smallest = False
     compares = True
+    takes_rows = {"containers": CONTAINERS_ON_RECORD}
     rules: tuple[Rule, ...] = RULES
     against = ("reference_division", "reference_uncertainty")
 
@@ -63,6 +72,10 @@ class ComparisonMethod(Method[ComparedGiven, Compared]):
         shows = row.indicated.quantity
         should = Quantity(from_si(row.reference.si, shows.unit), shows.unit, "")
         return ShouldRead(should, shows, f"run {number}'s load", self.division(given))
+
+    def least_load(self, given: ComparedGiven, unit: str) -> tuple[float, str] | None:
+        """The least load that proves anything, kg, with its rule in words; None where there is no such rule."""
+        return None
 
     def division(self, given: ComparedGiven) -> Quantity | None:
         """The division of the display, where it is known."""
@@ -121,20 +134,26 @@ class _Judging(Generic[Compared]):
         division = given.reference_division.si if given.reference_division else None
         smallest = needed_amount(evidence, profile, division, given.reference_readings or 1)
         checks, unready = self.looks(stage, smallest)
+        ratio = evidence.pooled_ratio if evidence.pairs and evidence.usable() else None
+        found_slips = _slips(stage, given, ratio) if ratio is not None else []
+        shows = given.indicated_division.si if given.indicated_division else None
         ask = Question(
             evidence=evidence,
             profile=profile,
-            minimum=max(profile.minimum_runs, method.least_runs),
+            minimum=1 if method.one_is_enough else max(profile.minimum_runs, method.least_runs),
             occasion=setting.occasion,
             unready=[*self._absent(), *stage.absent, *setting.overdue(), *unready],
             failed=[Reason("sanity", check.text) for check in checks if check.state == "fail"],
             reference_division=division,
+            indicated_division=shows,
             smallest=smallest,
+            from_smallest=method.proves_from_smallest,
+            least_load=method.least_load(given, stage.unit),
             aside=stage.aside,
             unit=stage.unit,
+            set_up=self._set_up(found_slips),
         )
         verdict = judge(ask, method.rules)
-        ratio = evidence.pooled_ratio if evidence.pairs and evidence.usable() else None
         answer = Assessment(
             method=method.key,
             call=verdict.call,
@@ -149,12 +168,25 @@ class _Judging(Generic[Compared]):
             down=ratio is not None and ratio < 1,
         )
         answer.budget = _budget(evidence)
-        if ratio is not None:
-            answer.slips = _slips(stage, given, ratio)
-            if verdict.call == ADJUST:
-                correct(answer, stage, given, ratio, self.offset)
+        answer.slips = found_slips
+        if ratio is not None and verdict.call == ADJUST:
+            correct(answer, stage, given, ratio, self.offset)
         list_runs(answer, stage, given, self.offset)
         return answer
+
+    def _set_up(self, found: list[slips.Slip]) -> str:
+        """On a first calibration: the slip in a plate that explains a factor far from the one it should be near.
+
+        It comes first then, and the factor only once the plate was looked at again.
+        """
+        if self.setting.occasion != "first" or self.given.plates_confirmed or not self.given.nominal_factor:
+            return ""
+        of_plates = [one for one in found if one.of and one.parameter in slips.OF_PLATES]
+        if not of_plates:
+            return ""
+        found.remove(of_plates[0])
+        found.insert(0, of_plates[0])
+        return f"{of_plates[0].text} The factor is given once the plate was looked at again."
 
     def _absent(self) -> list[Reason]:
         """What is missing before any run is looked at."""
@@ -185,8 +217,9 @@ def _common_results(
     if evidence.standard_deviation is not None:
         results.standard_deviation = percent(evidence.standard_deviation)
     results.mean_error_mass = in_unit(evidence.mean_error_mass, unit)
-    results.expanded_uncertainty = percent(evidence.expanded_uncertainty)
-    results.coverage_factor = Figure(evidence.coverage_factor)
+    if evidence.is_certain:
+        results.expanded_uncertainty = percent(evidence.expanded_uncertainty)
+        results.coverage_factor = Figure(evidence.coverage_factor)
     if verdict.runs_needed is not None:
         results.runs_needed = Figure(verdict.runs_needed)
     return results
@@ -194,7 +227,7 @@ def _common_results(
 
 def _budget(evidence: Evidence) -> list[BudgetTerm]:
     """Each term of the uncertainty that counts, in %, with its share of `U²` in %."""
-    if not evidence.pairs or not evidence.usable() or evidence.expanded_uncertainty <= 0:
+    if not evidence.pairs or not evidence.usable() or not evidence.is_certain or evidence.expanded_uncertainty <= 0:
         return []
     rows = []
     for term, size, counts in evidence.budget():
@@ -235,12 +268,27 @@ def _slips(stage: Stage, given: ComparisonInputs, ratio: float) -> list[slips.Sl
         tare_sum=math.fsum(t for t in tares if t) if tares and all(t is not None for t in tares) else None,
         reference_apart=_apart([run.reference or (run.gross if run.zeroed else None) for run in in_set]),
         indicated_apart=_apart([run.indicated for run in in_set]),
+        weighings=tuple(_weighing(stage.runs[pair.index], pair) for pair in evidence.pairs)
+        if abs(ratio - 1) > slips.WORTH_ASKING
+        else (),
+        containers=known_containers(given.containers),
     )
     found = slips.explain(ratio, evidence.expanded_uncertainty, entered)
     if stage.factor and given.nominal_factor:
         off = nominal_ratio(stage.factor, given.nominal_factor, ratio, given.direction)
         found += slips.explain(off, evidence.expanded_uncertainty, entered, of="nominal")
     return found
+
+
+def _weighing(run: Run, pair: Pair) -> Weighing:
+    """A run as it was read."""
+    shown = run.readings_shown()
+    unit = shown[0].unit if shown else run.total_end.unit if run.total_end else "kg"
+    text = shown[0].text if len(shown) == 1 else ""
+    indicated = Quantity(from_si(pair.indicated, unit), unit, text)
+    net = run.reference or (run.gross if run.zeroed else None)
+    gross = None if net else run.gross
+    return Weighing(f"Run {pair.index + 1}", gross, None if net else run.tare, net, indicated)
 
 
 def _apart(masses: Sequence[Quantity | None]) -> tuple[float, float] | None:

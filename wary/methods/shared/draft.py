@@ -21,7 +21,7 @@ from wary.rules.assessment import (
     RowRemarks,
     missing,
 )
-from wary.rules.call import HEADLINES
+from wary.rules.call import HEADLINES, only_missing
 from wary.rules.correction import KeyIn
 from wary.rules.slips import Slip
 
@@ -87,6 +87,13 @@ class Draft(Generic[Found]):
             for check in self.checks
             if check.state == "fail"
         ]
+
+    def facts(self, named: Sequence[str] = ()) -> list[Reason]:
+        """What failed of the checks that could be made: said before what is only missing is asked for.
+
+        Empty where a preparation or the reference stands in the way: what was read then shows nothing.
+        """
+        return self.failed(named) if only_missing(self.absent) else []
 
     def answer(
         self,

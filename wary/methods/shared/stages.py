@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from wary.fields import (
     AboveZero,
+    Flag,
     Percentage,
     Plates,
     PositiveMass,
@@ -17,6 +18,7 @@ from wary.fields import (
 )
 from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Reference, Setting
+from wary.methods.shared.containers import KnownContainer
 from wary.quantities import Quantity, mass_shown
 from wary.rules.assessment import Reason, missing
 from wary.rules.evidence import Evidence, Pair, reading_uncertainty
@@ -33,6 +35,10 @@ class ComparisonInputs(LeftFactorInputs):
     reference_uncertainty: Percentage | None = plate("Uncertainty of the reference", "expanded, from its certificate")
     indicated_division: PositiveMass | None = plate("Division of the display")
     plates: Plates | None = field("Plates")
+    containers: list[KnownContainer] | None = field("Containers known here")
+    plates_confirmed: Flag | None = field(
+        "Plates looked at again", "on a first calibration, where a plate would explain it"
+    )
 
     @property
     def after_change(self) -> bool:

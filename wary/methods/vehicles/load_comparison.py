@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from wary import drawings
-from wary.fields import Count, Flag, Limit, Mass, Percentage, Run, field, plate
+from wary.fields import Count, Density, Flag, Limit, Mass, MassOrShare, Percentage, PositiveVolume, Run, field, plate
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import NO_LIMITS, Seen, Setting
 from wary.methods.shared.cautions import CART_STANDS, OWN_RULES
@@ -50,6 +50,8 @@ class Load(Run):
     """One load: what its ticket says, and what was indicated, at once or in passes that add up."""
 
     passes: list[Mass] | None = field("Passes that add up")
+    hitch: MassOrShare | None = field("On the hitch", "of this load, as a mass or in per cent")
+    volume: PositiveVolume | None = field("Volume shown", "where the display counts bushels or hectolitres")
     loads: Count | None = field("Loads that this is the mean of")
 
     @classmethod
@@ -78,6 +80,8 @@ class LoadInputs(ComparisonInputs):
     as_left: list[Load] | None = field("Loads after the adjustment")  # type: ignore[assignment]
     stood_still: Flag | None = field("It stood still until each load was recorded")
     zero_checked: Flag | None = field("Empty and at zero before each load")
+    test_weight: Density | None = plate("Test weight", "a bushel or a hectolitre weighs so much")
+    full_volume: PositiveVolume | None = plate("Volume when full")
     hitch_share: Percentage | None = field("Share of the load on the hitch")
     hitch_low: Percentage | None = plate("Least share on the hitch")
     hitch_high: Percentage | None = plate("Greatest share on the hitch")
@@ -183,7 +187,7 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
             cautions=(CART_STANDS, OWN_RULES),
         ),
         Enter("plates", "Read off", "What the instrument is set to now, before anything is changed.", fields=("factor", "factor_decimals", "direction", "nominal_factor", "indicated_division")),
-        Enter("habits", "How it is loaded", "Empty at zero before each load; still until it is recorded. Over the axle first, then the rear, then the front.", fields=("zero_checked", "stood_still", "hitch_share", "hitch_low", "hitch_high")),
+        Enter("habits", "How it is loaded", "Empty at zero before each load; still until it is recorded. Over the axle first, then the rear, then the front.", fields=("zero_checked", "stood_still", "test_weight", "full_volume", "hitch_share", "hitch_low", "hitch_high")),
         Plan("amount", "How much to weigh", "What this ticket can show, and what to arrange. Loads of different size tell the zero from the factor.", fields=("reference_division", "reference_readings", "reference_uncertainty")),
         Tally("as-found", "As found", "Whole loads, each with its ticket.", list="runs", cautions=(CART_STANDS,)),
         Adjust("adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
@@ -193,7 +197,14 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
 
     def assess(self, given: LoadInputs, setting: Setting) -> Assessment[LoadResults]:
         def looks(stage: Stage, smallest: float | None) -> tuple[list[Check], list[Reason]]:
-            return [*_habits(given), *_hitch(given), *_mixed(stage), *factor_check(given)], []
+            return [
+                *_habits(given),
+                *_hitch(given),
+                *_hitches(given, stage),
+                *_volumes(given, stage),
+                *_mixed(stage),
+                *factor_check(given),
+            ], []
 
         answer = compare(self, given, setting, looks, WHERE_TO_LOOK)
         _tell_line(answer.results, read_stage("as_left" if given.as_left else "runs", given, setting, None))
@@ -255,6 +266,44 @@ def _hitch(given: LoadInputs) -> list[Check]:
     if outside:
         text += " Fill over the axle first, then the rear, then the front."
     return [Check("hitch-share", "note" if outside else "pass", text)]  # fmt: skip
+
+
+def _hitches(given: LoadInputs, stage: Stage) -> list[Check]:
+    """The share on the hitch, load by load."""
+    checks = []
+    for place, run in enumerate(stage.runs):
+        if not isinstance(run, Load) or run.hitch is None:
+            continue
+        shown = run.readings_shown()
+        whole = math.fsum(one.si for one in shown) if shown else 0.0
+        if run.hitch.family == "mass" and whole <= 0:
+            continue
+        share = run.hitch.si / whole if run.hitch.family == "mass" else run.hitch.si
+        low, high = given.hitch_low, given.hitch_high
+        outside = (low is not None and share < low.si * (1 - 1e-9)) or (
+            high is not None and share > high.si * (1 + 1e-9)
+        )
+        text = f"Load {place + 1}: {percent_shown(share, decimals=0)} of it on the hitch."
+        checks.append(Check("hitch-share", "note" if outside else "pass", text))
+    return checks
+
+
+def _volumes(given: LoadInputs, stage: Stage) -> list[Check]:
+    """Volumes beside masses: what a bushel or a hectolitre of this weighs, and how full it was."""
+    checks = []
+    for place, run in enumerate(stage.runs):
+        if not isinstance(run, Load) or run.volume is None:
+            continue
+        said = []
+        if given.test_weight:
+            weighs = run.volume.si * given.test_weight.si
+            unit = given.test_weight.unit.partition("/")[0]
+            said.append(f"{run.volume.text} of {given.test_weight.text} are {mass_shown(weighs, unit, 5)}")
+        if given.full_volume:
+            said.append(f"{percent_shown(run.volume.si / given.full_volume.si, decimals=0)} full")
+        if said:
+            checks.append(Check("volume", "pass", f"Load {place + 1}: {', '.join(said)}."))
+    return checks
 
 
 def _mixed(stage: Stage) -> list[Check]:

@@ -2678,7 +2678,7 @@ export interface components {
          *     `signed`: shown with its sign. `large`: shown large where the method shows what to key in, on machines
          *     of the trait `where` alone if that says so. `summary`: the one line on a certificate gives it.
          *     `begins` is the key of a row that a further row of the method's list begins with this, `keeps` the
-         *     one in which it is kept. `fields` are those of each row in a list of rows.
+         *     one in which it is kept. `gaps`: a list may hold nothing in a place, to keep the order. `fields` are those of each row in a list of rows.
          */
         ResultField: {
             /** Key */
@@ -2736,6 +2736,11 @@ export interface components {
              * @default
              */
             keeps: string;
+            /**
+             * Gaps
+             * @default false
+             */
+            gaps: boolean;
             /**
              * Fields
              * @default []
@@ -2843,7 +2848,8 @@ export interface components {
          * Sheet
          * @description Settings as found beside as left, grouped by purpose; the list holds `name`, `found`, `left`, `digits`.
          *
-         *     `differences` is the result that lists what was left otherwise than found.
+         *     `differences` is the result that lists what was left otherwise than found, `compared` the one that
+         *     sets what the instrument is told beside what the plates say.
          */
         Sheet: {
             /** Key */
@@ -2884,6 +2890,11 @@ export interface components {
              * @default
              */
             differences: string;
+            /**
+             * Compared
+             * @default
+             */
+            compared: string;
             /** List */
             list: string;
             /** Groups */
@@ -2901,13 +2912,18 @@ export interface components {
         };
         /**
          * SheetLine
-         * @description One setting that a sheet asks for.
+         * @description One setting that a sheet asks for; `where` keeps it to machines with that trait, or with that plate (`plate:width`).
          */
         SheetLine: {
             /** Name */
             name: string;
             /** Title */
             title: string;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /**
          * Stopwatch
@@ -3371,7 +3387,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            state: "in-order" | "in-part" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
             /** Plates */
             plates: {
                 [key: string]: string | number;
@@ -4839,6 +4855,42 @@ export interface components {
             missing?: ("empty" | "heavy" | "both") | null;
         };
         /**
+         * Growing
+         * @description A load that grows by the same weights each time, with what is not known of it growing beside it.
+         */
+        Growing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "growing";
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["GrowingMark"][];
+            /** Weights */
+            weights?: number | null;
+            capacity?: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * GrowingMark
+         * @description One load of a test by substitution: kg, how well it is known (±), by how much the display is off it, and its text.
+         */
+        GrowingMark: {
+            /** Load */
+            load: number;
+            /** Unknown */
+            unknown: number;
+            /** Off */
+            off?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
          * Headline
          * @description A large figure above a drawing, and what it is.
          */
@@ -5115,7 +5167,7 @@ export interface components {
             begun: boolean;
             assessment: components["schemas"]["AssessmentView"];
             /** Drawing */
-            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"] | components["schemas"]["Fills"] | components["schemas"]["Samples"] | components["schemas"]["Grades"] | components["schemas"]["Stairs"] | components["schemas"]["RateTable"] | components["schemas"]["Trail"]) | null;
+            drawing: (components["schemas"]["Belt"] | components["schemas"]["Cells"] | components["schemas"]["Load"] | components["schemas"]["Line"] | components["schemas"]["Vessel"] | components["schemas"]["Axles"] | components["schemas"]["Lifts"] | components["schemas"]["Repeats"] | components["schemas"]["Fit"] | components["schemas"]["Fills"] | components["schemas"]["Samples"] | components["schemas"]["Grades"] | components["schemas"]["Stairs"] | components["schemas"]["Growing"] | components["schemas"]["RateTable"] | components["schemas"]["Trail"]) | null;
             limits: components["schemas"]["LimitsView"];
             factor: components["schemas"]["FactorView"] | null;
         };
@@ -6871,7 +6923,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            state: "in-order" | "in-part" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
             /** State Words */
             state_words: string;
             /** Not Tested */
@@ -7252,7 +7304,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "in-order" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
+            state: "in-order" | "in-part" | "not-tested" | "not-valid" | "provisional" | "not-confirmed" | "limited" | "fault" | "stale" | "out-of-service";
             /** Plates */
             plates: {
                 [key: string]: string | number;

@@ -5,6 +5,7 @@ import { CellsDrawing } from "./Cells";
 import { FillsDrawing } from "./Fills";
 import { FitDrawing } from "./Fit";
 import { GradesDrawing } from "./Grades";
+import { GrowingDrawing } from "./Growing";
 import { LiftsDrawing } from "./Lifts";
 import { LineDrawing } from "./Line";
 import { LoadDrawing } from "./Load";
@@ -30,6 +31,7 @@ const DRAWINGS: { [S in Shape]: (props: DrawnProps<S>) => ReactElement } = {
   samples: SamplesDrawing,
   grades: GradesDrawing,
   stairs: StairsDrawing,
+  growing: GrowingDrawing,
   rates: RatesDrawing,
   trail: TrailDrawing,
 };

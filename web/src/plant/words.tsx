@@ -4,6 +4,7 @@ import { CallShape } from "../ui/CallShape";
 /** The call whose shape stands for a system's state: what someone would say of it now. */
 const SHAPE: Record<SystemRow["state"], Call> = {
   "in-order": "leave",
+  "in-part": "leave",
   limited: "leave",
   "not-tested": "not-ready",
   "not-valid": "not-ready",

@@ -12,7 +12,7 @@ import { useOrder } from "./order";
 import { ZeroChecks } from "./ZeroChecks";
 
 const wanted = (system: SystemRow) =>
-  system.open_jobs.length > 0 || system.is_due || !["in-order", "limited"].includes(system.state);
+  system.open_jobs.length > 0 || system.is_due || !["in-order", "in-part", "limited"].includes(system.state);
 
 /** What do I do today, and what do I bring? */
 export function Round() {

@@ -8,12 +8,12 @@ from wary.fields import (
     Plates,
     at_most,
 )
-from wary.methods.belts.belt_test_weight.method import BeltTestWeight, TestWeightInputs, TestWeightResults
+from wary.methods.belts.belt_test_weight.method import BeltTestWeight, TestWeightInputs, TestWeightResults, WeightsLeft
 from wary.methods.belts.conveyor import drawn_belt, headline, not_ready_zero
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
-from wary.results import Figure, in_unit, percent
+from wary.results import Figure, in_unit, percent, value_of
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
@@ -30,6 +30,7 @@ from wary.rules.correction import KeyIn, gain, key_in_factor, nominal_ratio, sig
 from wary.rules.planning import LEAST_REVOLUTIONS
 
 LIVE_LIMIT = 0.02
+OFFERED_APART = 0.002
 WHERE_TO_LOOK = (
     "The plates: idler spacing measured on the frame, weigh idlers counted, test mass read off the weight.",
     "Belt speed: measured on the belt itself against what the instrument takes it for.",
@@ -55,7 +56,9 @@ def _required(sheet: Draft[TestWeightResults], given: TestWeightInputs) -> None:
             )
         )
     sheet.need(given, "speed")
-    if given.indicated_rate is None and given.indicated_total is None:
+    if given.offered_factor and given.indicated_rate is None and given.indicated_total is None:
+        sheet.need(given, "factor")
+    elif given.indicated_rate is None and given.indicated_total is None:
         sheet.absent.append(
             missing(
                 "inputs.indicated_rate",
@@ -114,6 +117,47 @@ def _expected(sheet: Draft[TestWeightResults], given: TestWeightInputs, weight: 
     return expected
 
 
+def _rate_of(given: TestWeightInputs | WeightsLeft) -> float | None:
+    """The rate that was read, kg/s: as shown, or a total over its time; None where neither was."""
+    if given.indicated_rate is not None:
+        return given.indicated_rate.si
+    if given.indicated_total is not None and given.duration is not None:
+        return given.indicated_total.si / given.duration.si
+    return None
+
+
+def _shown(given: TestWeightInputs, expected: float) -> float:
+    """The rate shown, kg/s; where the instrument only offers a factor, the one that this answers."""
+    rate = _rate_of(given)
+    if rate is not None:
+        return rate
+    assert given.offered_factor and given.factor
+    return expected / gain(given.factor, given.offered_factor, given.direction)
+
+
+def _live(sheet: Draft[TestWeightResults], given: TestWeightInputs, weight: float) -> None:
+    """The live weight against what hangs there: it needs no factor, no rate and no revolutions to be seen."""
+    if given.live_weight is None:
+        return
+    cosine = math.cos(given.angle.si) if given.angle and given.live_is == "raw" else 1.0
+    error = given.live_weight.si / (weight * cosine) - 1
+    sheet.results.live_error = percent(error)
+    text = (
+        f"The live weight of {given.live_weight.text} is {percent_shown(error, sign=True)} off what hangs there, "
+        f"{mass_shown(weight * cosine, _unit(given))}; up to 2 % is in order before any factor is touched."
+    )
+    sheet.check("live-weight", "pass" if at_most(abs(error), LIVE_LIMIT) else "fail", text)
+
+
+def _bar_unknown(sheet: Draft[TestWeightResults], given: TestWeightInputs) -> None:
+    """In which order a bar is used whose mass is not on record."""
+    if not _by_chain(given) and given.carrier_mass is None and not given.carrier_zeroed:
+        sheet.plan.append(
+            "The bar's mass is not on record: bar in, then the zero with it, then hang the weights and read. "
+            "Afterwards the bar out, and the zero again without it."
+        )
+
+
 class _Judging:
     """The rules of a test with weights, once everything is in."""
 
@@ -122,23 +166,17 @@ class _Judging:
     ) -> None:
         self.sheet, self.given, self.setting = sheet, given, setting
         self.weight, self.expected = weight, expected
-        if given.indicated_rate is not None:
-            self.shown = given.indicated_rate.si
-        else:
-            assert given.indicated_total and given.duration
-            self.shown = given.indicated_total.si / given.duration.si
+        self.shown = _shown(given, expected)
         self.error = self.shown / expected - 1
         sheet.results.error = percent(self.error)
 
     def answer(self) -> Assessment[TestWeightResults]:
         sheet, given = self.sheet, self.given
-        live = self._live()
         if given.revolutions is None or not at_most(LEAST_REVOLUTIONS, given.revolutions):
             ran = "are not said" if given.revolutions is None else f"so far are {shown(given.revolutions)}"
             text = f"The revolutions {ran}; three at least, for a belt has heavy and light places."
             return sheet.answer(KEEP_TESTING, [Reason("more-revolutions", text)], headline="More revolutions")
-        if live and live.text:
-            return sheet.answer(FIND_FAULT, [live], look=WHERE_LIVE)
+        self._offered()
         ratio = self.expected / self.shown if self.shown > 0 else None
         if ratio is not None and math.isfinite(ratio):
             sheet.slips = self._slips(ratio)
@@ -162,21 +200,21 @@ class _Judging:
             return sheet.answer(FIND_FAULT, [implausible] if implausible else [], look=WHERE_TO_LOOK)
         return self._adjust(ratio, off, str(limit))
 
-    def _live(self) -> Reason | None:
-        """The live weight against what hangs there; a reason where it is more than 2 % off."""
+    def _offered(self) -> None:
+        """The factor that the instrument offers, beside the one that the rate asks for."""
         given = self.given
-        if given.live_weight is None:
-            return None
-        cosine = math.cos(given.angle.si) if given.angle and given.live_is == "raw" else 1.0
-        error = given.live_weight.si / (self.weight * cosine) - 1
-        self.sheet.results.live_error = percent(error)
-        text = (
-            f"The live weight of {given.live_weight.text} is {percent_shown(error, sign=True)} off what hangs there, "
-            f"{mass_shown(self.weight * cosine, _unit(given))}; up to 2 % is in order before any factor is touched."
+        if not given.offered_factor or not given.factor or _rate_of(given) is None or self.shown <= 0:
+            return
+        asked = key_in_factor(given.factor, self.expected / self.shown, given.direction, None).exact
+        apart = given.offered_factor / asked - 1
+        near = at_most(abs(apart), OFFERED_APART)
+        text = f"The instrument offers {given.offered_factor:g}; the rate asks for {shown(asked, 6)}."
+        sheet_text = (
+            text
+            if near
+            else f"{text} They are {percent_shown(abs(apart))} apart: look what mass and length it was told."
         )
-        fits = at_most(abs(error), LIVE_LIMIT)
-        self.sheet.check("live-weight", "pass" if fits else "fail", text)
-        return None if fits else Reason("live-weight", text)
+        self.sheet.check("offered-factor", "pass" if near else "note", sheet_text)
 
     def _slips(self, ratio: float) -> list[slips.Slip]:
         given = self.given
@@ -237,10 +275,36 @@ class JudgedBeltTestWeight(BeltTestWeight):
         if weight is not None and weight <= 0:
             path = "chain_mass_per_length" if _by_chain(given) else "test_mass"
             sheet.no_load(path, f"An effective mass of {mass_shown(weight, _unit(given))}")
+        _bar_unknown(sheet, given)
+        if weight is not None and weight > 0:
+            _live(sheet, given, weight)
         expected = _expected(sheet, given, weight)
+        failed = sheet.facts(("live-weight",))
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_LIVE)
         if sheet.absent or weight is None or expected is None:
             return sheet.answer(NOT_READY, sheet.absent)
-        return _Judging(sheet, given, setting, weight, expected).answer()
+        found = _Judging(sheet, given, setting, weight, expected).answer()
+        return self._left(given, setting, found) if given.after_change else found
+
+    def _left(
+        self, given: TestWeightInputs, setting: Setting, found: Assessment[TestWeightResults]
+    ) -> Assessment[TestWeightResults]:
+        """What the same weights read with the new figure, judged like the first."""
+        assert given.as_left
+        keyed = given.as_left_factor or value_of(found.results.new_factor) or given.factor
+        read = {key: getattr(given.as_left, key) for key in ("indicated_rate", "indicated_total", "duration")}
+        more = {"revolutions": given.as_left.revolutions or given.revolutions, "factor": keyed, "as_left": None}
+        left = self.assess(
+            given.model_copy(update=read | more | {"offered_factor": None, "live_weight": None}), setting
+        )
+        for place, reason in enumerate(left.reasons):
+            if reason.code == "verified":
+                text = f"{reason.text.partition(';')[0]}: with the weights it reads what it should. The material test stays the proof."
+                left.reasons[place] = Reason(reason.code, text)
+        left.checks = [*found.checks, *(check for check in left.checks if check.code != "zero-first")]
+        left.as_found = found
+        return left
 
     def draw(self, given: TestWeightInputs, seen: Seen) -> Belt:
         """The weight that hangs, and the rate it stands for."""

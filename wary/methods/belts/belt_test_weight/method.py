@@ -12,6 +12,7 @@ from wary.fields import (
     Angle,
     Count,
     Flag,
+    Inputs,
     Mass,
     MassFromZero,
     MassPerLength,
@@ -26,7 +27,7 @@ from wary.fields import (
     plate,
 )
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone
-from wary.methods.factor import FactorInputs
+from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Errors, Marks, Method
 from wary.methods.shared.cautions import BELT_RUNNING, BELT_WEIGHTS, OWN_RULES
 from wary.methods.shared.results import FactorResults
@@ -52,7 +53,20 @@ class TestWeightResults(FactorResults):
     live_error: Figure | None = figure("error of the live weight", "percentage", summary=True, signed=True)
 
 
-class TestWeightInputs(FactorInputs):
+class WeightsLeft(Inputs):
+    """What it shows with the weights on after the factor was keyed in."""
+
+    indicated_rate: Rate | None = field("Rate shown")
+    indicated_total: Mass | None = field("Total shown", "instead of the rate")
+    duration: PositiveTime | None = field("Over how long")
+    revolutions: NumberFromZero | None = field("Revolutions run")
+
+    @property
+    def is_read(self) -> bool:
+        return self.indicated_rate is not None or self.indicated_total is not None
+
+
+class TestWeightInputs(LeftFactorInputs):
     """Inputs of a test with weights."""
 
     weight_kind: WeightKind | None = field("Kind of weight")
@@ -70,12 +84,18 @@ class TestWeightInputs(FactorInputs):
     indicated_rate: Rate | None = field("Rate shown")
     indicated_total: Mass | None = field("Total shown", "instead of the rate")
     duration: PositiveTime | None = field("Over how long")
+    offered_factor: AboveZero | None = field("Factor that it offers", "where the instrument works one out by itself")
+    as_left: WeightsLeft | None = field("With the new figure")
     live_weight: Mass | None = field("Live weight shown")
     live_is: LiveIs | None = field("Live weight is", "compensated for the angle, or raw")
     revolutions: NumberFromZero | None = field("Revolutions run")
     zero_done: ZeroDone | None = field("Zero was taken", "in this job, earlier today, or longer ago")
     nominal_factor: AboveZero | None = plate("Factor it should be near")
     plates: Plates | None = field("Plates")
+
+    @property
+    def after_change(self) -> bool:
+        return self.as_left is not None and self.as_left.is_read
 
 
 class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
@@ -111,8 +131,9 @@ class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
         Enter("weight", "The weight", "What it stands for on the belt.", fields=("weight_kind", "test_mass", "chain_mass_per_length", "carrier_mass", "carrier_zeroed")),
         Enter("plates", "Read off", "What the instrument is set to now, before anything is changed.", fields=("idler_spacing", "weigh_idlers", "weigh_length", "angle", "speed", "factor", "factor_decimals", "direction", "nominal_factor"), cautions=(OWN_RULES,)),
         Enter("zero", "Zero", "Empty and running, before any weight was hung.", fields=("zero_done",)),
-        Enter("run", "Run", "Empty belt, weights on, three revolutions or more.", fields=("revolutions", "indicated_rate", "indicated_total", "duration", "live_weight", "live_is"), cautions=(BELT_RUNNING,)),
+        Enter("run", "Run", "Empty belt, weights on, three revolutions or more.", fields=("revolutions", "indicated_rate", "indicated_total", "duration", "offered_factor", "live_weight", "live_is"), cautions=(BELT_RUNNING,)),
         Adjust("adjust", "Adjust", "Key in the figure, then read back what the instrument shows."),
+        Enter("left", "As left", "The same weights, with the new figure: does it read what it should?", fields=("as_left",), cautions=(BELT_RUNNING,)),
         Close("close", "Close", "Weights off, carrier out; then write it up."),
     )  # fmt: skip
 
@@ -127,14 +148,16 @@ class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
         return []  # fmt: skip
 
     def errors(self, given: TestWeightInputs, answer: Assessment[TestWeightResults]) -> Errors | None:
-        """The error that was found with the weights on."""
+        """The errors found and left with the weights on."""
         found = value_of(answer.found.results.error)
-        return None if found is None else Errors(found)
+        left = value_of(answer.results.error) if answer.as_found else None
+        return None if found is None else Errors(found, left)
 
     def hands_on(self, given: TestWeightInputs, answer: Assessment[TestWeightResults], marks: Marks) -> dict[str, Any]:
         """What the weights gave, for the material to be held against; a zero with the carrier in counts no longer."""
         handed: dict[str, Any] = {}
-        gave = value_of(answer.results.new_factor) or (given.factor if answer.call == LEAVE else None)
+        present = given.as_left_factor if given.after_change else given.factor
+        gave = value_of(answer.found.results.new_factor) or (present if answer.call == LEAVE else None)
         if gave:
             handed["test_weight_factor"] = gave
         if given.carrier_zeroed:

@@ -19,7 +19,7 @@ from wary.results import Figure, percent
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
 
 NAMED = (
-    "sensitivity-range", "cell-count", "responds", "returns", "empty-signal", "balance", "running-swing", "headroom",
+    "sensitivity-range", "cell-count", "responds", "returns", "empty-signal", "balance", "running-balance", "running-swing", "headroom",
 )  # fmt: skip
 EMPTY_BAND = 0.2
 LEAST_BALANCE, GOOD_BALANCE = 0.5, 0.8
@@ -28,6 +28,7 @@ WHERE_TO_LOOK = {
     "cell-count": "Count the cells, and look what number the instrument is set to.",
     "sensitivity-range": "Read the sensitivity off the plate or the certificate again: the point, and the unit.",
     "balance": "Shims under the light cell, the level of the frame, and whether something bridges it.",
+    "running-balance": "What the light cell does not carry while it runs: its mount, its stay, a support that takes the load past it.",
     "responds": "The wiring of that cell: the signal pair swapped or open, or the cell upside down.",
     "returns": "What holds that cell: a bound mount, dirt beside it, a stay rod that is too tight.",
     "empty-signal": "What is really on the cells when it is empty: pipes, build-up, a stay, or one cell not carried.",
@@ -82,8 +83,6 @@ def _plates(sheet: Draft[CellCheckResults], given: CellCheckInputs, listed: list
         sheet.results.signal_at_capacity = Figure(cells.signal(dead + live), "mV/V")
     sheet.checks.append(arithmetic.sensitivity_check(sensitivities))
     sheet.slips += arithmetic.sensitivity_slips(sensitivities)
-    if given.cell_count is not None:
-        _count(sheet, given.cell_count, len(listed))
     if live is not None:
         sheet.checks.append(arithmetic.headroom_check((dead + live) / cells.rated_load, len(set(capacities)) > 1))
     if given.division:
@@ -99,8 +98,6 @@ def _plates(sheet: Draft[CellCheckResults], given: CellCheckInputs, listed: list
         sheet.results.expected_empty_signal = Figure(expected, "mV/V")
         if expected > 0 and all(_kind(reading) == "mV/V" for reading in empty):
             _empty_signal(sheet, [figure_of(r) for r in empty if r is not None], expected)
-    if given.expected_raw is not None and given.raw_band is not None and all(_kind(r) == "counts" for r in empty):
-        _empty_counts(sheet, listed, given.expected_raw, given.raw_band)
 
 
 def _count(sheet: Draft[CellCheckResults], entered: int, listed: int) -> None:
@@ -134,15 +131,19 @@ def _empty_counts(sheet: Draft[CellCheckResults], cells: list[Cell], expected: f
     sheet.check("empty-signal", "fail", text)
 
 
-def _readings(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
-    """Results and checks from the readings, as far as they are in."""
-    empty = [figure_of(cell.empty) for cell in cells if cell.empty is not None]
-    if cells and len(empty) == len(cells):
-        total = math.fsum(empty)
-        if total:
-            sheet.results.shares = [percent(reading / total) for reading in empty]
-        if len(empty) > 1 and max(empty) > 0:
-            _balance(sheet, cells, empty)
+def _readings(sheet: Draft[CellCheckResults], given: CellCheckInputs, cells: list[Cell]) -> None:
+    """Results and checks from the readings, as far as they are in: they need no plate."""
+    read = [cell for cell in cells if cell.empty is not None]
+    empty = [figure_of(cell.empty) for cell in read if cell.empty is not None]
+    total = math.fsum(empty)
+    if cells and len(empty) == len(cells) and total:
+        sheet.results.shares = [percent(reading / total) for reading in empty]
+    if len(empty) > 1 and max(empty) > 0:
+        _balance(sheet, cells, empty)
+    if given.cell_count is not None and cells:
+        _count(sheet, given.cell_count, len(cells))
+    if given.expected_raw is not None and given.raw_band is not None and any(_kind(cell.empty) == "counts" for cell in cells):  # fmt: skip
+        _empty_counts(sheet, cells, given.expected_raw, given.raw_band)
     sheet.remarks["cells"] = _told(cells)
     _pressing(sheet, cells)
     _running(sheet, cells)
@@ -151,14 +152,19 @@ def _readings(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
 def _balance(sheet: Draft[CellCheckResults], cells: list[Cell], empty: list[float]) -> None:
     balance = min(empty) / max(empty)
     sheet.results.balance = Figure(balance)
-    light = empty.index(min(empty))
-    text = (
-        f"{_name(cells[light], light)} carries {percent_shown(balance, decimals=0)} of what the heaviest one carries."
-    )
+    names = [_name(cell, place) for place, cell in enumerate(cells) if cell.empty is not None]
+    light = names[empty.index(min(empty))]
+    text = f"{light} carries {percent_shown(balance, decimals=0)} of what the heaviest one carries."
+    if balance == 0:
+        text = f"{light} reads nothing while the others do: its signal is open, or it carries nothing."
+    _judge_balance(sheet, "balance", balance, text)
+
+
+def _judge_balance(sheet: Draft[CellCheckResults], code: str, balance: float, text: str) -> None:
     if balance < LEAST_BALANCE * (1 - 1e-9):
-        sheet.check("balance", "fail", text + " Half and less is not normal.")
+        sheet.check(code, "fail", f"{text[0].upper()}{text[1:]} Half and less is not normal.")
     else:
-        sheet.check("balance", "note" if balance < GOOD_BALANCE * (1 - 1e-9) else "pass", text)
+        sheet.check(code, "note" if balance < GOOD_BALANCE * (1 - 1e-9) else "pass", f"{text[0].upper()}{text[1:]}")
 
 
 def _pressing(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
@@ -186,15 +192,23 @@ def _many(count: int) -> str:
 
 
 def _running(sheet: Draft[CellCheckResults], cells: list[Cell]) -> None:
-    swings = []
+    swings: list[tuple[str, float]] = []
+    middles: list[tuple[str, float]] = []
     for place, cell in enumerate(cells):
         if cell.running_low is None or cell.running_high is None:
             continue
         low, high = figure_of(cell.running_low), figure_of(cell.running_high)
         mean = (low + high) / 2
         swings.append((_name(cell, place), (high - low) / mean if mean > 0 else math.inf))
+        middles.append((_name(cell, place), mean))
     if not swings:
         return
+    light, heavy = min(middles, key=lambda row: row[1]), max(middles, key=lambda row: row[1])
+    if len(middles) > 1 and heavy[1] > 0:
+        running = light[1] / heavy[1]
+        sheet.results.running_balance = Figure(running)
+        words = f"running, {light[0]} carries {percent_shown(running, decimals=0)} of what {heavy[0]} carries."
+        _judge_balance(sheet, "running-balance", running, words)
     name, worst = max(swings, key=lambda row: row[1])
     amount = percent_shown(worst, decimals=0) if math.isfinite(worst) else "more than all"
     text = f"Running empty, {name} swings by {amount} of its mean; up to a quarter is normal."
@@ -247,23 +261,30 @@ class JudgedCellCheck(CellCheck):
         sheet = Draft(self, setting)
         cells = given.cells or []
         sheet.need(given, "cells")
-        for place, cell in enumerate(cells):
+        lacking = [_name(cell, place) for place, cell in enumerate(cells) if not (cell.capacity and cell.sensitivity)]
+        read = any(read is not None for cell in cells for read in cell.readings())
+        for place, cell in enumerate(() if read else cells):
             sheet.need_in(f"inputs.cells[{place}]", cell, ("capacity", "sensitivity"), _name(cell, place))
-        complete = bool(cells) and all(cell.capacity and cell.sensitivity for cell in cells)
-        if complete:
+        if cells and not lacking:
             _plates(sheet, given, cells)
-        _readings(sheet, cells)
+        _readings(sheet, given, cells)
         if given.cell_kind == "digital" and any(_kind(read) == "mV/V" for c in cells for read in c.readings()):
             sheet.check("cell-kind", "note", "Digital cells give counts or masses: readings in mV/V do not suit them.")
         sheet.not_ready_where_failed("headroom", "overload", "inputs.live_capacity")
-        if sheet.absent:
-            return sheet.answer(NOT_READY, sheet.absent)
-        failed = sheet.failed(NAMED)
+        failed = sheet.facts(NAMED)
         if failed:
             codes = [check.code for check in sheet.checks if check.state == "fail"]
             look = [WHERE_TO_LOOK[code] for code in codes if code in WHERE_TO_LOOK]
             return sheet.answer(FIND_FAULT, failed, look=look)
-        read = any(read is not None for cell in cells for read in cell.readings())
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
+        if lacking:
+            which = ", ".join(lacking)
+            text = (
+                f"The signals are in order. Not on record is what the plate of {which} says, capacity and sensitivity: "
+                "nothing that is worked out from them is given."
+            )
+            return sheet.answer(LEAVE, [Reason("signals-only", text)], headline="The cells are in order")
         headline = "The cells are in order" if read else "The plates fit together"
         return sheet.answer(LEAVE, _in_order(cells, read), headline=headline)
 

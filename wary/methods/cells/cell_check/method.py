@@ -71,6 +71,7 @@ class CellCheckResults(arithmetic.PlateResults):
     expected_empty_signal: Figure | None = figure("signal expected empty", "signal")
     shares: list[Figure] | None = figure("share of each cell", "percentage")
     balance: Figure | None = figure("balance", summary=True)
+    running_balance: Figure | None = figure("balance, running")
 
 
 class Cell(CellPlate):

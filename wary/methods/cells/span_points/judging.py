@@ -97,7 +97,7 @@ class _Points:
 
     def of_counts(self) -> Assessment[SpanPointsResults]:
         sheet = self.sheet
-        raw = [point.raw for point in self.points if point.raw is not None]
+        raw = [read for point in self.points if (read := point.counts) is not None]
         fit = line(self.loads, raw)
         assert fit
         per = f"count/{self.unit}"
@@ -114,7 +114,7 @@ class _Points:
             per_unit = (top - zero) / self.largest
             sheet.results.zero_raw = Figure(zero)
             sheet.results.counts_per_unit = Figure(per_unit, per)
-        self._signal(raw, fit.slope)
+        self.signal(raw, fit.slope)
         if per_unit:
             self._straightness(raw, zero or 0.0, per_unit)
             self._expected(per_unit)
@@ -124,19 +124,23 @@ class _Points:
             return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         slope = per_unit or fit.slope
         sheet.remarks["points"] = [
-            {"off": Remark(percent_shown(mark.off / 100, sign=True, decimals=3), mark.off)} if mark else {}
-            for mark in _deviations(self.points)
+            _counted(point)
+            | ({"off": Remark(percent_shown(mark.off / 100, sign=True, decimals=3), mark.off)} if mark else {})
+            for point, mark in zip(self.points, _deviations(self.points), strict=True)
         ]
+        spreads = [point.spread for point in self.points if point.spread is not None]
+        if spreads and slope:
+            sheet.results.reading_spread = Figure(max(spreads) / abs(slope), self.unit)
         text = f"The channel gives {shown(slope, 6)} counts per {self.unit}" + (
             f", {shown(zero, 7)} when empty." if zero is not None else "."
         )
         return sheet.answer(LEAVE, [Reason("measured", text)], headline="Measured", lead=text)
 
-    def _signal(self, figures: Sequence[float], slope: float) -> None:
+    def signal(self, figures: Sequence[float], slope: float) -> None:
         """Whether the reading changes at all, and the right way."""
         change = max(figures) - min(figures)
         bits = self.given.adc_bits
-        least = LEAST_CHANGE * 2 ** (bits - 1) if bits and self.points[0].raw is not None else 0.0
+        least = LEAST_CHANGE * 2 ** (bits - 1) if bits and self.points[0].counts is not None else 0.0
         if change == 0 or change < least * (1 - 1e-9):
             text = "The reading hardly changes from the smallest load to the largest: the load goes past the cell, or a wire is open."
             self.sheet.check("no-signal", "fail", text)
@@ -175,7 +179,9 @@ class _Points:
         """How far something is off as a share of the largest load, with its check."""
         share = off / self.largest
         text = words.format(f"{percent_shown(share)} of the largest load", percent_shown(self.accept))
-        self.sheet.check(code, "pass" if at_most(share, self.accept) else "fail", text)
+        # Half a division is the display's own step, and no fault, however small the load.
+        stepped = self.given.division is not None and at_most(off, from_si(self.given.division.si / 2, self.unit))
+        self.sheet.check(code, "pass" if stepped or at_most(share, self.accept) else "fail", text)
         return percent(share)
 
     def _zero_return(self, back: float) -> None:
@@ -189,14 +195,15 @@ class _Points:
     def _expected(self, per_unit: float) -> None:
         given = self.given
         cells = [c for c in given.cells or [] if c.capacity and c.sensitivity]
-        if not cells or len(cells) != len(given.cells or []) or not given.adc_range or not given.adc_bits:
+        full = range_of(given)
+        if not cells or len(cells) != len(given.cells or []) or not full or not given.adc_bits:
             return
         plates = Cells(
             [c.capacity.si for c in cells if c.capacity],
             [from_si(c.sensitivity.si, "mV/V") for c in cells if c.sensitivity],
         )
         signal = plates.signal(to_si(1, self.unit))
-        expected = signal / from_si(given.adc_range.si, "mV/V") * 2 ** (given.adc_bits - 1)
+        expected = signal / full * 2 ** (given.adc_bits - 1)
         per = f"count/{self.unit}"
         self.sheet.results.expected_counts_per_unit = Figure(expected, per)
         apart = per_unit / expected - 1
@@ -229,7 +236,7 @@ class _Points:
         sheet.remarks["points"] = [{"off": Remark(f"{shown(e, 5, sign=True)} {self.unit}", e)} for e in errors]
         fit = line(self.loads, shown_masses)
         assert fit
-        self._signal(shown_masses, fit.slope)
+        self.signal(shown_masses, fit.slope)
         zero, top = self._mean(errors, 0.0, True), self._mean(errors, self.largest, True)
         if zero is not None and top is not None and self.largest > 0:
             slope = (top - zero) / self.largest
@@ -269,8 +276,43 @@ class _Points:
         return self.sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Adjust the points", lead=text)
 
 
+def _counted(point: Point) -> dict[str, Remark]:
+    """What several readings at one load come to: their mean and how far apart they are."""
+    if point.spread is None or point.counts is None:
+        return {}
+    text = f"{shown(point.counts, 7)} on the mean of {len(point.readings or [])}, {shown(point.spread, 4)} apart"
+    return {"read": Remark(text, point.counts)}
+
+
 def _up(point: Point) -> bool:
     return point.going != "down"
+
+
+def _facts(sheet: Draft[SpanPointsResults], given: SpanPointsInputs, setting: Setting) -> None:
+    """What the points that are read show already, while another is not: does it answer, and the right way?"""
+    read = [point for point in given.points or [] if point.load and point.is_read]
+    if len({point.load.si for point in read if point.load}) < 2:
+        return
+    work = _Points(sheet, given.model_copy(update={"points": read}), setting)
+    figures = [counts if (counts := point.counts) is not None else point.indicated.si if point.indicated else 0.0 for point in read]  # fmt: skip
+    fit = line(work.loads, figures)
+    if fit:
+        work.signal(figures, fit.slope)
+
+
+def range_of(given: SpanPointsInputs) -> float | None:
+    """The amplifier's range in mV/V: as typed, or from its gain at a reference voltage, `U_ref/(gain·excitation)`."""
+    if given.adc_range:
+        return from_si(given.adc_range.si, "mV/V")
+    if given.adc_gain and given.adc_reference and given.excitation:
+        return given.adc_reference.si / given.adc_gain / given.excitation.si * 1000
+    return None
+
+
+def _range(sheet: Draft[SpanPointsResults], given: SpanPointsInputs) -> None:
+    found = range_of(given)
+    if found is not None and not given.adc_range:
+        sheet.results.adc_range = Figure(found, "mV/V")
 
 
 class JudgedSpanPoints(SpanPoints):
@@ -282,18 +324,23 @@ class JudgedSpanPoints(SpanPoints):
         points = given.points or []
         for place, point in enumerate(points):
             sheet.need_in(f"inputs.points[{place}]", point, ("load",), f"Point {place + 1}")
-            if point.raw is None and point.indicated is None:
-                key = "raw" if any(p.raw is not None for p in points) else "indicated"
+            if not point.is_read:
+                key = "raw" if any(p.counts is not None for p in points) else "indicated"
                 text = f"Point {place + 1}: type what was read."
                 sheet.absent.append(missing(f"inputs.points[{place}].{key}", text))
         loads = {point.load.si for point in points if point.load}
         if points and not sheet.absent and len(loads) < 2:
             text = "All points have the same load; two different loads at least make a line."
             sheet.absent.append(Reason("too-few-loads", text, {"path": "inputs.points"}))
+        _range(sheet, given)
         if sheet.absent:
+            _facts(sheet, given, setting)
+            failed = sheet.facts(NAMED)
+            if failed:
+                return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
             return sheet.answer(NOT_READY, sheet.absent)
         work = _Points(sheet, given, setting)
-        if points[0].raw is not None:
+        if points[0].counts is not None:
             return work.of_counts()
         return work.of_masses()
 

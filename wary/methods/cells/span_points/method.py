@@ -3,6 +3,7 @@
 Loads are totals on the scale, not what was added.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
@@ -15,6 +16,7 @@ from wary.fields import (
     Plates,
     PositiveMass,
     PositiveSignal,
+    Voltage,
     choice,
     field,
     plate,
@@ -29,6 +31,7 @@ from wary.methods.tree import VALUE
 from wary.results import Figure, Results, figure
 
 Bits = Annotated[int, whole(2, 64)]
+Gain = Annotated[int, whole(1, 1024)]
 Going = Annotated[str, choice(up="up", down="down")]
 POINTS = Rows(
     list="points",
@@ -39,6 +42,7 @@ POINTS = Rows(
         typed("raw", "Counts"),
         typed("indicated", "Shown"),
         typed("going", "Going"),
+        remark("read", "Several readings"),
         remark("off", "Off by"),
     ),
     typed=("load", "raw", "indicated", "going"),
@@ -65,12 +69,10 @@ class SpanPointsResults(Results):
     linearity: Figure | None = figure("linearity", "percentage", summary=True)
     hysteresis: Figure | None = figure("hysteresis", "percentage", summary=True)
     zero_return: Figure | None = figure("zero return", "mass", signed=True)
+    adc_range: Figure | None = figure("amplifier's range", "signal")
+    reading_spread: Figure | None = figure("readings at one load, furthest apart", "mass")
     noise_sd: Figure | None = figure("noise, standard deviation", "mass")
     smallest_useful_division: Figure | None = figure("smallest useful division", "mass")
-
-
-READ = ("raw", "indicated")
-"""The two ways in which a point is read."""
 
 
 class Point(Inputs):
@@ -80,11 +82,29 @@ class Point(Inputs):
     raw: Number | None = field("Raw counts")
     indicated: Mass | None = field("Indicated")
     going: Going | None = field("Going up or down")
+    readings: list[Number] | None = field("Several readings", "raw counts at this load, whose mean counts")
+
+    @property
+    def counts(self) -> float | None:
+        """The raw figure of this point: as read once, or the mean of several readings."""
+        if self.raw is not None or not self.readings:
+            return self.raw
+        return math.fsum(self.readings) / len(self.readings)
+
+    @property
+    def spread(self) -> float | None:
+        """How far several readings are apart, counts; None where there are not two."""
+        several = self.readings or []
+        return max(several) - min(several) if len(several) > 1 else None
+
+    @property
+    def is_read(self) -> bool:
+        return self.counts is not None or self.indicated is not None
 
     @classmethod
     def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
-        both = all(raw.get(key) is not None for key in READ)
-        return [("indicated", "stands beside “raw” in the same point; expected one of the two")] if both else []
+        there = [key for key in ("raw", "readings", "indicated") if raw.get(key) is not None]
+        return [(there[-1], f"stands beside “{there[0]}” in the same point; expected one of the two")] if len(there) > 1 else []  # fmt: skip
 
 
 class SpanPointsInputs(Inputs):
@@ -95,6 +115,9 @@ class SpanPointsInputs(Inputs):
     cells: list[CellPlate] | None = field("Cells")
     adc_range: PositiveSignal | None = field("Amplifier's range", "mV/V at full scale")
     adc_bits: Bits | None = field("Amplifier's bits")
+    adc_gain: Gain | None = field("Amplifier's gain", "1, 2, … 128, where it has no range in mV/V")
+    adc_reference: Voltage | None = field("Amplifier's reference voltage", "what its full scale is at a gain of one")
+    excitation: Voltage | None = field("Excitation")
     noise: list[Number] | None = field("Counts at constant load")
     plates: Plates | None = field("Plates")
 
@@ -127,7 +150,7 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
             "plates",
             "Read off",
             "Division of the display; for an amplifier channel its range and bits.",
-            fields=("division", "adc_range", "adc_bits"),
+            fields=("division", "adc_range", "adc_gain", "adc_reference", "excitation", "adc_bits"),
             cautions=(OWN_RULES,),
         ),
         Listed(
@@ -152,10 +175,11 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
         first: str | None = None
         rows = raw.get("points")
         for place, row in enumerate(rows if isinstance(rows, list) else []):
-            kinds = [key for key in READ if row.get(key) is not None] if isinstance(row, dict) else []
+            kinds = [key for key in ("raw", "readings", "indicated") if row.get(key) is not None] if isinstance(row, dict) else []  # fmt: skip
             if len(kinds) == 1:
-                first = first or kinds[0]
-                if kinds[0] != first:
+                kind = "indicated" if kinds[0] == "indicated" else "raw"
+                first = first or kind
+                if kind != first:
                     text = f"where another point gives “{first}”; expected one kind"
                     found.append((("points", place, kinds[0]), text))
         return found

@@ -8,24 +8,28 @@ from wary.methods.cells.arithmetic import division_checks
 from wary.methods.cells.zero_span.method import Pass, PassResults, ZeroSpan, ZeroSpanInputs, ZeroSpanResults
 from wary.methods.method import Marks, Setting
 from wary.methods.shared.draft import Draft
-from wary.quantities import mass_shown, percent_shown, shown
+from wary.methods.shared.offers import offered
+from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.results import Figure, YesNo, in_unit, percent
 from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
+    KEEP_TESTING,
     LEAVE,
     NOT_READY,
     Assessment,
     Reason,
     Remark,
 )
-from wary.rules.call import implausible
+from wary.rules.call import few_divisions, implausible, least_of_capacity, little
 from wary.rules.correction import gain, key_in_factor
 
 MOST_PASSES = 4
-FEW_DIVISIONS = 50
 PROVES_LITTLE = 4.0
+APART = 0.25
+"""So far from the load that set the span another one must be, to prove it."""
+TAKEN_WORDS = {"zero": "the zero was captured", "span": "the span was captured", "both": "zero and span were captured"}
 WHERE_TO_LOOK = (
     "Something touching or hanging: pipes, stays, cables, dirt under the edge.",
     "Whether the load stands in the middle, and all of it is carried.",
@@ -73,6 +77,9 @@ def _what_it_proves(sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs, accept
             )
             sheet.check("keyed-load", "note", text)
     if not given.capacity:
+        sheet.plan.append(
+            "Type the capacity: without it nothing can be said of what this load proves at full capacity."
+        )
         return
     uncertainty = given.test_load_uncertainty.si if given.test_load_uncertainty else 0.0
     proven = (_tolerance(given, accept) + uncertainty) * given.capacity.si / load
@@ -125,31 +132,39 @@ def _remarks(row: PassResults) -> dict[str, Remark]:
     return said
 
 
+def _reversed(sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs) -> None:
+    """That it falls when it is loaded needs no plate to be seen."""
+    last = given.passes[-1] if given.passes else None
+    if last is None or last.zero is None or last.span is None or last.span.si > last.zero.si:
+        return
+    text = (
+        f"With the load on it shows {last.span.text}, empty {last.zero.text}: it falls when loaded. "
+        "A signal pair is swapped, or a cell is upside down."
+    )
+    sheet.check("reversed", "fail", text)
+
+
 class _Judging:
     """The rules of zero and span, once everything is in."""
 
     def __init__(self, sheet: Draft[ZeroSpanResults], given: ZeroSpanInputs, setting: Setting, accept: float) -> None:
-        assert given.passes and given.test_load and given.division and given.capacity
+        assert given.passes and given.test_load and given.division
         self.sheet, self.given, self.setting, self.accept = sheet, given, setting, accept
         self.passes, self.load = given.passes, given.test_load
-        self.division, self.capacity = given.division.si, given.capacity.si
+        self.division = given.division.si
         self.last = self.passes[-1]
 
     def answer(self) -> Assessment[ZeroSpanResults]:
         sheet = self.sheet
         assert self.last.span and self.last.zero
         rise = self.last.span.si - self.last.zero.si
-        if rise <= 0:
-            text = (
-                f"With the load on it shows {self.last.span.text}, empty {self.last.zero.text}: it falls when loaded. "
-                "A signal pair is swapped, or a cell is upside down."
-            )
-            sheet.check("reversed", "fail", text)
-            return sheet.answer(FIND_FAULT, [Reason("reversed", text)], look=WHERE_TO_LOOK)
         ratio = self.load.si / rise
         sheet.slips = self._slips(ratio)
         implausible = self._implausible()
         if implausible:
+            few = few_divisions(rise - self.load.si, (self.division,), self.load.unit)
+            if few:
+                return sheet.answer(KEEP_TESTING, [few], headline="Weigh more")
             return sheet.answer(FIND_FAULT, [implausible], look=WHERE_TO_LOOK)
         zero, span = _holds(self.given, self.last, self.accept)
         if zero and span:
@@ -167,41 +182,89 @@ class _Judging:
             reference_unit=self.load.unit,
             indicated_unit=self.last.span.unit,
             reference_sum=self.load.si,
-            test_load=(self.load.si, keyed or self.capacity, "as keyed in" if keyed else "the capacity left standing"),
+            test_load=self._instead(keyed),
         )
         return slips.explain(ratio, 0.0, entered)
 
+    def _instead(self, keyed: float | None) -> tuple[float, float, str] | None:
+        """The load meant, the one that may have been entered instead, and what that is."""
+        if keyed:
+            return self.load.si, keyed, "as keyed in"
+        capacity = self.given.capacity
+        return (self.load.si, capacity.si, "the capacity left standing") if capacity else None
+
     def _implausible(self) -> Reason | None:
+        """Why the one pass there is, is too far off. An instrument that captures its own span may show anything on a first one."""
         first = self.passes[0]
         assert first.span and first.zero
         rise = first.span.si - first.zero.si
-        if len(self.passes) > 1 or rise <= 0:
+        if len(self.passes) > 1 or rise <= 0 or self.setting.occasion == "first":
             return None
         ratio = self.load.si / rise
         said = f"It answers a load of {self.load.text} with {mass_shown(rise, self.load.unit)}"
         return implausible(ratio, self.setting.profile, self.setting.occasion, said, "span")
 
     def _leave(self) -> Assessment[ZeroSpanResults]:
-        single = len(self.passes) == 1
-        half = mass_shown(self.division / 2, self.load.unit)
-        within = mass_shown(_tolerance(self.given, self.accept), self.load.unit)
-        text = f"Zero is within {half} and span within {within} of {self.load.text}"
+        as_found = len(self.passes) == 1 and not self.last.taken
+        unit = self.load.unit
+        within = mass_shown(_tolerance(self.given, self.accept), unit)
+        text = f"Zero is within {mass_shown(self.division / 2, unit)} and span within {within} of {self.load.text}"
         reasons = [Reason("within-limit", f"{text}: as found, it is in order.")]
-        if not single:
-            reasons = [Reason("holds-after-adjustment", f"{text}, after {len(self.passes)} passes.")]
-        few = self.load.si / self.division < FEW_DIVISIONS * (1 - 1e-9)
-        proven = self.sheet.results.proven_at_capacity
-        assert proven
-        hidden = proven.si
-        wide = PROVES_LITTLE * max(self.division, self.accept * self.capacity)
-        if few or not at_most(hidden, wide):
-            little = (
-                f"It proves anything only up to about {self.load.text}: at full capacity an error hidden in it could be "
-                f"worth ± {mass_shown(hidden, self.load.unit, 3)}. The record is limited to that load."
+        if not as_found:
+            count = len(self.passes)
+            after = f"after {count} passes" if count > 1 else f"as {TAKEN_WORDS[self.last.taken or 'both']}"
+            reasons = [Reason("holds-after-adjustment", f"{text}, {after}.")]
+        far = self._proof()
+        if isinstance(far, Reason):
+            return self.sheet.answer(FIND_FAULT, [far], look=WHERE_TO_LOOK)
+        if any(one.sets_span for one in self.passes) and far is None:
+            reasons.append(Reason("same-load", self._same_load()))
+        reasons += self._proves_little(max(self.load.si, far or 0.0))
+        lead = "In order as found: write it down and stop." if as_found else "Both hold: write it down."
+        return self.sheet.answer(LEAVE, reasons, lead=lead, suggestions=offered(reasons))
+
+    def _same_load(self) -> str:
+        unit = self.load.unit
+        low, high = (mass_shown(self.load.si * share, unit) for share in (1 - APART, 1 + APART))
+        near = " The other load is too near to it." if self.given.proof else ""
+        return (
+            f"It repeats; it is not proven: {self.load.text} set the span and is what was read after it.{near} "
+            f"Put on another load, up to {low} or from {high} on, and read it."
+        )
+
+    def _proof(self) -> Reason | float | None:
+        """The other load, kg, where it proves the span; a reason where it does not hold; None where there is none far enough."""
+        proof = self.given.proof
+        if proof is None or proof.load is None or proof.indicated is None:
+            return None
+        off, allowed = proof.indicated.si - proof.load.si, max(self.division / 2, self.accept * proof.load.si)
+        unit = proof.load.unit
+        if not at_most(abs(off), allowed):
+            text = (
+                f"With {proof.load.text} on it shows {proof.indicated.text}, and {mass_shown(allowed, unit)} is allowed there: "
+                f"it holds at {self.load.text} and not here. It is not straight, or one of the two loads is not what it is said to be."
             )
-            reasons.append(Reason("proves-little", little))
-        lead = "In order as found: write it down and stop." if single else "Both hold: write it down."
-        return self.sheet.answer(LEAVE, reasons, lead=lead)
+            self.sheet.check("proof", "fail", text)
+            return Reason("proof-off", text)
+        self.sheet.check(
+            "proof", "pass", f"{proof.load.text} reads {proof.indicated.text}, within {mass_shown(allowed, unit)}."
+        )
+        apart = abs(proof.load.si / self.load.si - 1)
+        return proof.load.si if at_most(APART, apart) else None
+
+    def _proves_little(self, most: float) -> list[Reason]:
+        """Why no load that was on proves the machine as a whole; empty where one does."""
+        unit, capacity = self.load.unit, self.given.capacity
+        least = least_of_capacity(capacity, self.given.division, unit)
+        if least and not at_most(least[0], most):
+            return [little(most, unit, least[1], capacity)]
+        proven = self.sheet.results.proven_at_capacity
+        if proven is None or capacity is None:
+            return []
+        if at_most(proven.si, PROVES_LITTLE * max(self.division, self.accept * capacity.si)):
+            return []
+        why = f"at full capacity an error hidden in it could be worth ± {mass_shown(proven.si, unit, 3)}"
+        return [little(most, unit, why, capacity)]
 
     def _adjust(self, zero: bool, ratio: float) -> Assessment[ZeroSpanResults]:
         assert self.last.span and self.last.zero
@@ -224,10 +287,12 @@ class _Judging:
             text += f"; half a division is {mass_shown(self.division / 2, self.load.unit)}. Take the zero again, then the span."
             lead = "Next: empty and steady, take zero; then load on, take span."
             return self.sheet.answer(ADJUST, [Reason("zero-moved", text)], headline="Zero again", lead=lead)
-        off = self.last.span.si - self.load.si
+        off, unit = self.last.span.si - self.load.si, self.last.span.unit
+        # What is keyed in is said as this display takes it.
+        keyed = self.load.text if self.load.unit == unit else f"{shown(from_si(self.load.si, unit), 5)} {unit}"
         text = (
-            f"With {self.load.text} on it shows {self.last.span.text}, {mass_shown(abs(off), self.load.unit)} "
-            f"{'heavy' if off > 0 else 'light'}. Key in {self.load.text}, then take the span, then look at zero again."
+            f"With {self.load.text} on it shows {self.last.span.text}, {mass_shown(abs(off), unit)} "
+            f"{'heavy' if off > 0 else 'light'}. Key in {keyed}, then take the span, then look at zero again."
         )
         lead = "Next: load on and steady, key the value in, take span; then load off, read zero."
         return self.sheet.answer(ADJUST, [Reason("span-off", text)], headline="Take the span", lead=lead)
@@ -238,24 +303,30 @@ class JudgedZeroSpan(ZeroSpan):
 
     def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment[ZeroSpanResults]:
         sheet = Draft(self, setting)
-        sheet.need(given, "capacity", "division", "test_load", "passes")
+        sheet.need(given, "division", "test_load", "passes")
         if given.test_load and given.test_load.si <= 0:
             sheet.no_load("test_load", f"A test load of {given.test_load.text}")
         for place, one in enumerate(given.passes or []):
             # What hangs pulls on hoses and hangers: only the return to zero shows that nothing binds.
             read = ("zero", "span", "zero_after") if given.hung else ("zero", "span")
             sheet.need_in(f"inputs.passes[{place}]", one, read, f"Pass {place + 1}")
+        if given.proof and (given.proof.load or given.proof.indicated):
+            sheet.need_in("inputs.proof", given.proof, ("load", "indicated"), "The proof")
         accept = _accept(given, setting)
         if given.test_load and given.test_load.si > 0 and given.division:
             _what_it_proves(sheet, given, accept)
             _passes(sheet, given, accept)
+        _reversed(sheet, given)
+        failed = sheet.facts(("reversed",))
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent, lead=_not_yet(sheet))
         return _Judging(sheet, given, setting, accept).answer()
 
     def changed(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults], marks: Marks) -> bool:
         """A span taken, a figure read back, or a second pass: something was set between the passes."""
-        return bool(marks.read_back) or bool(TAKEN & marks.ticks) or len(given.passes or []) > 1
+        return bool(marks.read_back) or bool(TAKEN & marks.ticks) or given.after_change
 
 
 METHOD = JudgedZeroSpan()

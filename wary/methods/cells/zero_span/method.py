@@ -25,7 +25,9 @@ from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Errors, Method, Seen
 from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.results import FactorResults
+from wary.methods.shared.service import SERVICE_MODE
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, remark, typed
+from wary.quantities import Quantity, from_si
 from wary.results import Figure, Results, YesNo, figure
 from wary.rules.assessment import (
     Assessment,
@@ -54,12 +56,30 @@ class ZeroSpanResults(FactorResults):
     proven_at_capacity: Figure | None = figure("proven at capacity", "mass")
 
 
+Taken = Annotated[str, choice(zero="the zero", span="the span", both="zero and span")]
+
+
 class Pass(Inputs):
     """One pass: what is shown empty, with the load on, and with it off again."""
 
     zero: Mass | None = field("Shown empty", ask="Empty and steady: read what it shows.")
     span: Mass | None = field("Shown with the load on", ask="Load on and steady: read what it shows.")
     zero_after: Mass | None = field("Shown with it off again", ask="Load off again and steady: read what it shows.")
+    taken: Taken | None = field(
+        "Captured before it was read", "what was set with this same load, so that it was not found"
+    )
+
+    @property
+    def sets_span(self) -> bool:
+        """Whether its readings were taken after the span was captured with this load."""
+        return self.taken in ("span", "both")
+
+
+class Proof(Inputs):
+    """Another load than the one that set the span, and what is shown with it on."""
+
+    load: PositiveMass | None = field("Another load", ask="Say what is on now: type the other load.")
+    indicated: Mass | None = field("Shown with it on", ask="The other load on and steady: read what it shows.")
 
 
 PASSES = Rows(
@@ -71,9 +91,10 @@ PASSES = Rows(
         typed("span", "Load on"),
         typed("zero_after", "Off again"),
         remark("span_error", "Span off by"),
+        typed("taken", "Captured"),
         remark("holds", "Holds"),
     ),
-    typed=("zero", "span", "zero_after"),
+    typed=("zero", "span", "zero_after", "taken"),
 )
 Hung = Annotated[str, choice(hangers="hung from the hangers", deck="centred on the deck")]
 
@@ -89,12 +110,18 @@ class ZeroSpanInputs(LeftFactorInputs):
     passes: list[Pass] | None = field("Passes", ask="Empty and steady: read what it shows.")
     as_left_factor: AboveZero | None = field("Factor keyed in before the last pass", "where it is not the one found")
     accept: Percentage | None = field("Accept limit", "the profile's where nothing is said")
+    proof: Proof | None = field("Proof with another load")
     hung: Hung | None = field("The load is", "on a stand for bulk bags")
     plates: Plates | None = field("Plates")
 
     @property
     def after_change(self) -> bool:
-        return len(self.passes or []) > 1
+        return len(self.passes or []) > 1 or any(one.taken for one in self.passes or [])
+
+    @property
+    def as_found(self) -> Pass | None:
+        """The first pass that was read before anything was captured; None where everything was set first."""
+        return next((one for one in self.passes or [] if not one.taken), None)
 
 
 class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
@@ -122,6 +149,7 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
                 Item("level", "Level, feet down, mounts upright"),
                 Item("warm", "Switched on long enough to be warm; exercised once with the load"),
                 Item("tracking", "Zero tracking off for the test", "Zero tracking is off: put it back on."),
+                SERVICE_MODE,
                 Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
             ),
         ),
@@ -143,7 +171,7 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
         Listed(
             "passes",
             "Passes",
-            "Empty and steady, read; load on and steady, read; load off, read again. The first pass is as found.",
+            "Read before anything is captured: it costs one lift more, and is the only as-found there is. Empty and steady; load on and steady; load off again.",
             rows=PASSES,
             cautions=(LIFT_WEIGHTS,),
         ),
@@ -157,25 +185,34 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
                 Item("taken", "Load on and steady: the span was taken"),
             ),
         ),
+        Enter(
+            "proof",
+            "Prove it",
+            "The load that set the span shows that it repeats. Another one, a quarter away from it at least, shows that it reads right.",
+            fields=("proof",),
+        ),
         Close("close", "Close", "Weights off, put back what was changed, then write it up."),
     )
 
     def errors(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> Errors | None:
-        """The span error of the first pass and of the last, in per cent of the test load."""
+        """The span error as found and as left, in per cent of the test load; nothing was found where all was set first."""
         rows, load = answer.results.passes, given.test_load
-        if not rows or load is None or load.si <= 0:
+        if not rows or not given.passes or load is None or load.si <= 0:
             return None
 
         def share(row: PassResults) -> float | None:
             return row.span_error.si / load.si * 100 if row.span_error else None
 
-        return Errors(share(rows[0]), share(rows[-1]) if len(rows) > 1 else None)
+        found = next((share(row) for row, one in zip(rows, given.passes, strict=True) if not one.taken), None)
+        return Errors(found, share(rows[-1]) if given.after_change else None, unread=given.as_found is None)
 
     def should_read(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> ShouldRead | None:
         last = given.passes[-1] if given.passes else None
         if last is None or last.span is None or given.test_load is None:
             return None
-        return ShouldRead(given.test_load, last.span, "the test load", given.division)
+        load, unit = given.test_load, last.span.unit
+        should = load if load.unit == unit else Quantity(from_si(load.si, unit), unit, "")
+        return ShouldRead(should, last.span, "the test load", given.division)
 
     def draw(self, given: ZeroSpanInputs, seen: Seen) -> Load:
         """The test load against capacity, with the last reading."""

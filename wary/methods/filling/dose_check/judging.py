@@ -32,6 +32,12 @@ FAR_OFF = 0.03
 IN_A_ROW, ENOUGH_DOSES = 3, 6
 SLOW = 3.0
 SAME_RATIO = 0.05
+NOT_THE_SCALE = (
+    "Flow: pressure, level in the tank, a filter, product that thickens.",
+    "The valve: shuts late, drips, another opening.",
+    "The tare of the carrier: learned, and the one that belongs here.",
+    "Settling: read before it stands.",
+)
 WHERE_TO_LOOK = (
     "The figures: the check mass that was typed, its unit, the decimal point.",
     "The cell: knocked, overloaded, wet; anything that bears on it or on its carrier.",
@@ -76,8 +82,15 @@ class _Dosing:
             return sheet.answer(NOT_READY, sheet.absent)
         before, after = self._figures()
         self._notes()
-        assert before is not None
+        if before is None:
+            text = "The doses are in. Now the check mass on, settled and read: it tells the scale from the dosing."
+            return sheet.answer(KEEP_TESTING, [Reason("check-mass-next", text)], headline="Now the check mass")
         right = self._kept(before)
+        wrong = [dose for dose in given.doses_before or [] if not self._right(dose)]
+        if right and wrong and not given.readings_after and len(wrong) * 2 > len(given.doses_before or []):
+            share = _mean(given.doses_before or []) / (given.target.si if given.target else 1.0) - 1
+            text = f"The check mass reads {self._off(before)}, within tolerance, and the doses came out {percent_shown(share, sign=True)}: it is not the scale. Flow, valve, tare of the carrier, settling."
+            return sheet.answer(FIND_FAULT, [Reason("not-the-scale", text)], look=NOT_THE_SCALE)
         if not given.readings_after:
             return self._as_found(before, right)
         assert after is not None
@@ -90,7 +103,10 @@ class _Dosing:
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
-        sheet.need(given, "check_mass", "readings_before")
+        # It may begin with the dose that was complained of: the check mass comes next then.
+        sheet.need(given, *(("check_mass",) if given.readings_before or not given.doses_before else ()))
+        if not given.doses_before:
+            sheet.need(given, "readings_before")
         if given.check_mass and given.check_mass.si <= 0:
             sheet.no_load("check_mass", f"A check mass of {given.check_mass.text}")
         if given.doses or given.doses_before:

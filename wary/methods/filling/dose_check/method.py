@@ -54,7 +54,9 @@ class DoseCheckInputs(Inputs):
     dose_tolerance: LimitField | None = field("Tolerance of a dose", "1 %, or two divisions of the bench scale where that is more")  # fmt: skip
     bench_division: PositiveMass | None = plate("Division of the bench scale")
     settle_times: list[PositiveTime] | None = field("Times to settle")
-    settling: Settling | None = field("Settling is set to")
+    settling: Settling | None = field("Settling is set to", "as found")
+    settling_left: Settling | None = field("Settling is left at")
+    empty_before: Mass | None = field("Shown empty", "before the span is taken")
 
 
 def _list(name: str, row: str, empty: str, tool: Stopwatch | None = None, told_as: str = "off") -> Rows:
@@ -91,13 +93,14 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
             ),
             cautions=(RUNS_BY_ITSELF, *CAUTIONS),
         ),
-        Enter("mass", "Check mass and tolerance", "A tolerance is shown in both forms: as a share and as a mass.", fields=("check_mass", "tolerance", "settling")),
+        Enter("mass", "Check mass and tolerance", "A tolerance is shown in both forms: as a share and as a mass.", fields=("check_mass", "tolerance", "settling", "empty_before")),
         Listed("before", "As found", "Put the check mass on, read, take it off; three times.", rows=_list("readings_before", "Reading", "No reading yet: the check mass on, settled, read.")),
         Enter("dose", "The dose", fields=("target", "bench_division", "dose_tolerance")),
         Listed("doses-before", "As found, doses", "Only where it was doses that were complained of: they tell whether it is the cell alone.", rows=_list("doses_before", "Dose", "None yet.")),
         Listed("settle", "Settling", "From the mass set down until the figure stands.", rows=_list("settle_times", "Time", "Tap when it is set down, and when it stands.", Stopwatch("settling"), "")),
         Listed("after", "After the span", "Only where the call asks for it: take the span with the check mass, then read it again.", rows=_list("readings_after", "Reading", "Nothing was changed.")),
         Listed("doses", "Doses", "Real doses on the bench scale, until three in a row are right.", rows=_list("doses", "Dose", "No dose yet."), cautions=(RUNS_BY_ITSELF,)),
+        Enter("settling", "Settling, as left", fields=("settling_left",)),
         Figures("figures", "What it comes to", ),
         Close("close", "Close", "Check mass away, dosing on, then write it up."),
     )  # fmt: skip

@@ -1,5 +1,6 @@
 """Tuning the cut-offs: what is said of what was typed."""
 
+import math
 from collections.abc import Callable
 
 from wary import drawings
@@ -13,15 +14,19 @@ from wary.methods.filling.tuning import (
     FINE_SHORT,
     LEAST_FILLS,
     STAGES,
+    UNSEEN,
     CutOffs,
     Decision,
     Pack,
     Stage,
     Trial,
     Why,
+    answer_of,
+    back_to,
     decide,
     deviation,
     erratic_in_a_row,
+    may_probe,
     sensitivity,
     snapped,
 )
@@ -41,7 +46,10 @@ from wary.rules.assessment import (
 )
 
 ERRATIC = 0.4
-"""So much of the whole tolerance is a spread that is too much, where nothing is said."""
+BENCH_FILLS = 5
+ERRATIC_DIVISIONS, ERRATIC_SHARE = 4, 0.01
+"""A spread that is too much, where nothing is said: the smaller of so much of the whole tolerance, and of the larger of
+four divisions and one per cent of the target."""
 WHERE_TO_LOOK = (
     "Product: bridging in the hopper, running low, lumps, another batch.",
     "Air: its pressure at the gates, a cylinder that sticks, product that carries air.",
@@ -57,12 +65,15 @@ def _named(given: FillTuningInputs, stage: Stage) -> str:
 
 
 def _pack(given: FillTuningInputs) -> Pack | None:
-    """The pack in kg; None while target, a tolerance or the division is missing."""
-    if not given.target or given.over is None or given.under is None or not given.division:
+    """The pack in kg; None while target or division is missing. Tolerances may come later, and are nothing until then."""
+    if not given.target or not given.division:
         return None
-    over, under = given.over.si, given.under.si
-    erratic = given.erratic.si if given.erratic else ERRATIC * (over + under)
-    return Pack(given.target.si, over, under, given.division.si, erratic)
+    over, under = given.over.si if given.over else 0.0, given.under.si if given.under else 0.0
+    coarse = max(ERRATIC_DIVISIONS * given.division.si, ERRATIC_SHARE * given.target.si)
+    scattered = min(ERRATIC * (over + under), coarse) if over + under else coarse
+    erratic = given.erratic.si if given.erratic else scattered
+    high = given.usual.fine_high if given.usual else None
+    return Pack(given.target.si, over, under, given.division.si, erratic, high.si if high else None)
 
 
 def _cut_offs(one: TrialIn, target: float = float("inf")) -> CutOffs | None:
@@ -150,6 +161,11 @@ class _Tuning:
         last = trials[-1]
         decision = self._decision(trials)
         self._results(trials, decision)
+        self._bench()
+        if self.given.over is None or self.given.under is None:
+            lack = "over" if self.given.over is None else "under"
+            text = "The fills are in; what is let pass is not said yet. Type by how much a pack may be over and under."
+            return sheet.answer(KEEP_TESTING, [Reason("missing", text, {"path": f"inputs.{lack}"})], headline="Say what is let pass")  # fmt: skip
         if decision is None:
             made = len(last.errors)
             text = f"{made} {'fill is' if made == 1 else 'fills are'} in the set at this setting; {LEAST_FILLS} are wanted before anything is moved."
@@ -163,7 +179,7 @@ class _Tuning:
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
-        sheet.need(given, "target", "over", "under", "division", "trials")
+        sheet.need(given, "target", "division", "trials")
         stages = ("medium", "fine") if given.two_speeds else STAGES
         for place, one in enumerate(self.rows):
             path, where = f"inputs.trials[{place}]", f"Trial {place + 1}"
@@ -201,7 +217,32 @@ class _Tuning:
 
     def _decision(self, trials: list[Trial]) -> Decision | None:
         assert self.pack
-        return decide(trials, self.pack) if len(trials[-1].errors) >= LEAST_FILLS else None
+        if self.given.over is None or self.given.under is None:
+            return None
+        enough = len(trials[-1].errors) >= LEAST_FILLS
+        return decide(trials, self.pack) if enough or may_probe(trials[-1], self.pack) else None
+
+    def _bench(self) -> None:
+        """Whether a fill weighed on the bench says that the machine's own scale differs: four more are asked for only then."""
+        given = self.given
+        pairs = [
+            (fill.weight, fill.bench) for one in self.rows for fill in one.fills or [] if fill.weight and fill.bench
+        ]
+        if not pairs or not given.division:
+            return
+        coarser = max(given.division.si, given.bench_division.si if given.bench_division else 0.0)
+        apart = [weight.si - bench.si for weight, bench in pairs]
+        mean = math.fsum(apart) / len(apart)
+        self.sheet.results.bench_difference = in_unit(mean, self.unit)
+        text = f"The machine weighs {self._signed(mean)} against the bench, over {len(apart)} {'fill' if len(apart) == 1 else 'fills'}."
+        if at_most(abs(mean), coarser):
+            self.sheet.check("bench", "pass", text)
+        elif len(apart) < BENCH_FILLS:
+            self.sheet.check(
+                "bench", "note", f"{text} That is more than a division: weigh {BENCH_FILLS - len(apart)} more on both."
+            )
+        else:
+            self.sheet.check("bench", "note", f"{text} Its own scale first: zero and span, before any cut-off.")
 
     def _results(self, trials: list[Trial], decision: Decision | None) -> None:
         assert self.pack
@@ -250,11 +291,12 @@ class _Tuning:
         for one in self.rows:
             trial = _trial(one, pack)
             if trial is None or not trial.errors:
-                rows.append({})
+                rows.append({"switch": Remark(self._switch_points(trial.cut_offs))} if trial else {})
                 continue
             kind = _kind(trial, pack)
             rows.append(
                 {
+                    "switch": Remark(self._switch_points(trial.cut_offs)),
                     "mean": Remark(self._signed(trial.mean), trial.mean),
                     "spread": Remark(mass_shown(trial.spread, self.unit), trial.spread),
                     "is": Remark(SAYS[kind], None, "good" if kind == "in-order" else "bad" if kind else ""),
@@ -263,6 +305,12 @@ class _Tuning:
         self.sheet.remarks["trials"] = rows
         for place, one in enumerate(self.rows):
             self.sheet.remarks[f"trials[{place}].fills"] = [self._told_fill(fill) for fill in one.fills or []]
+
+    def _switch_points(self, cut_offs: CutOffs) -> str:
+        """The weights at which each stage ends, target less cut-off, as some machines show them."""
+        assert self.pack
+        stages = [stage for stage in STAGES if cut_offs.at(stage) < self.pack.target * (1 - 1e-9)]
+        return ", ".join(mass_shown(self.pack.target - cut_offs.at(stage), self.unit, 5) for stage in stages)
 
     def _told_fill(self, fill: Fill) -> dict[str, Remark]:
         if not fill.weight or not self.pack:
@@ -308,6 +356,8 @@ class _Tuning:
             "scattered-light": self._scattered_light,
             "not-fine": self._not_fine,
             "beside": self._beside,
+            "before-fine": self._before_fine,
+            "not-seen": self._not_seen,
             "below-nothing": self._below_nothing,
             "beyond-target": self._beyond_target,
             "below-division": self._below_division,
@@ -324,7 +374,11 @@ class _Tuning:
         headline = "; ".join(moves)
         also = f" Fast moves out of the way, to {mass_shown(decision.cut_offs.fast, self._unit('fast'), 6)}." if fast else ""  # fmt: skip
         self.sheet.down = last.mean > 0
-        return self.sheet.answer("adjust", [Reason(why, text + also)], headline=headline[0].upper() + headline[1:], lead="Set it, then three fills more.")  # fmt: skip
+        reasons = [Reason(why, text + also)]
+        if len(last.errors) < LEAST_FILLS:
+            probe = f"{len(last.errors)} {'fill' if len(last.errors) == 1 else 'fills'} so far off, and all on one side, say enough to go on with: three at the next setting."
+            reasons.append(Reason("probe", probe))
+        return self.sheet.answer("adjust", reasons, headline=headline[0].upper() + headline[1:], lead="Set it, then three fills more.")  # fmt: skip
 
     def _move(self, stage: Stage, now: CutOffs, then: CutOffs) -> str:
         unit = self._unit(stage)
@@ -361,10 +415,33 @@ class _Tuning:
 
     def _beside(self, trials: list[Trial], decision: Decision) -> str:
         last = trials[-1]
+        assert self.pack
+        answer = answer_of(trials, self.pack)
         text = f"{self._about(last)}: they agree, and are beside the target every time. That is {self.fine} alone: it moves by the whole error."
-        if last.mean < 0:
+        if answer is not None and abs(abs(answer) - 1) > 1e-9:
+            text = f"{self._about(last)}: they agree, and are beside the target every time. The last move of {self.fine} was answered {shown(abs(answer), 3)} for one, so it moves by the error over that."
+        earlier = back_to(trials, decision.cut_offs, self.pack)
+        if earlier is not None:
+            text += (
+                f" That leads back to trial {earlier + 1}, which was in tolerance: go back to it, and fill on there."
+            )
+        elif last.mean < 0 and answer is None:
             text += " An underfill may answer with less than the whole, since the stage before may still be flowing: try again and see."
         return text
+
+    def _before_fine(self, trials: list[Trial], decision: Decision) -> str:
+        last = trials[-1]
+        wanted = mass_shown(last.cut_offs.fine + last.mean, self._unit("fine"), 4)
+        if last.fine_time is not None and last.fine_time < UNSEEN:
+            why = f"the last stage was not seen: the pack was full before {self.fine} began"
+        elif last.cut_offs.fine + last.mean > last.cut_offs.medium:
+            why = f"{self.fine} would have to be {wanted}, more than {self.medium} at {mass_shown(last.cut_offs.medium, self._unit('medium'), 4)}"
+        else:
+            why = f"{self.fine} would have to be {wanted}, more than it usually is"
+        return f"{self._about(last)}: they agree and are heavy, and {why}. {self.before.capitalize()} runs too close: it is {self.medium} that moves, and {self.fine} stays."
+
+    def _not_seen(self, trials: list[Trial], decision: Decision) -> str:
+        return f"{self._about(trials[-1])}: light, and the last stage was not seen. {self.medium.capitalize()} first, to give it room; then {self.fine}."
 
     def _below_nothing(self, trials: list[Trial], decision: Decision) -> str:
         last = trials[-1]

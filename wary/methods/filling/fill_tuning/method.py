@@ -45,6 +45,7 @@ class FillTuningResults(Results):
     suggested_fine: Figure | None = figure("fine", "mass", large=True, begins="fine")
     setting_changed: Word | None = figure("setting to change")
     sensitivity: Figure | None = figure("how the fill follows the cut-off")
+    bench_difference: Figure | None = figure("machine less bench", "mass", signed=True)
     fine_time_mean: Figure | None = figure("fine time, mean", "time")
 
 
@@ -53,6 +54,7 @@ class Fill(Inputs):
 
     weight: MassFromZero | None = field("Weight", ask="weigh the fill, and type what it weighs.")
     fine_time: TimeFromZero | None = field("Fine stage", "how long it ran; nothing where it was not seen")
+    bench: MassFromZero | None = field("On the bench scale", "of one fill, to see whether the two scales agree")
     set_aside: WhyAside | None = field("Why it is set aside")
 
 
@@ -90,7 +92,8 @@ class FillTuningInputs(Inputs):
     over: MassFromZero | None = plate("May be over by")
     under: MassFromZero | None = plate("May be under by")
     division: PositiveMass | None = plate("Division of the display")
-    erratic: PositiveMass | None = field("Spread that is too much", "two fifths of the whole tolerance where nothing is said")  # fmt: skip
+    bench_division: PositiveMass | None = plate("Division of the bench scale")
+    erratic: PositiveMass | None = field("Spread that is too much", "worked out from tolerance, division and target where nothing is said")  # fmt: skip
     two_speeds: Flag | None = field("It has two speeds", "then it has no fast stage of its own")
     usual: Usual | None = field("Usual cut-offs")
     trials: list[TrialIn] | None = field(
@@ -102,8 +105,13 @@ FILLS = Rows(
     list="fills",
     name="Fill",
     empty="No fill yet: three at least at this setting.",
-    columns=(typed("weight", "Weight"), remark("off", "Off"), typed("fine_time", "Fine stage")),
-    typed=("fine_time", "weight"),
+    columns=(
+        typed("weight", "Weight"),
+        remark("off", "Off"),
+        typed("fine_time", "Fine stage"),
+        typed("bench", "Bench"),
+    ),
+    typed=("fine_time", "weight", "bench"),
     ends=("weight",),
     tool=Stopwatch("fine stage", into="fine_time"),
 )
@@ -115,6 +123,7 @@ TRIALS = Rows(
         typed("fast", "Fast"),
         typed("medium", "Medium"),
         typed("fine", "Fine"),
+        remark("switch", "Switches at"),
         remark("mean", "Mean off"),
         remark("spread", "Spread"),
         remark("is", "It is"),
@@ -157,7 +166,7 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
             ),
             cautions=CAUTIONS,
         ),
-        Enter("pack", "The pack", "Target and tolerances of this recipe, and the machine's own division.", fields=("recipe", "target", "over", "under", "division", "erratic", "usual")),
+        Enter("pack", "The pack", "Target and tolerances of this recipe, and the machine's own division.", fields=("recipe", "target", "over", "under", "division", "bench_division", "erratic", "usual")),
         Listed("trials", "Trials", "One setting a trial, three fills at least. Then do what the call says, and try again.", rows=TRIALS, cautions=(CAUTIONS[0],)),
         Figures("settings", "What to set", where={"suggested_fast": "three-speeds"}),
         Close("close", "Close", "Automatic correction and zero back on, then write it up."),

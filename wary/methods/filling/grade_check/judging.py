@@ -1,5 +1,6 @@
 """Grades and batch: what is said of what was typed."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -8,12 +9,13 @@ from wary.drawings import Edge, GradeMark
 from wary.fields import (
     at_most,
 )
-from wary.methods.filling.grade_check.method import GradeCheck, GradeCheckInputs, GradeResults
+from wary.methods.filling.grade_check.method import ChangedGrade, GradeCheck, GradeCheckInputs, GradeResults, Sorted
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.quantities import mass_shown, percent_shown
-from wary.results import in_unit, percent
-from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
+from wary.quantities import Quantity, mass_shown, percent_shown
+from wary.results import Figure, Word, in_unit, percent
+from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark, missing
+from wary.rules.call import only_missing
 
 WHERE_TO_LOOK = (
     "Zero of the scale: empty and clean, and does it show nothing?",
@@ -39,6 +41,15 @@ class Step:
         return (self.low is None or at_most(self.low, average)) and (self.high is None or at_most(average, self.high))
 
 
+REJECT = "reject"
+"""The grade under which a machine counts what it rejects."""
+
+
+def reject_of(given: GradeCheckInputs) -> float | None:
+    """Beyond what a piece is rejected, kg; None where the machine rejects nothing, or that is not said."""
+    return given.reject_limit.si if isinstance(given.reject_limit, Quantity) else None
+
+
 def ladder_of(given: GradeCheckInputs) -> list[Step]:
     """The grades from light to heavy, each with its two ends; empty while a limit or the kind of limit is missing."""
     grades = [(place, one) for place, one in enumerate(given.grades or []) if one.limit]
@@ -46,7 +57,7 @@ def ladder_of(given: GradeCheckInputs) -> list[Step]:
         return []
     grades.sort(key=lambda row: row[1].limit.si if row[1].limit else 0.0)
     limits = [one.limit.si for _, one in grades if one.limit]
-    reject = given.reject_limit.si if given.reject_limit else None
+    reject = reject_of(given)
     steps = []
     for at, (place, one) in enumerate(grades):
         heaviest, lightest = at == len(grades) - 1, at == 0
@@ -75,20 +86,24 @@ class _Grading:
     def answer(self) -> Assessment[GradeResults]:
         sheet = self.sheet
         sheet.need(self.given, "grades", "limit_kind")
+        if self.given.reject_limit is None:
+            text = "Beyond what is a piece rejected? Read it off the machine; type “none” where it rejects nothing."
+            sheet.absent.append(missing("inputs.reject_limit", text))
         for place, one in enumerate(self.grades):
             sheet.need_in(f"inputs.grades[{place}]", one, ("name", "limit", "outlet"), f"Grade {place + 1}")
         for place, had in enumerate(self.given.batch or []):
             sheet.need_in(f"inputs.batch[{place}]", had, ("grade",), f"Batch, row {place + 1}")
-        if not sheet.absent:
+        if only_missing(sheet.absent) and all(one.limit for one in self.grades) and self.grades:
             self._limits()
             self._outlets()
             self._counters()
         self._figures()
-        if sheet.absent:
-            return sheet.answer(NOT_READY, sheet.absent)
-        wrong = self._averages()
+        self._left()
+        wrong = self._averages() if only_missing(sheet.absent) else []
         if wrong:
             return sheet.answer(FIND_FAULT, [Reason("sanity", text) for text in wrong], look=WHERE_TO_LOOK)
+        if sheet.absent:
+            return sheet.answer(NOT_READY, sheet.absent)
         text = "Limits and outlets are in order." + (
             " Each grade's average lies within its own limits."
             if self.given.batch
@@ -110,7 +125,7 @@ class _Grading:
             self._not_ready("limits", "limits", text, f"inputs.grades[{wrong + 1}].limit")
         else:
             self.sheet.check("limits", "pass", "The limits go one way.")
-        reject = self.given.reject_limit
+        reject = self.given.reject_limit if isinstance(self.given.reject_limit, Quantity) else None
         if reject and at_most(reject.si, max(limits)):
             heaviest = max((one for one in self.grades if one.limit), key=lambda one: one.limit.si if one.limit else 0)
             text = f"Pieces are rejected beyond {reject.text}, and {heaviest.name} has a limit of {heaviest.limit.text if heaviest.limit else ''}: they would be rejected first, and no outlet would open."
@@ -150,7 +165,9 @@ class _Grading:
         for place, had in enumerate(self.given.batch or []):
             path = f"inputs.batch[{place}]"
             count, total = had.count or 0, had.total_mass.si if had.total_mass else 0.0
-            if had.grade not in names:
+            if had.grade == REJECT:
+                pass
+            elif had.grade not in names:
                 self._not_ready("grade-unknown", "batch", f"{had.grade} is none of the grades: type it as it stands there.", f"{path}.grade")  # fmt: skip
             elif had.grade in seen:
                 self._not_ready("grade-twice", "batch", f"{had.grade} stands twice in the batch: type it once, with all its pieces.", f"{path}.grade")  # fmt: skip
@@ -167,8 +184,8 @@ class _Grading:
         if not pieces:
             return
         unit = next((had.total_mass.unit for had in batch if had.total_mass), self.unit)
-        averages = [had.total_mass.si / had.count for had in batch if had.count and had.total_mass]
-        results.averages = [in_unit(average, unit) for average in averages]
+        # A grade without pieces has no average, and keeps its place.
+        results.averages = [in_unit(had.total_mass.si / had.count, unit) if had.count and had.total_mass else None for had in batch]  # fmt: skip
         results.shares = [percent((had.count or 0) / pieces) for had in batch]
         noise = self.given.scale_noise
         if noise is not None and self.steps:
@@ -179,6 +196,42 @@ class _Grading:
                     near = 2 * noise.si / (step.high - step.low) * step.inner
                     wrong += (had.count or 0) * min(1.0, near)
             results.misgraded_share = percent(wrong / pieces)
+
+        self._days(batch, unit)
+
+    def _days(self, batch: Sequence[Sorted], unit: str) -> None:
+        """What the batch comes to, and how its pieces are against those of the days before."""
+        results = self.sheet.results
+        weighed = [(had.count, had.total_mass.si) for had in batch if had.count and had.total_mass]
+        results.pieces = Figure(sum(had.count or 0 for had in batch))
+        if not weighed:
+            return
+        total, count = math.fsum(mass for _, mass in weighed), sum(count for count, _ in weighed)
+        results.total, results.mean_piece = in_unit(total, unit), in_unit(total / count, unit)
+        name = (self.given.batch_name or "").strip().lower()
+        before = [(one.count, one.total_mass.si) for one in self.given.earlier or [] if one.count and one.total_mass and (not name or (one.batch or "").strip().lower() == name)]  # fmt: skip
+        if before:
+            mean = math.fsum(mass for _, mass in before) / sum(count for count, _ in before)
+            results.earlier_mean = in_unit(mean, unit)
+            results.mean_change = percent(total / count / mean - 1)
+
+    def _left(self) -> None:
+        """What of limits, outlets and reject was left otherwise than found."""
+        given, changed = self.given, []
+        found = {one.name: one for one in self.grades if one.name}
+        for one in given.grades_left or []:
+            was = found.get(one.name or "")
+            for what, before, after in (
+                ("limit", was.limit.text if was and was.limit else "", one.limit.text if one.limit else ""),
+                ("outlet", str(was.outlet or "") if was else "", str(one.outlet or "")),
+            ):
+                if after and after != before:
+                    changed.append(ChangedGrade(Word(f"{one.name or ''}, {what}"), Word(before or "–"), Word(after)))
+        before, after = (one.text if isinstance(one, Quantity) else one or "" for one in (given.reject_limit, given.reject_left))  # fmt: skip
+        if after and after != before:
+            changed.append(ChangedGrade(Word("rejected beyond"), Word(before or "–"), Word(after)))
+        if changed:
+            self.sheet.results.changed = changed
 
     def _tell(self, pieces: int) -> None:
         ranges = {step.place: self._range(step) for step in self.steps.values()}
@@ -243,7 +296,8 @@ class JudgedGradeCheck(GradeCheck):
             )
         limits = sorted({one.limit.si: one.limit for one in given.grades or [] if one.limit}.items())
         edges = [Edge(at=at, text=mass_shown(at, limit.unit)) for at, limit in limits]
-        return drawings.Grades(grades=tuple(marks), edges=tuple(edges), reject=drawings.figure(given.reject_limit, 5))
+        reject = given.reject_limit if isinstance(given.reject_limit, Quantity) else None
+        return drawings.Grades(grades=tuple(marks), edges=tuple(edges), reject=drawings.figure(reject, 5))
 
 
 METHOD = JudgedGradeCheck()

@@ -6,29 +6,54 @@ from typing import Annotated
 from wary.fields import (
     Count,
     CountFromZero,
+    Day,
     Inputs,
     MassFromZero,
-    PositiveMass,
+    MassOrNone,
     Words,
     choice,
     field,
     plate,
 )
 from wary.methods.filling.filler import CAUTIONS
-from wary.methods.method import Method
+from wary.methods.method import Method, RowsFrom
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
-from wary.results import Figure, Results, figure
+from wary.results import Figure, Results, Word, figure
 
 LimitKind = Annotated[str, choice(lower="the least of its grade", upper="the most of its grade")]
+
+
+@dataclass(slots=True, eq=False)
+class ChangedGrade(Results):
+    """One setting of the grades that was left otherwise than found."""
+
+    name: Word | None = figure("setting")
+    found: Word | None = figure("found")
+    left: Word | None = figure("left")
 
 
 @dataclass(slots=True, eq=False)
 class GradeResults(Results):
     """Results of a grade check."""
 
-    averages: list[Figure] | None = figure("average of each grade", "mass")
+    averages: list[Figure | None] | None = figure("average of each grade", "mass")
     shares: list[Figure] | None = figure("share of each grade", "percentage")
+    pieces: Figure | None = figure("pieces in the batch", "integer", summary=True)
+    total: Figure | None = figure("the batch together", "mass", summary=True)
+    mean_piece: Figure | None = figure("mean of a piece", "mass", large=True)
+    earlier_mean: Figure | None = figure("mean of a piece on days before", "mass")
+    mean_change: Figure | None = figure("mean of a piece against days before", "percentage", signed=True)
+    changed: list[ChangedGrade] | None = figure("limits and outlets left otherwise than found")
     misgraded_share: Figure | None = figure("likely in the wrong grade", "percentage", summary=True, large=True)
+
+
+class Before(Inputs):
+    """What a day before came to, of one batch."""
+
+    day: Day | None = field("Day")
+    batch: Words | None = field("Batch")
+    count: CountFromZero | None = field("Pieces")
+    total_mass: MassFromZero | None = field("Total")
 
 
 class Grade(Inputs):
@@ -52,13 +77,18 @@ class GradeCheckInputs(Inputs):
 
     grades: list[Grade] | None = field("Grades", ask="Type the grades in the machine's order: name, limit, outlet.")
     limit_kind: LimitKind | None = plate("A limit is")
-    reject_limit: PositiveMass | None = plate("Rejected beyond")
+    reject_limit: MassOrNone | None = plate("Rejected beyond", "“none” where the machine rejects nothing")
     outlets: Count | None = plate("Outlets that there are")
     scale_noise: MassFromZero | None = plate("Noise of the scale")
     batch_name: Words | None = field("Batch")
     batch: list[Sorted] | None = field("What was sorted")
+    grades_left: list[Grade] | None = field("Grades as left", "where they were changed")
+    reject_left: MassOrNone | None = field("Rejected beyond, as left")
+    earlier: list[Before] | None = field("Days before", "what each batch came to")
 
 
+LEFT = Rows(list="grades_left", name="Grade", empty="Nothing was changed.", columns=(typed("name", "Grade"), typed("limit", "Limit"), typed("outlet", "Outlet")), typed=("name", "limit", "outlet"), ends=("outlet",))  # fmt: skip
+EARLIER = Rows(list="earlier", name="Day", empty="None kept yet.", columns=(typed("day", "Day"), typed("batch", "Batch"), typed("count", "Pieces"), typed("total_mass", "Total")), typed=("day", "batch", "count", "total_mass"), ends=("total_mass",))  # fmt: skip
 GRADES = Rows(
     list="grades",
     name="Grade",
@@ -96,6 +126,10 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
     inputs = GradeCheckInputs
     results = GradeResults
     compares = True
+    takes_rows = {
+        "grades": RowsFrom("grades", {"name": "name", "limit": "limit", "outlet": "outlet"}),
+        "earlier": RowsFrom("days", {"day": "day", "batch": "batch", "count": "count", "total_mass": "total_mass"}),
+    }
     against = ("batch_name", "limit_kind", "reject_limit")
     steps = (
         Look(
@@ -113,6 +147,8 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
         Enter("machine", "The machine", "How it takes a limit, and what it does with a piece beyond all of them.", fields=("limit_kind", "reject_limit", "outlets", "scale_noise")),
         Listed("grades", "Grades", "In the machine's own order, each outlet once.", rows=GRADES),
         Listed("batch", "Batch", "Pieces and total of each grade, read at one time.", fields=("batch_name",), rows=BATCH),
+        Listed("earlier", "Days before", "What each batch came to, to hold this one against.", rows=EARLIER),
+        Listed("left", "As left", "Only where a limit, an outlet or the reject was changed.", fields=("reject_left",), rows=LEFT),
         Figures("figures", "What it comes to", ),
         Close("close", "Close", "Prove it with a check mass just under and just over a limit, then write it up."),
     )  # fmt: skip

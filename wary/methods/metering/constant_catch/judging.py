@@ -10,8 +10,9 @@ from wary.fields import (
 from wary.methods.metering.arithmetic import enough, need_net, net_of, no_net, unit_of
 from wary.methods.metering.constant_catch.method import ConstantCatch, ConstantCatchInputs, ConstantResults, ConstantRun
 from wary.methods.method import Seen, Setting
+from wary.methods.shared.containers import known_containers
 from wary.methods.shared.draft import Draft
-from wary.quantities import mass_shown, percent_shown, shown
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.results import Figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
@@ -24,7 +25,10 @@ from wary.rules.assessment import (
     Remark,
     missing,
 )
+from wary.rules.call import few_divisions, little
 from wary.rules.correction import as_keyed, key_in_factor
+from wary.rules.evidence import NORMAL_95, reading_uncertainty
+from wary.rules.reading_slips import Weighing
 from wary.rules.slips import Entered, explain
 
 DENSITY_APART = 0.01
@@ -75,28 +79,59 @@ class _Closing:
             return sheet.answer(KEEP_TESTING, [Reason("too-few-runs", text)])
         place, run, net = self.runs[-1]
         assert run.controller
-        least = self._least()
-        if least is not None and given.reference_division and not at_most(least, net):
-            words = mass_shown(least, given.reference_division.unit)
-            text = f"The last catch is {mass_shown(net, self.unit, 5)}; this scale of {given.reference_division.text} needs at least {words} to say anything."
-            return sheet.answer(KEEP_TESTING, [Reason("weigh-more", text)], headline=f"Catch at least {words}")
         off = run.controller.si - net
         share = off / net
         about = f"The controller says {run.controller.text}, the scale {mass_shown(net, self.unit, 5)}: {percent_shown(share, sign=True)}"
+        if run.controller.si > 0:
+            sheet.slips = explain(net / run.controller.si, 0.0, self._entered(run, net))
         accept = self.setting.profile.accept
-        if accept is not None and at_most(abs(off), accept.relative_at(net) * net):
-            text = f"{about}. Closed: further changes chase the scale's own step."
+        within = accept is not None and at_most(abs(off), accept.relative_at(net) * net)
+        small = self._small(net, off, about, within)
+        if small:
+            return small
+        if within:
+            text = f"{about}. Closed, within the limit: further changes chase the scale's own step."
             return sheet.answer(LEAVE, [Reason("closed", text)], headline="Closed: leave it alone", lead="Controller and scale agree.")  # fmt: skip
         plausible = self.setting.profile.plausible
         if plausible is not None and self.setting.occasion != "first" and not at_most(abs(share), plausible):
-            if run.controller.si > 0:
-                sheet.slips = explain(net / run.controller.si, 0.0, self._entered(run, net))
+            few = few_divisions(off, (given.reference_division.si if given.reference_division else None,), self.unit)
+            if few:
+                return sheet.answer(KEEP_TESTING, [few], headline="Catch more")
             text = f"{about}. That is more than a constant wanders: look before it is set."
             return sheet.answer(FIND_FAULT, [Reason("implausible", text)], look=WHERE_TO_LOOK)
         if self._alternates():
             text = "The last three differences change sign each time and do not shrink: setting the constant does not answer. Not purged, the gate moved, the density changed, or it bridges."
             return sheet.answer(FIND_FAULT, [Reason("alternating", text)], look=WHERE_TO_LOOK)
-        return self._set(about)
+        answer = self._set(about)
+        if self._is_small(net):
+            text = "One catch is below what this scale needs to prove it right; that it is off it shows all the same."
+            answer.reasons.append(Reason("coarse", text))
+        return answer
+
+    def _is_small(self, net: float) -> bool:
+        """Whether a catch is below `R_min`: it cannot prove the constant right."""
+        least = self._least()
+        return least is not None and self.given.reference_division is not None and not at_most(least, net)
+
+    def _small(self, net: float, off: float, about: str, within: bool) -> Assessment[ConstantResults] | None:
+        """What a catch below `R_min` says: it cannot prove the constant right, and can still show it wrong."""
+        least, division = self._least(), self.given.reference_division
+        if least is None or division is None or not self._is_small(net):
+            return None
+        words, step = mass_shown(least, division.unit), division.text
+        why = f"a scale of {step} needs {words} to show an error as large as the limit"
+        if within or at_most(abs(off), division.si):
+            code, how = ("below-reference-division", "within the scale's own step") if at_most(abs(off), division.si) else ("closed", "within the limit")  # fmt: skip
+            reasons = [
+                Reason(code, f"{about}. Closed, {how} of {step}." if code != "closed" else f"{about}. Closed, {how}.")
+            ]
+            reasons.append(little(net, self.unit, why))
+            return self.sheet.answer(LEAVE, reasons, headline="Closed: leave it alone", lead=f"No more than the scale shows. A catch of {words} would show more.")  # fmt: skip
+        unknown = max(division.si, NORMAL_95 * reading_uncertainty(division.si, self._readings()))
+        if not at_most(abs(off), unknown):
+            return None
+        text = f"{about}. The last catch is {mass_shown(net, self.unit, 5)}; {why}."
+        return self.sheet.answer(KEEP_TESTING, [Reason("weigh-more", text)], headline=f"Catch at least {words}")
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
@@ -133,15 +168,21 @@ class _Closing:
         else:
             need_net(sheet, path, where, run)
 
-    def _least(self) -> float | None:
+    def _readings(self) -> int:
+        """How many readings of the scale are behind one net."""
         two = any(run.gross is not None or run.start is not None for run in self.rows)
-        readings = self.given.reference_readings or 1
-        return enough(self.setting.profile, self.given.reference_division, 2 if two else readings)
+        return 2 if two else self.given.reference_readings or 1
+
+    def _least(self) -> float | None:
+        return enough(self.setting.profile, self.given.reference_division, self._readings())
 
     def _figures(self) -> None:
         if not self.runs or any(net <= 0 for _, _, net in self.runs):
             return
         results, unit = self.sheet.results, self.unit
+        last = self.rows[-1]
+        if last.end is not None:
+            results.vessel_now = Figure(last.end.value, last.end.unit)
         offs = [run.controller.si - net for _, run, net in self.runs if run.controller]
         results.differences = [in_unit(off, unit) for off in offs]
         results.difference_shares = [percent(off / net) for off, (_, _, net) in zip(offs, self.runs, strict=True)]  # fmt: skip
@@ -174,7 +215,17 @@ class _Closing:
     def _entered(self, run: ConstantRun, net: float) -> Entered:
         tare = run.tare.si if run.tare else None
         reference = unit_of([run.gross, run.net, run.start], self.unit)
-        return Entered(SlipPlates(), reference, self.unit, net, tare)
+        whole = run.net or (Quantity(from_si(net, reference), reference, "") if run.gross is None else None)
+        read = Weighing("The catch", None if whole else run.gross, None if whole else run.tare, whole, run.controller)
+        return Entered(
+            SlipPlates(),
+            reference,
+            self.unit,
+            net,
+            tare,
+            weighings=(read,),
+            containers=known_containers(self.given.containers),
+        )
 
     def _set(self, about: str) -> Assessment[ConstantResults]:
         sheet = self.sheet

@@ -19,6 +19,7 @@ from wary.fields import (
 )
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed
 from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.shared.containers import CONTAINERS_ON_RECORD, KnownContainer
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, Results, figure
 from wary.rules.assessment import (
@@ -39,6 +40,7 @@ class ConstantResults(Results):
     new_factor: Figure | None = figure("next constant", large=True, begins="constant")
     best_constant: Figure | None = figure("best of all catches", large=True)
     smallest_amount: Figure | None = figure("smallest amount", "mass")
+    vessel_now: Figure | None = figure("the machine after the last catch", "mass", begins="start")
 
 
 class ConstantRun(Weighed):
@@ -66,6 +68,7 @@ class ConstantCatchInputs(Inputs):
     reference_division: PositiveMass | None = plate("Division of the scale")
     reference_readings: Readings | None = field("Readings on the scale for a net")
     runs: list[ConstantRun] | None = field("Catches", ask="Catch, and type what the controller and the scale say.")
+    containers: list[KnownContainer] | None = field("Containers known here")
     density: Density | None = plate("Density, measured")
     density_keyed: Density | None = plate("Density in the controller")
     purged: Flag | None = field("Purged", "full of this material, and that put back")
@@ -98,6 +101,7 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     compares = True
     confirms = True
     takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
+    takes_rows = {"containers": CONTAINERS_ON_RECORD}
     against = ("reference_division",)
     steps = (
         Look(

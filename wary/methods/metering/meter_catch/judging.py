@@ -14,9 +14,10 @@ from wary.fields import Plates as SlipPlates
 from wary.methods.metering.arithmetic import enough, no_net, unit_of
 from wary.methods.metering.meter_catch.method import Catch, MeterCatch, MeterCatchInputs, MeterResults
 from wary.methods.method import Seen, Setting, Within
+from wary.methods.shared.containers import known_containers
 from wary.methods.shared.draft import Draft
-from wary.quantities import FAMILIES, from_si, mass_shown, percent_shown, quantity, shown
-from wary.results import in_unit, percent
+from wary.quantities import FAMILIES, Quantity, from_si, mass_shown, percent_shown, quantity, shown
+from wary.results import Figure, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
@@ -24,13 +25,18 @@ from wary.rules.assessment import (
     LEAVE,
     NOT_READY,
     Assessment,
+    CheckState,
     Reason,
     Remark,
     missing,
 )
+from wary.rules.call import little
+from wary.rules.reading_slips import Weighing
 from wary.rules.slips import Entered, Slip, explain
 
 AGREE = quantity("1 %", "percentage")
+SAME, ANOTHER = 0.002, 0.02
+"""By how much a figure in the controller may differ from its plate: beyond the first a note, beyond the second a fault."""
 JUMPED = 3
 """A catch that is so many times the agreement away from the one before has jumped."""
 WHERE_TO_LOOK = (
@@ -47,7 +53,7 @@ def _meter(given: MeterCatchInputs) -> drawings.MeterMark | None:
     if not given.runs:
         return None
     last = given.runs[-1]
-    net, amount = _net(last), last.amount
+    net, amount = last.weighed, last.amount
     unit = unit_of([last.gross, last.start_mass])
     kind = "counts" if given.per == "count" else "turns"
     return drawings.MeterMark(
@@ -61,28 +67,37 @@ def _meter(given: MeterCatchInputs) -> drawings.MeterMark | None:
 def _beside(given: MeterCatchInputs) -> drawings.MeterMark | None:
     """The other tank over its container; None where none was caught at the same time."""
     other = given.other_tank
-    if other is None or not (other.net or other.amount):
+    caught = other.caught if other else None
+    if other is None or not (caught or other.net or other.amount):
         return None
     kind = "counts" if given.per == "count" else "turns"
-    turns = f"{other.amount:g} {kind}" if other.amount else ""
-    return drawings.MeterMark(turns=turns, net=other.net.text if other.net else "", label="the other tank")
+    amount = caught[1] if caught else other.amount
+    net = mass_shown(caught[0], unit_of([other.net, *(one.gross for one in other.runs or [])]), 4) if caught else other.net.text if other.net else ""  # fmt: skip
+    return drawings.MeterMark(turns=f"{amount:g} {kind}" if amount else "", net=net, label="the other tank")
+
+
+def per_one(given: MeterCatchInputs, value: Quantity) -> float:
+    """A value of the controller for one turn or count, kg: a plain mass is for as many as its display stands for."""
+    return value.si / (given.value_per or 1) if value.family == "mass" else value.si
 
 
 def exchanged(given: MeterCatchInputs) -> bool:
     """Whether both tanks would fit their old values better with the two nets exchanged, by less than half."""
     other = given.other_tank
     last = next((run for run in reversed(given.runs or []) if not run.set_aside), None)
-    net = _net(last) if last else None
-    if not (last and last.amount and net and net > 0 and given.old_value):
+    one = _caught(0, last) if last else None
+    caught = other.caught if other else None
+    if not (one and one.net > 0 and given.old_value):
         return False
-    if not (other and other.old_value and other.net and other.amount and other.net.si > 0):
+    if not (other and other.old_value and caught and caught[0] > 0):
         return False
-    mine, theirs, turned, their_turns = given.old_value.si, other.old_value.si, last.amount, other.amount
+    net, turned = one.net, one.amount
+    mine, theirs, (their_net, their_turns) = per_one(given, given.old_value), other.old_value.si, caught
 
     def apart(one: float, another: float) -> float:
         return abs(math.log(one / turned / mine)) + abs(math.log(another / their_turns / theirs))
 
-    return apart(other.net.si, net) < apart(net, other.net.si) / 2 * (1 - 1e-9)
+    return apart(their_net, net) < apart(net, their_net) / 2 * (1 - 1e-9)
 
 
 def _end(per: str) -> str:
@@ -104,21 +119,13 @@ class _Caught:
         return self.net / self.amount
 
 
-def _net(one: Catch) -> float | None:
-    if one.start_mass is not None and one.end_mass is not None:
-        return one.start_mass.si - one.end_mass.si
-    if one.gross is None:
-        return None
-    if one.zeroed:
-        return one.gross.si
-    return one.gross.si - one.tare.si if one.tare is not None else None
-
-
 def _caught(place: int, one: Catch) -> _Caught | None:
-    net = _net(one)
-    if net is None or one.amount is None:
+    """A catch that can be worked out; where the controller counts by itself, its value says how many turns it took."""
+    net = one.weighed
+    if net is None:
         return None
-    return _Caught(place, net, one.amount, one.tare.si if one.tare else None, 1 if one.zeroed else 2)
+    amount = one.amount or (net / one.shown_value.si if one.shown_value and net > 0 else None)
+    return _Caught(place, net, amount, one.tare.si if one.tare else None, 1 if one.zeroed else 2) if amount else None
 
 
 class _Catching:
@@ -134,17 +141,18 @@ class _Catching:
         first = [mass for run in self.rows for mass in (run.gross, run.start_mass)]
         self.mass_unit = unit_of(first)
         end = _end(given.per or "revolution")
-        own = (
-            given.old_value.unit
-            if given.old_value
-            else f"{self.mass_unit if self.mass_unit in ('kg', 'g', 'lb') else 'kg'}{end}"
-        )
-        self.unit = own
+        old = given.old_value
+        plain = f"{self.mass_unit if self.mass_unit in ('kg', 'g', 'lb') else 'kg'}{end}"
+        self.unit = old.unit if old and old.family != "mass" else plain
+        self.old = per_one(given, old) if old else None
 
     def answer(self) -> Assessment[MeterResults]:
         sheet = self.sheet
         self._inputs()
         self._figures()
+        failed = sheet.facts(("set-up",))
+        if failed:
+            return sheet.answer(FIND_FAULT, failed, look=WHERE_TO_LOOK)
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         swapped = self._swapped()
@@ -177,6 +185,7 @@ class _Catching:
         for place, one in enumerate(self.rows):
             if one.set_aside is None:
                 self._need(f"inputs.runs[{place}]", f"Catch {place + 1}", one)
+        self._as_set()
         self._units()
 
     def _need(self, path: str, where: str, one: Catch) -> None:
@@ -189,8 +198,36 @@ class _Catching:
             sheet.absent.append(missing(f"{path}.gross", f"{where}: weigh what was caught, and type it."))
         elif one.tare is None and not one.zeroed:
             sheet.absent.append(missing(f"{path}.tare", f"{where}: type the tare of its container, or say that the scale was zeroed with it on."))  # fmt: skip
-        no_net(sheet, path, where, _net(one))
-        sheet.need_in(path, one, ("amount",), where)
+        no_net(sheet, path, where, one.weighed)
+        if one.shown_value is None:
+            sheet.need_in(path, one, ("amount",), where)
+        if one.start_mass is not None and self.given.vessel_in_date is not True:
+            self._vessel(self.given.vessel_in_date)
+
+    def _vessel(self, in_date: bool | None) -> None:
+        """A catch by the vessel's own scale is as good as that scale."""
+        if any(check.code == "vessel-scale" for check in self.sheet.checks):
+            return
+        if in_date is False:
+            text = "The vessel's own scale is out of date: calibrate it, or catch into a container and weigh that."
+            self.sheet.check("vessel-scale", "fail", text)
+            self.sheet.absent.append(Reason("reference-out-of-date", text, {"path": "inputs.vessel_in_date"}))
+        else:
+            self.sheet.check("vessel-scale", "note", "The catch is weighed by the vessel's own scale: say whether that is in date.")  # fmt: skip
+
+    def _as_set(self) -> None:
+        """What the controller is told of the machine, against its plates."""
+        given = self.given
+        for what, plate, told in (("working width", given.width, given.width_set), ("row spacing", given.row_spacing, given.row_spacing_set)):  # fmt: skip
+            if plate is not None and told is not None:
+                apart = abs(told.si / plate.si - 1)
+                text = f"The controller has a {what} of {told.text}, the plate says {plate.text}."
+                state: CheckState = "pass" if at_most(apart, SAME) else "note" if at_most(apart, ANOTHER) else "fail"
+                self.sheet.check("set-up", state, text)
+        if given.roller and given.roller_set:
+            same = given.roller.strip().casefold() == given.roller_set.strip().casefold()
+            text = f"The controller has the roller or meter {given.roller_set}, fitted is {given.roller}."
+            self.sheet.check("set-up", "pass" if same else "fail", text)
 
     def _units(self) -> None:
         wants = self.given.display_unit
@@ -234,12 +271,44 @@ class _Catching:
         mean, change = self.mean, self.change
         if mean is not None:
             results.mean = in_unit(mean, self.unit)
-            if given.old_value:
-                results.difference = percent(given.old_value.si / mean - 1)
+            if self.old:
+                results.difference = percent(self.old / mean - 1)
+            if given.value_per and given.value_per > 1:
+                results.key_in_value = in_unit(mean * given.value_per, self._display_mass())
         if change is not None:
             results.change_last = percent(change)
+        last = self.rows[-1] if self.rows else None
+        if last and last.end_mass:
+            # The end of one catch is the start of the next.
+            results.vessel_now = Figure(last.end_mass.value, last.end_mass.unit)
+        self._other()
         self._tell()
         self._enough()
+
+    def _display_mass(self) -> str:
+        """The unit of mass in which this display takes a value."""
+        return self.given.display_unit or self.unit.partition("/")[0]
+
+    def _to_key(self, mean: float) -> str:
+        """What is keyed in, in the unit and the form in which this controller takes it."""
+        per = self.given.value_per or 1
+        if per > 1:
+            kind = "counts" if self.given.per == "count" else "turns"
+            unit = self._display_mass()
+            return f"{shown(from_si(mean * per, unit), 5)} {unit} for {per} {kind}"
+        unit = f"{self._display_mass()}{_end(self.given.per or 'revolution')}" if self.given.display_unit else self.unit
+        return f"{shown(from_si(mean, unit), 5)} {unit}"
+
+    def _other(self) -> None:
+        """The second tank's own value, of its own catches."""
+        other, results = self.given.other_tank, self.sheet.results
+        rows = [one for place, run in enumerate(other.runs or []) if not run.set_aside and (one := _caught(place, run))] if other else []  # fmt: skip
+        if not rows or any(one.net <= 0 for one in rows):
+            return
+        mean = math.fsum(one.net for one in rows) / math.fsum(one.amount for one in rows)
+        results.other_mean = in_unit(mean, self.unit)
+        if other and other.old_value:
+            results.other_difference = percent(other.old_value.si / mean - 1)
 
     def _tell(self) -> None:
         rows: list[dict[str, Remark]] = []
@@ -280,18 +349,19 @@ class _Catching:
     def _swapped(self) -> Reason | None:
         """Whether both tanks would fit their old values better with the two nets exchanged."""
         given, other = self.given, self.given.other_tank
-        whole = given.old_value and other and other.old_value and other.net and other.amount and self.caught
-        if not whole or not other or not other.net or other.net.si <= 0:
+        caught = other.caught if other else None
+        if not (given.old_value and other and other.old_value and caught and self.caught) or caught[0] <= 0:
             return None
         one = self.caught[-1]
         if not exchanged(given):
             self.sheet.check("containers", "pass", "Each tank fits its own container.")
             return None
-        text = f"This tank gave {mass_shown(one.net, self.mass_unit, 5)}, the other {other.net.text}: exchanged, both would fit what their controllers have. Look which container stood under which outlet."
+        text = f"This tank gave {mass_shown(one.net, self.mass_unit, 5)}, the other {mass_shown(caught[0], self.mass_unit, 5)}: exchanged, both would fit what their controllers have. Look which container stood under which outlet."
         self.sheet.check("containers", "fail", text)
         return Reason("containers-swapped", text)
 
-    def _slips(self, ratio: float) -> list[Slip]:
+    def _slips(self, ratio: float, value: float | None = None, of: str = "") -> list[Slip]:
+        """What explains a ratio of caught over expected; `value` is what one turn was expected to give, kg."""
         tares = [one.tare for one in self.caught]
         known = [tare for tare in tares if tare is not None]
         entered = Entered(
@@ -300,8 +370,30 @@ class _Catching:
             self.given.display_unit or self.mass_unit,
             math.fsum(one.net for one in self.caught),
             math.fsum(known) if len(known) == len(tares) and known else None,
+            weighings=self._weighings(value) if value else (),
+            containers=known_containers(self.given.containers),
         )
-        return explain(ratio, 0.0, entered)
+        return explain(ratio, 0.0, entered, of)
+
+    def _weighings(self, value: float) -> tuple[Weighing, ...]:
+        """The catches that agree as they were read, each against what its turns were expected to give."""
+        found = []
+        for one in self._agreeing():
+            run = self.rows[one.place]
+            indicated = Quantity(from_si(value * one.amount, self.mass_unit), self.mass_unit, "")
+            net = (
+                run.gross
+                if run.zeroed
+                else None
+                if run.gross
+                else Quantity(from_si(one.net, self.mass_unit), self.mass_unit, "")
+            )
+            found.append(
+                Weighing(
+                    f"Catch {one.place + 1}", None if net else run.gross, None if net else run.tare, net, indicated
+                )
+            )
+        return tuple(found)
 
     def _compared(self) -> Assessment[MeterResults]:
         sheet, given, change, mean = self.sheet, self.given, self.change, self.mean
@@ -313,41 +405,56 @@ class _Catching:
             return sheet.answer(FIND_FAULT, [Reason("jumped", text)], look=WHERE_TO_LOOK)
         if not at_most(abs(change), self.agree):
             return sheet.answer(KEEP_TESTING, [Reason("not-agreeing", f"{moved}. Catch once more.")], headline="Catch once more")  # fmt: skip
-        words = f"{shown(from_si(mean, self.unit), 5)} {self.unit}"
+        words = self._to_key(mean)
+        expected = given.expected_value
+        if self.old:
+            sheet.slips = self._slips(mean / self.old, self.old)
+        elif expected:
+            near = per_one(given, expected)
+            sheet.slips = self._slips(mean / near, near)
         keyed = self._keyed(mean, words)
         if keyed:
             return keyed
-        if not given.old_value:
+        if not given.old_value or self.old is None:
             sheet.results.new_value = sheet.results.mean
             text = f"{moved}: {words}."
             return sheet.answer(
                 ADJUST, [Reason("measured", text)], headline=f"Key in {words}", lead="Two catches agree."
             )
-        off = given.old_value.si / mean - 1
+        off = self.old / mean - 1
         about = f"It gives {words}; the controller has {given.old_value.text}, {percent_shown(off, sign=True)}"
         plausible = self.setting.profile.plausible
-        if plausible is not None and self.setting.occasion != "first" and not at_most(abs(math.log(mean / given.old_value.si)), plausible):  # fmt: skip
-            sheet.slips = self._slips(mean / given.old_value.si)
+        if plausible is not None and self.setting.occasion != "first" and not at_most(abs(math.log(mean / self.old)), plausible):  # fmt: skip
             return sheet.answer(FIND_FAULT, [Reason("implausible", f"{about}. That is more than a meter wanders: look before it is keyed in.")], look=WHERE_TO_LOOK)  # fmt: skip
         accept = self.setting.profile.accept or Limit("one", (AGREE,))
         net = self.caught[-1].net
         if accept.kept(off, off * net):
-            return sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}.")], headline="Leave it alone", lead="Two catches agree, and with the controller.")  # fmt: skip
+            return sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}."), *self._little()], headline="Leave it alone", lead="Two catches agree, and with the controller.")  # fmt: skip
         sheet.results.new_value = sheet.results.mean
         sheet.down = off > 0
         return sheet.answer(
             ADJUST, [Reason("outside-limit", f"{about}; {accept} is let pass.")], headline=f"Key in {words}"
         )
 
+    def _little(self) -> list[Reason]:
+        """That catches below what their scale needs prove little; empty where one reaches it."""
+        division = self.given.reference_division
+        least = enough(self.setting.profile, division, max(one.readings for one in self.caught))
+        most = max(one.net for one in self.caught)
+        if least is None or division is None or at_most(least, most):
+            return []
+        why = f"a scale of {division.text} needs a catch of {mass_shown(least, self.mass_unit)} to show an error as large as the limit"
+        return [little(most, self.mass_unit, why)]
+
     def _keyed(self, mean: float, words: str) -> Assessment[MeterResults] | None:
         """Where a value was keyed in: whether it is the one that the catches gave; None where none was, or where it fits none."""
         keyed, accept = self.given.keyed_value, self.setting.profile.accept or Limit("one", (AGREE,))
         if keyed is None:
             return None
-        off = keyed.si / mean - 1
+        off = per_one(self.given, keyed) / mean - 1
         about = f"Keyed in is {keyed.text}; the catches give {words}, {percent_shown(off, sign=True)}"
         if accept.kept(off, off * self.caught[-1].net):
-            return self.sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}.")], headline="Keyed in: leave it alone", lead="Two catches agree, and with what was keyed in.")  # fmt: skip
+            return self.sheet.answer(LEAVE, [Reason("within-limit", f"{about}: within {accept}."), *self._little()], headline="Keyed in: leave it alone", lead="Two catches agree, and with what was keyed in.")  # fmt: skip
         self.sheet.results.new_value = self.sheet.results.mean
         return self.sheet.answer(ADJUST, [Reason("outside-limit", f"{about}. Read it again: a digit, or the unit?")], headline=f"Key in {words}")  # fmt: skip
 
@@ -380,7 +487,9 @@ class JudgedMeterCatch(MeterCatch):
         agree = (given.agree or AGREE).si
         return drawings.Stairs(
             steps=tuple(steps[-drawings.MARKS_DRAWN :]),
-            wanted=drawings.Figure(size=given.old_value.si, text=given.old_value.text) if given.old_value else None,
+            wanted=drawings.Figure(size=per_one(given, given.old_value), text=given.old_value.text)
+            if given.old_value
+            else None,
             within=agree,
             called="in the controller",
             meter=_meter(given),

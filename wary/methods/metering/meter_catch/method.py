@@ -6,11 +6,14 @@ from typing import Annotated, Any
 
 from wary.fields import (
     AboveZero,
+    Count,
     Flag,
     Inputs,
     MassFromZero,
     Percentage,
     PerTurn,
+    PerTurnOrMass,
+    PositiveLength,
     PositiveMass,
     WhyAside,
     Words,
@@ -20,6 +23,7 @@ from wary.fields import (
 )
 from wary.methods.metering.arithmetic import CAUTIONS
 from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.shared.containers import CONTAINERS_ON_RECORD, KnownContainer
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, Results, figure, value_of
 from wary.rules.assessment import (
@@ -42,6 +46,10 @@ class MeterResults(Results):
     )
     change_last: Figure | None = figure("change of the last catch", "percentage", signed=True)
     new_value: Figure | None = figure("new value")
+    key_in_value: Figure | None = figure("to key in", "mass", large=True)
+    vessel_now: Figure | None = figure("the vessel after the last catch", "mass", begins="start_mass")
+    other_mean: Figure | None = figure("for one, of the second tank")
+    other_difference: Figure | None = figure("the second tank's, off by", "percentage", signed=True)
     smallest_amount: Figure | None = figure("smallest amount", "mass")
 
 
@@ -54,7 +62,19 @@ class Catch(Inputs):
     start_mass: MassFromZero | None = field("Vessel at the start")
     end_mass: MassFromZero | None = field("Vessel at the end")
     amount: AboveZero | None = field("Turns or counts", ask="type how many turns or counts it took.")
+    shown_value: PerTurn | None = field("Value that the controller gives", "where it counts the turns by itself")
     set_aside: WhyAside | None = field("Why it is set aside")
+
+    @property
+    def weighed(self) -> float | None:
+        """Its net, kg: of the container, or what the vessel lost; None while it cannot be told."""
+        if self.start_mass is not None and self.end_mass is not None:
+            return self.start_mass.si - self.end_mass.si
+        if self.gross is None:
+            return None
+        if self.zeroed:
+            return self.gross.si
+        return self.gross.si - self.tare.si if self.tare is not None else None
 
     @classmethod
     def contradicting(cls, raw: Mapping[str, Any]) -> list[tuple[str, str]]:
@@ -75,6 +95,15 @@ class OtherTank(Inputs):
     old_value: PerTurn | None = field("Its value in the controller")
     net: MassFromZero | None = field("Its net")
     amount: AboveZero | None = field("Its turns or counts")
+    runs: list[Catch] | None = field("Its catches")
+
+    @property
+    def caught(self) -> tuple[float, float] | None:
+        """The net (kg) and the turns of its last catch that counts; None where there is none."""
+        if self.net is not None and self.amount is not None:
+            return self.net.si, self.amount
+        rows = [one for one in self.runs or [] if not one.set_aside and one.amount and one.weighed is not None]
+        return (weighed, rows[-1].amount or 0.0) if rows and (weighed := rows[-1].weighed) is not None else None
 
 
 class MeterCatchInputs(Inputs):
@@ -82,7 +111,12 @@ class MeterCatchInputs(Inputs):
 
     tank: Words | None = field("Tank")
     per: Per | None = plate("For one")
-    old_value: PerTurn | None = field("In the controller now")
+    old_value: PerTurnOrMass | None = field(
+        "In the controller now", "for one; a plain mass is for as many as its display stands for"
+    )
+    value_per: Count | None = plate(
+        "The display's value stands for", "so many turns or counts; one where nothing is said"
+    )
     runs: list[Catch] | None = field(
         "Catches", ask="Turn the meter over a container, weigh it, and type what it weighs."
     )
@@ -94,16 +128,25 @@ class MeterCatchInputs(Inputs):
         "As set", "roller or meter, width, spacing, product and tank as the controller has them"
     )
     other_tank: OtherTank | None = field("A second tank, caught at the same time")
-    keyed_value: PerTurn | None = field("In the controller now, keyed in", "read back off the controller")
+    expected_value: PerTurnOrMass | None = plate("Value that it should be near")
+    containers: list[KnownContainer] | None = field("Containers known here")
+    roller: Words | None = plate("Roller or meter", "as it is called, on the machine")
+    roller_set: Words | None = field("Roller or meter in the controller")
+    width: PositiveLength | None = plate("Working width")
+    width_set: PositiveLength | None = field("Working width in the controller")
+    row_spacing: PositiveLength | None = plate("Row spacing")
+    row_spacing_set: PositiveLength | None = field("Row spacing in the controller")
+    vessel_in_date: Flag | None = field("The vessel's own scale is in date", "where catches are weighed by it")
+    keyed_value: PerTurnOrMass | None = field("In the controller now, keyed in", "read back off the controller")
 
 
 RUNS = Rows(
     list="runs",
     name="Catch",
     empty="No catch yet: prime it first, and put that material back.",
-    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), remark("net", "Net"), remark("value", "For one"), remark("change", "Change")),
-    typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass"),
-    ends=("tare", "end_mass"),
+    columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), typed("shown_value", "Controller gives"), remark("net", "Net"), remark("value", "For one"), remark("change", "Change")),
+    typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass", "shown_value"),
+    ends=("tare", "end_mass", "shown_value"),
     either=("gross+tare+zeroed", "start_mass+end_mass"),
 )  # fmt: skip
 
@@ -123,6 +166,7 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     compares = True
     confirms = True
     takes = {"tank": "channel"}
+    takes_rows = {"containers": CONTAINERS_ON_RECORD}
     against = ("reference_division",)
     steps = (
         Look(
@@ -138,10 +182,12 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
             ),
             cautions=CAUTIONS,
         ),
-        Enter("set-up", "Set-up", "What the controller holds, and what its display wants.", fields=("tank", "per", "old_value", "display_unit", "reference_division", "agree", "set_up_matches")),
+        Enter("set-up", "Set-up", "What the controller holds, and what its display wants.", fields=("tank", "per", "old_value", "value_per", "display_unit", "reference_division", "agree")),
+        Enter("as-set", "As set", "What the controller is told of the machine, held against its plates.", fields=("roller_set", "width_set", "row_spacing_set", "set_up_matches"), where={"roller_set": "plate:roller", "width_set": "plate:width", "row_spacing_set": "plate:row_spacing"}),
         Enter("prime", "Prime", "Turn until it runs full; put that material back and do not count it.", fields=("primed",), cautions=(CAUTIONS[1],)),
         Listed("runs", "Catches", "Turn it at about its speed in the field. A tare is taken off once: on the scale, or here.", rows=RUNS, cautions=(CAUTIONS[0],)),
         Enter("other", "A second tank", "Only where two were caught at once: then swapped containers are found.", fields=("other_tank",)),
+        Enter("vessel", "The vessel's own scale", "Only where a catch was weighed by it.", fields=("vessel_in_date",)),
         Figures("figures", "What to key in", fields=("keyed_value",)),
         Close("close", "Close", "Guards on, automatic trim back on, then write it up."),
     )  # fmt: skip

@@ -12,7 +12,7 @@ from wary.methods.metering.charting import Chart, Tried, Turned, half_turns, sug
 from wary.methods.metering.rate_chart.method import RateChart, RateChartInputs, RateChartResults, Recommended
 from wary.methods.method import NO_LIMITS, Seen, Setting
 from wary.methods.shared.draft import Draft
-from wary.quantities import from_si, mass_shown, percent_shown, shown
+from wary.quantities import Quantity, from_si, mass_shown, percent_shown, shown
 from wary.results import Figure, Word, in_unit, percent
 from wary.rules.assessment import (
     ADJUST,
@@ -62,14 +62,35 @@ class _Charting:
     def chart(self) -> Chart | None:
         """The chart; None while something of it is missing."""
         given, per_turn = self.given, self.per_turn
-        rows = [(row.setting, row.revolutions, row.seconds) for row in given.settings or []]
-        turned = tuple(Turned(s, r * 60 / t) for s, r, t in rows if s is not None and r and t)
-        if not turned or not given.speeds or per_turn is None or per_turn <= 0:
+        if not self.turned or not self.speeds or per_turn is None or per_turn <= 0:
             return None
-        if given.target_low is None or given.target_high is None:
-            return None
-        speeds = tuple(speed.si for speed in given.speeds)
-        return Chart(turned, speeds, per_turn, given.lanes or 1.0, given.target_low.si, given.target_high.si)
+        speeds = tuple(speed.si for speed in self.speeds)
+        # What is wanted may be said after the table is there: without it every cell is below.
+        low, high = (given.target_low.si, given.target_high.si) if given.target_low and given.target_high else (math.inf, math.inf)  # fmt: skip
+        return Chart(self.turned, speeds, per_turn, given.lanes or 1.0, low, high)
+
+    @property
+    def turned(self) -> tuple[Turned, ...]:
+        """The turns a minute at each setting that was counted."""
+        rows = [(row.setting, row.revolutions, row.seconds) for row in self.given.settings or []]
+        return tuple(Turned(s, r * 60 / t) for s, r, t in rows if s is not None and r and t)
+
+    @property
+    def speeds(self) -> list[Quantity]:
+        """The speeds of the chart's columns; a working speed that is none of them becomes one."""
+        listed, working = list(self.given.speeds or []), self.given.working
+        if (
+            working
+            and working.speed
+            and not any(math.isclose(one.si, working.speed.si, rel_tol=1e-9) for one in listed)
+        ):
+            listed.append(working.speed)
+        return listed
+
+    @property
+    def is_wanted(self) -> bool:
+        """Whether it is said what is wanted."""
+        return self.given.target_low is not None and self.given.target_high is not None
 
     def answer(self) -> Assessment[RateChartResults]:
         sheet, given = self.sheet, self.given
@@ -78,6 +99,11 @@ class _Charting:
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         chart = self.chart()
+        if self.turned and given.catches and (not self.speeds or not self.is_wanted):
+            lacks = "at which speeds the work is done" if not self.speeds else "what is wanted, at least and at most"
+            path = "inputs.speeds" if not self.speeds else "inputs.target_low"
+            text = f"What each setting gives is worked out. Say {lacks}, and the chart shows which of them fits."
+            return sheet.answer(KEEP_TESTING, [Reason("say-what-is-wanted", text, {"path": path})], headline="Say what is wanted")  # fmt: skip
         if not given.settings or not given.catches or chart is None:
             lacks = "turns" if not given.settings else "a catch"
             text = f"The chart lacks {lacks}: {'count the turns at each setting' if not given.settings else 'some whole turns over a container'}."
@@ -91,7 +117,8 @@ class _Charting:
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
-        sheet.need(given, "speeds", "target_low", "target_high")
+        if not given.settings and not given.catches:
+            sheet.need(given, "settings")
         if given.prepared is False:
             text = "It is not prepared: spinner off, loaded to its resting heap, container and sheets on the scale when it was zeroed."
             sheet.check("prepared", "fail", text)
@@ -109,10 +136,20 @@ class _Charting:
             sheet.need_in(
                 f"inputs.earlier[{place}]", tried, ("gate_opening", "mass_per_revolution"), f"Gate {place + 1}"
             )
+        self._working_counted()
         low, high = given.target_low, given.target_high
         if low and high and not at_most(low.si, high.si):
             text = f"The target is from {low.text} to {high.text}: look which is the least and which the most."
             sheet.absent.append(Reason("target", text, {"path": "inputs.target_high"}))
+
+    def _working_counted(self) -> None:
+        """A setting at which the work is done has to be among those that were counted."""
+        working = self.given.working
+        if working is None or working.setting is None or not self.turned:
+            return
+        if not any(math.isclose(one.setting, working.setting) for one in self.turned):
+            text = f"The work is done at setting {working.setting:g}, and no turns were counted there: count them."
+            self.sheet.absent.append(Reason("not-counted", text, {"path": "inputs.working.setting"}))
 
     def _engine(self) -> None:
         given = self.given
@@ -154,6 +191,8 @@ class _Charting:
         if rpms:
             results.rpms = rpms
         self._caught()
+        if self.per_turn and self.per_turn > 0 and self.turned:
+            results.discharges = [in_unit(one.rpm / 60 * self.per_turn, self.flow_unit) for one in self.turned]
         chart = self.chart()
         if chart:
             self._table(chart)
@@ -182,15 +221,15 @@ class _Charting:
 
     def _table(self, chart: Chart) -> None:
         results, given = self.sheet.results, self.given
-        results.discharges = [in_unit(one.rpm / 60 * chart.per_turn, self.flow_unit) for one in chart.turned]  # fmt: skip
         table = chart.table
         results.table = [[in_unit(amount, self.length_unit) for amount in row] for row in table]
-        results.zones = [[Word(chart.zone(amount)) for amount in row] for row in table]
-        speeds = given.speeds or []
-        results.recommended = [
-            Recommended(Figure(chart.turned[row].setting), Figure(speeds[column].value, speeds[column].unit))
-            for row, column in chart.recommended()
-        ]
+        if self.is_wanted:
+            results.zones = [[Word(chart.zone(amount)) for amount in row] for row in table]
+            speeds = self.speeds
+            results.recommended = [
+                Recommended(Figure(chart.turned[row].setting), Figure(speeds[column].value, speeds[column].unit))
+                for row, column in chart.recommended()
+            ]
         end = chart.saturated_from()
         if end:
             results.saturated_from = Figure(end.setting)
@@ -207,7 +246,7 @@ class _Charting:
     # --- what is said -----------------------------------------------------------------------------
 
     def _cell(self, chart: Chart, cell: tuple[int, int]) -> str:
-        speed = (self.given.speeds or [])[cell[1]]
+        speed = self.speeds[cell[1]]
         return f"setting {chart.turned[cell[0]].setting:g} at {speed.text}"
 
     def _amount(self, amount: float) -> str:
@@ -233,12 +272,17 @@ class _Charting:
         headline = "Move the gate"
         if gate and read:
             tried = [Tried(one.gate_opening.si, one.mass_per_revolution.si) for one in self.given.earlier or [] if one.gate_opening and one.mass_per_revolution]  # fmt: skip
-            to = suggested_gate(Tried(gate, chart.per_turn), amount, chart.middle, tried)
+            to, by_line = suggested_gate(Tried(gate, chart.per_turn), amount, chart.middle, tried)
             unit = read[0].unit
             sheet.results.suggested_gate = in_unit(to, unit)
             headline = f"Gate {shown(from_si(gate, unit), 4)}\u00a0→\u00a0{shown(from_si(to, unit), 4)}\u00a0{unit}"
-            how = "the straight line through the gates tried" if tried else "in proportion, as a first try"
+            how = "by the straight line through the gates tried" if by_line else "in proportion, as a first try"
             text += f" Try {shown(from_si(to, unit), 4)} {unit}, {how}; then weigh one catch again, the turns stay."
+            least = min(gate, *(one.opening for one in tried)) if tried else gate
+            if to < least / 2 * (1 - 1e-9):
+                text += (
+                    " That is less than half of the smallest that was tried: material may hang in it. Go down in steps."
+                )
         return sheet.answer(ADJUST, [Reason("move-gate", text)], headline=headline)
 
     def _cost(self, chart: Chart, working: tuple[int, int] | None) -> None:
@@ -257,7 +301,7 @@ class _Charting:
         low, high = given.target_low, given.target_high
         target = f"{low.text} to {high.text}" if low and high else ""
         if chart is None:
-            return drawings.RateTable(speeds=tuple(one.text for one in given.speeds or []), target=target, gate=gate)
+            return drawings.RateTable(speeds=tuple(one.text for one in self.speeds), target=target, gate=gate)
         working, end = self._working(chart), chart.saturated_from()
         rows = [
             RateRow(
@@ -276,7 +320,7 @@ class _Charting:
             for place, one in enumerate(chart.turned)
         ]
         return drawings.RateTable(
-            speeds=tuple(one.text for one in given.speeds or []),
+            speeds=tuple(one.text for one in self.speeds),
             unit=self.length_unit,
             target=target,
             rows=tuple(rows),

@@ -92,7 +92,9 @@ class RateChartInputs(Inputs):
     vehicle: Words | None = field("Vehicle")
     material: Words | None = field("Material")
     gate_readings: list[LengthFromZero] | None = field("Gate, measured at both sides")
-    settings: list[SettingIn] | None = field("Turns at each setting")
+    settings: list[SettingIn] | None = field(
+        "Turns at each setting", ask="Count the turns at the lowest setting for a minute."
+    )
     catches: list[CatchIn] | None = field("Catches")
     reference_division: PositiveMass | None = plate("Division of the scale")
     speeds: list[PositiveSpeed] | None = field("Speeds", ask="Type the speeds at which the work is done.")
@@ -178,12 +180,13 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
             ),
             cautions=CAUTIONS,
         ),
-        Enter("vehicle", "Vehicle and target", fields=("vehicle", "material", "lanes", "lane_width", "target_low", "target_high", "working", "reference_division")),
-        Listed("speeds", "Speeds", "Those at which the work is done.", rows=SPEEDS),
+        Enter("vehicle", "Vehicle", fields=("vehicle", "material", "reference_division")),
         Listed("gate", "Gate", "Measured with a rule at both sides, not read off the lever.", rows=GATE),
         Enter("engine", "Engine", "At the speed that it has under load, and held there while turns are counted.", fields=("engine_low", "engine_high", "engine", "prepared")),
         Listed("settings", "Turns", "Count for a minute at each setting; half turns count.", rows=SETTINGS, cautions=(CAUTIONS[0],)),
         Listed("catches", "Catch", "Some whole turns; the sheets and the container are in the tare, or on the scale when it was zeroed.", rows=CATCHES, cautions=(CAUTIONS[1],)),
+        Enter("wanted", "What is wanted", "Asked once the table is there.", fields=("target_low", "target_high", "lanes", "lane_width", "working")),
+        Listed("speeds", "Speeds", "Those at which the work is done.", rows=SPEEDS),
         Listed("earlier", "Gates tried", "After a change of gate only the catch is made again; the turns stay.", rows=EARLIER),
         Enter("season", "A season", "Only for what too much would cost.", fields=("season_distance", "price_per_tonne")),
         Figures("figures", "What it comes to", ),

@@ -61,22 +61,26 @@ class _Axles:
         tickets = [t for g in self.groups for t in (g.empty_ticket, g.heavy_ticket, g.proof_ticket) if t]
         self.unit = tickets[0].unit if tickets else "kg"
         self.division = self.given.ticket_division.si if self.given.ticket_division else None
+        self.unsaid = False
 
     def answer(self) -> Assessment[AxleResults]:
         """The checks of the page, in their order."""
         sheet = self.sheet
         self._inputs()
         self._figures()
+        if self._verifies():
+            return sheet.answer("not-ready", sheet.absent) if sheet.absent else self._proof("match-again")
+        reversed_ = self._lever_reversed()
+        if reversed_ and sheet.facts():
+            return sheet.answer(FIND_FAULT, reversed_, look=WHERE_TO_LOOK)
         if sheet.absent:
             return sheet.answer("not-ready", sheet.absent)
         half = [(place, group, gone) for place, group in enumerate(self.groups) if (gone := _missing(group))]
         if half:
             return self._half_entered(half)
-        reversed_, again, apart = self._lever_reversed(), self._not_matched(), self._against_gross()
+        again, apart = self._not_matched(), self._against_gross()
         self._levers()
         self._two_scales()
-        if reversed_:
-            return sheet.answer(FIND_FAULT, reversed_, look=WHERE_TO_LOOK)
         if again:
             lead = "A reading that was stepped does not stand at its ticket."
             return sheet.answer(ADJUST, again, headline="Match it again", lead=lead)
@@ -85,6 +89,12 @@ class _Axles:
         if any(group.proof_ticket is None or group.proof_shown is None for group in self.groups):
             return self._unproven()
         return self._proof()
+
+    def _verifies(self) -> bool:
+        """Whether it is only verified: a ticket and what was shown of every group, and no old tickets asked for."""
+        groups = self.groups
+        alone = not any(group.empty_ticket or group.heavy_ticket for group in groups)
+        return alone and any(group.proof_ticket and group.proof_shown for group in groups)
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
@@ -95,7 +105,13 @@ class _Axles:
                 sheet.absent.append(Reason("not-prepared", text, {"path": f"inputs.{load}_prepared"}))
             elif prepared:
                 sheet.check("prepared", "pass", f"Prepared for the {load} weighing.")
-        if self.groups and not any(group.empty_ticket or group.heavy_ticket for group in self.groups):
+        if self._verifies():
+            for place, group in enumerate(self.groups):
+                for key, read in (("proof_ticket", group.proof_ticket), ("proof_shown", group.proof_shown)):
+                    if read is None:
+                        text = f"{_name(group, place)}: type what {'the ticket says' if key == 'proof_ticket' else 'it showed'}."
+                        sheet.absent.append(missing(f"inputs.groups[{place}].{key}", text))
+        elif self.groups and not any(group.empty_ticket or group.heavy_ticket for group in self.groups):
             where = _name(self.groups[0], 0)
             text = f"{where}: weigh it on a ground scale, empty or heavy, and type what the ticket says."
             sheet.absent.append(missing("inputs.groups[0].empty_ticket", text))
@@ -125,6 +141,8 @@ class _Axles:
         matches = [apart for group in groups for apart in _matches(group) if apart is not None]
         if matches:
             results.match_errors = [in_unit(apart, unit) for apart in matches]
+        self._found()
+        self._more_to_load()
         self.sheet.remarks["groups"] = [self._told(group) for group in groups]
         if groups and all(g.proof_ticket and g.proof_shown and g.proof_ticket.si > 0 for g in groups):
             errors = [g.proof_shown.si - g.proof_ticket.si for g in groups if g.proof_shown and g.proof_ticket]
@@ -132,6 +150,30 @@ class _Axles:
             results.proof_errors = [in_unit(error, unit) for error in errors]
             results.proof_error = in_unit(math.fsum(errors), unit)
             results.proof_error_share = percent(math.fsum(errors) / weighed)
+
+    def _found(self) -> None:
+        """What it showed before it was stepped, against the tickets: heavy where that was read, else empty."""
+        for load in ("heavy", "empty"):
+            pairs = [(g.heavy_before, g.heavy_ticket) if load == "heavy" else (g.empty_before, g.empty_ticket) for g in self.groups]  # fmt: skip
+            if not pairs or not all(before and ticket and ticket.si > 0 for before, ticket in pairs):
+                continue
+            errors = [before.si - ticket.si for before, ticket in pairs if before and ticket]
+            weighed = math.fsum(ticket.si for _, ticket in pairs if ticket)
+            self.sheet.results.found_errors = [in_unit(error, self.unit) for error in errors]
+            self.sheet.results.found_error_share = percent(math.fsum(errors) / weighed)
+            return
+
+    def _more_to_load(self) -> None:
+        """How much to add before the heavy ticket: a payload large enough to be a lever, group by group."""
+        wanted = []
+        for place, group in enumerate(self.groups):
+            if group.empty_ticket and not group.heavy_ticket and group.empty_ticket.si > 0:
+                least = max(LEAST_SHARE * group.empty_ticket.si, LEAST_DIVISIONS * (self.division or 0.0))
+                wanted.append(f"{_name(group, place)} {mass_shown(least, self.unit, 3)}")
+        if wanted:
+            self.sheet.plan.append(
+                f"Load at least so much more on each group before the heavy ticket: {', '.join(wanted)}."
+            )
 
     def _mismatch(self, tickets: list[Quantity | None], gross: Quantity | None) -> Figure | None:
         """By how much the groups add up to more than the printed gross; None while any of them is missing."""
@@ -187,15 +229,15 @@ class _Axles:
         return reasons
 
     def _not_matched(self) -> list[Reason]:
-        if self.division is None:
-            return []
-        reasons, matched = [], 0
+        reasons, matched, unsaid = [], 0, []
         for place, group in enumerate(self.groups):
             for load, apart in zip(("empty", "heavy"), _matches(group), strict=True):
                 if apart is None:
+                    if group.empty_ticket if load == "empty" else group.heavy_ticket:
+                        unsaid.append(f"{_name(group, place)}, {load}")
                     continue
                 matched += 1
-                if not at_most(abs(apart), self.division):
+                if self.division is not None and not at_most(abs(apart), self.division):
                     text = (
                         f"{_name(group, place)}, {load}: it shows {mass_shown(apart, self.unit)} "
                         f"{'more' if apart > 0 else 'less'} than its ticket. Step it until it is within {mass_shown(self.division, self.unit)}."
@@ -205,6 +247,10 @@ class _Axles:
             self.sheet.check("matched", "fail", reasons[0].text)
         elif matched:
             self.sheet.check("matched", "pass", "Every reading that was stepped stands at its ticket.")
+        if unsaid:
+            self.unsaid = True
+            text = f"{'; '.join(unsaid)}: not said whether it matched. Type what it shows after it was stepped."
+            self.sheet.check("match-unknown", "note", text)
         return reasons
 
     def _against_gross(self) -> list[Reason]:
@@ -242,7 +288,15 @@ class _Axles:
                 )
             if short:
                 text = f"{_name(group, place)}: a payload of {mass_shown(payload, self.unit)} is a short lever: {'; '.join(short)}."
+                if self._steers(place):
+                    text += " A steer group gains little: that is as usual."
                 self.sheet.check("small-lever", "note", text)  # fmt: skip
+
+    def _steers(self, place: int) -> bool:
+        """Whether a group is the one that steers: named so, or the first of several where none is."""
+        names = [(group.name or "").lower() for group in self.groups]
+        named = [at for at, name in enumerate(names) if "steer" in name or "front" in name]
+        return place in named if named else place == 0 and len(names) > 1
 
     def _two_scales(self) -> None:
         empty, heavy = self.given.empty_scale, self.given.heavy_scale
@@ -258,14 +312,21 @@ class _Axles:
             text = f"{', '.join(known)}: one load, and a known ratio of an earlier record{source}: provisional until a third weighing proves it."
             reasons = [Reason("provisional", text), Reason("unproven", "No third weighing has proved it yet.")]
             return self.sheet.answer(LEAVE, reasons, headline="Provisional, not proven yet", lead=text)
-        text = (
-            "Both loads are in and matched. A third weighing, with another load, proves it; until then it is unproven."
-        )
+        matched = ", and it is not said whether all of it matched" if self.unsaid else " and matched"
+        text = f"Both loads are in{matched}. A third weighing, with another load, proves it; until then it is unproven."
         return self.sheet.answer(
             LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="Both loads are in."
         )
 
-    def _proof(self) -> Assessment[AxleResults]:
+    @property
+    def _differ(self) -> float:
+        """By how much the proof's ground scale may differ from that of the heavy load, kg; nothing where it is the same."""
+        heavy, proof = self.given.heavy_scale, self.given.proof_scale
+        if not heavy or not proof or heavy.strip().lower() == proof.strip().lower():
+            return 0.0
+        return (self.given.scales_differ_by or SCALES_DIFFER).si
+
+    def _proof(self, again: str = "outside-limit") -> Assessment[AxleResults]:
         sheet, accept = self.sheet, self.setting.profile.accept
         shows = [g.proof_shown for g in self.groups if g.proof_shown]
         tickets = [g.proof_ticket for g in self.groups if g.proof_ticket]
@@ -278,15 +339,27 @@ class _Axles:
         if read > 0:
             units = Entered(Plates(), tickets[0].unit, shows[0].unit)
             sheet.slips = explain(weighed / read, 0.0, units)
+        differ = self._differ
+        inside = accept.kept(share, error) or (
+            differ > 0 and at_most(abs(error), accept.relative_at(weighed) * weighed + differ)
+        )
+        limit = str(accept)
+        if differ:
+            limit = f"{accept} and the {mass_shown(differ, self.unit)} by which two ground scales may differ"
+            text = f"The proof was weighed on {(self.given.proof_scale or '').strip()}, the heavy load on {(self.given.heavy_scale or '').strip()}: {mass_shown(differ, self.unit)} are added to the limit."
+            sheet.check("two-scales", "note", text)
         apart = [place for place, (s, t) in enumerate(zip(shows, tickets, strict=True)) if not self._group_near(s, t)]
         sheet.down = error > 0
-        if accept.kept(share, error) and not apart:
+        if inside and not apart:
             text = (
-                f"{off}; within {accept}, and each group within twice that."
+                f"{off}; within {limit}, and each group within twice that."
                 if error
-                else f"The third weighing reads what the ticket says; the limit is {accept}."
+                else f"The third weighing reads what the ticket says; the limit is {limit}."
             )
-            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline="Proven: leave it alone", lead=text)
+            if self._verifies():
+                text = text.replace("third weighing", "ticket's weighing")
+            headline = "In order: leave it alone" if self._verifies() else "Proven: leave it alone"
+            return sheet.answer(LEAVE, [Reason("within-limit", text)], headline=headline, lead=text)
         wild = (
             implausible(weighed / read, self.setting.profile, self.setting.occasion, off, "stepping")
             if read > 0
@@ -294,22 +367,21 @@ class _Axles:
         )
         if wild:
             return sheet.answer(FIND_FAULT, [wild], look=WHERE_TO_LOOK)
-        reasons = (
-            []
-            if accept.kept(share, error)
-            else [Reason("outside-limit", f"{off}; outside {accept}. Match both loads again.")]
-        )
+        reasons = [] if inside else [Reason(again, f"{off}; outside {limit}. Match both loads again.")]
         for place in apart:
             by = shows[place].si - tickets[place].si
             text = f"{_name(self.groups[place], place)} is off by {mass_shown(abs(by), self.unit)}, more than twice the limit: match it again."
-            reasons.append(Reason("outside-limit", text, {"path": f"inputs.groups[{place}].proof_shown"}))
+            reasons.append(Reason(again, text, {"path": f"inputs.groups[{place}].proof_shown"}))
         return sheet.answer(ADJUST, reasons, headline="Match it again", lead=f"{off}.")
 
     def _group_near(self, shows: Quantity, ticket: Quantity) -> bool:
         """Within twice the accept limit, or within one division of the ticket."""
         accept, apart = self.setting.profile.accept, shows.si - ticket.si
         near = self.division is not None and at_most(abs(apart), self.division)
-        return near or (accept is not None and accept.kept(apart / ticket.si / 2, apart / 2))
+        if near or accept is None:
+            return near
+        allowed = 2 * accept.relative_at(ticket.si) * ticket.si + self._differ
+        return accept.kept(apart / ticket.si / 2, apart / 2) or (self._differ > 0 and at_most(abs(apart), allowed))
 
 
 def _line(group: Group) -> tuple[float, float] | None:
@@ -344,8 +416,11 @@ class JudgedAxleTwoLoad(AxleTwoLoad):
         return _Axles(sheet, given, setting).answer()
 
     def errors(self, given: AxleInputs, answer: Assessment[AxleResults]) -> Errors | None:
-        share = value_of(answer.results.proof_error_share)
-        return None if share is None else Errors(None, share) if _stepped(given) else Errors(share)
+        share, found = value_of(answer.results.proof_error_share), value_of(answer.results.found_error_share)
+        if share is None and found is None:
+            return None
+        stepped = _stepped(given) or any(g.empty_ticket or g.heavy_ticket for g in given.groups or [])
+        return Errors(found, share, unread=found is None) if stepped else Errors(share)
 
     def draw(self, given: AxleInputs, seen: Seen) -> drawings.Axles:
         """The vehicle from the side, with what each group carries at the load that was typed last."""

@@ -7,10 +7,10 @@ them alone nothing is valid.
 
 from dataclasses import dataclass
 
-from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, Words, field, plate
+from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, PositiveTime, Words, field, plate
 from wary.methods.method import Marks, Method
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
-from wary.methods.steps import Close, Column, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Close, Column, Countdown, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity
 from wary.results import Figure, Results, figure
 from wary.rules.assessment import LEAVE, Assessment
@@ -27,6 +27,8 @@ class AxleResults(Results):
     empty_mismatch: Figure | None = figure("empty: groups less gross", "mass", signed=True)
     heavy_mismatch: Figure | None = figure("heavy: groups less gross", "mass", signed=True)
     match_errors: list[Figure] | None = figure("off after matching", "mass", signed=True)
+    found_errors: list[Figure] | None = figure("off as found, each group", "mass", signed=True)
+    found_error_share: Figure | None = figure("off as found, share", "percentage", signed=True)
     proof_errors: list[Figure] | None = figure("off at the third weighing, each group", "mass", signed=True)
     proof_error: Figure | None = figure("off at the third weighing", "mass", summary=True, large=True, signed=True)
     proof_error_share: Figure | None = figure(
@@ -44,6 +46,8 @@ class Group(Inputs):
     heavy_ticket: MassFromZero | None = field(
         "Heavy, on the ticket", ask="weigh it heavy on the same scale, and type the ticket."
     )
+    empty_before: Mass | None = field("Empty, before it was stepped", "what it showed as found")
+    heavy_before: Mass | None = field("Heavy, before it was stepped", "what it showed as found")
     empty_shown: Mass | None = field("Empty, after it was matched")
     heavy_shown: Mass | None = field("Heavy, after it was matched")
     empty_raw: Number | None = field("Empty, raw figure", "where the instrument shows one")
@@ -72,6 +76,7 @@ class AxleInputs(Inputs):
     ticket_division: PositiveMass | None = plate("Division of the ticket")
     empty_scale: Words | None = field("Ground scale, empty")
     heavy_scale: Words | None = field("Ground scale, heavy")
+    proof_scale: Words | None = field("Ground scale of the proof")
     scales_differ_by: MassFromZero | None = field("Two ground scales may differ by", "150 kg where nothing is said")
     empty_gross: PositiveMass | None = field("Printed gross, empty")
     heavy_gross: PositiveMass | None = field("Printed gross, heavy")
@@ -79,10 +84,11 @@ class AxleInputs(Inputs):
         "Prepared, empty", "level, chocked, brakes off, suspension emptied and filled, at ride height"
     )
     heavy_prepared: Flag | None = field("Prepared, heavy", "the same again, driver and fuel as on the ticket")
+    empty_for: PositiveTime | None = plate("Empty the suspension for", "as long as this vehicle asks")
     ratio_from: Words | None = field("Which record the known ratios are from")
 
 
-BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), remark("empty_off", "Off"), typed("heavy_ticket", "Heavy"), remark("heavy_off", "Off"))  # fmt: skip
+BOTH = (typed("name", "Group"), typed("empty_ticket", "Empty"), typed("empty_before", "Found"), remark("empty_off", "Off"), typed("heavy_ticket", "Heavy"), typed("heavy_before", "Found"), remark("heavy_off", "Off"))  # fmt: skip
 PROVED = (
     typed("name", "Group"),
     typed("proof_ticket", "Ticket"),
@@ -90,6 +96,11 @@ PROVED = (
     remark("proof_off", "Off"),
 )
 RAW = (typed("name", "Group"), typed("empty_raw", "Empty"), typed("heavy_raw", "Heavy"), typed("known_slope", "By an earlier record"), remark("slope", "A count is"))  # fmt: skip
+
+
+EMPTIED = Countdown(title="emptying of the suspension", time="empty_for", times="")
+ACCEPTED_EMPTY = Item("accepted-empty", "Each press of a key was answered: the instrument accepted it")
+ACCEPTED_HEAVY = Item("accepted-heavy", "Each press of a key was answered: the instrument accepted it")
 
 
 def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
@@ -133,11 +144,11 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
             ),
             cautions=(AXLE_LEVEL, AXLE_AIR, OWN_RULES),
         ),
-        Enter("tickets", "The ground scale", "One scale for both loads, weighed group by group.", fields=("ticket_division", "empty_scale", "heavy_scale", "scales_differ_by")),
-        Enter("prepare-empty", "Prepare, empty", "Level, chocked, then the brakes off; empty the suspension for some seconds, fill it again to ride height; driver and fuel as on the ticket.", fields=("empty_prepared", "empty_gross"), cautions=(AXLE_AIR,)),
-        Listed("empty", "Empty", "Step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "empty_ticket", "empty_shown", fixed=False)),
-        Enter("prepare-heavy", "Prepare, heavy", "The same again with the load on. It need not be the full one.", fields=("heavy_prepared", "heavy_gross"), cautions=(AXLE_AIR,)),
-        Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_shown", fixed=False)),
+        Enter("tickets", "The ground scale", "One scale for both loads, weighed group by group.", fields=("ticket_division", "empty_scale", "heavy_scale", "proof_scale", "scales_differ_by")),
+        Enter("prepare-empty", "Prepare, empty", "Level, chocked, then the brakes off; empty the suspension for some seconds, fill it again to ride height; driver and fuel as on the ticket.", fields=("empty_for", "empty_prepared", "empty_gross"), cautions=(AXLE_AIR,), tool=EMPTIED),
+        Listed("empty", "Empty", "Step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "empty_ticket", "empty_before", "empty_shown", fixed=False), items=(ACCEPTED_EMPTY,)),
+        Enter("prepare-heavy", "Prepare, heavy", "The same again with the load on. It need not be the full one.", fields=("heavy_prepared", "heavy_gross"), cautions=(AXLE_AIR,), tool=EMPTIED),
+        Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_before", "heavy_shown", fixed=False), items=(ACCEPTED_HEAVY,)),
         Listed("proof", "Proof", "A third weighing, with another load: nothing is stepped any more.", rows=_rows(PROVED, "proof_ticket", "proof_shown")),
         Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group. A known ratio of an earlier record may stand for the second load, as provisional.", fields=("ratio_from",), rows=_rows(RAW, "empty_raw", "heavy_raw", "known_slope")),
         Figures("figures", "What it comes to", ),

@@ -11,6 +11,7 @@ from wary.fields import (
 from wary.methods.method import NO_LIMITS, Marks, Seen, Setting
 from wary.methods.shared.comparison import compare, factor_check
 from wary.methods.shared.draft import Draft
+from wary.methods.shared.offers import NUDGE
 from wary.methods.shared.stages import ComparisonInputs, Stage
 from wary.methods.vehicles.lift_repeat.method import CountedLift, LiftRepeat, LiftRepeatInputs, LiftRepeatResults
 from wary.quantities import from_si, mass_shown, percent_shown, quantity, shown
@@ -29,7 +30,7 @@ from wary.rules.assessment import (
 )
 
 SEATING, NEEDED = 10, 5
-FILL_MARGIN = quantity("50 kg", "mass")
+FILL_MARGIN, FILL_MARGIN_LB = quantity("50 kg", "mass"), quantity("100 lb", "mass")
 ALIKE = 0.05
 LEAST_FILL = 0.5
 """Two containers are alike within this share; the heavy one holds at least this share of the empty weight."""
@@ -77,7 +78,7 @@ class _Answer:
     @property
     def target(self) -> float | None:
         """`heavy_target = 2·empty_weight − fill_margin`, in kg."""
-        margin = self.given.fill_margin or FILL_MARGIN
+        margin = self.given.fill_margin or (FILL_MARGIN_LB if self.unit == "lb" else FILL_MARGIN)
         return 2 * self.given.empty_weight.si - margin.si if self.given.empty_weight else None
 
     def read(self, lifts: Sequence[CountedLift]) -> list[float]:
@@ -111,11 +112,18 @@ class _Answer:
         if self.shown:
             return self._compared()
         text = "All lifts are in and alike. Prove it: whole loads against a ground scale."
-        return sheet.answer(LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="All lifts are in.")  # fmt: skip
+        return sheet.answer(LEAVE, [Reason("unproven", text)], headline="Set, not proven yet", lead="All lifts are in.", suggestions=[NUDGE])  # fmt: skip
 
     def _inputs(self) -> None:
         sheet, given = self.sheet, self.given
-        sheet.need(given, "empty_weight", "heavy_weight", "seating_lifts", "empty_lifts", "heavy_lifts")
+        sheet.need(given, "seating_lifts")
+        # Either container may come first: what the other one lacks is still to be done, and not in the way.
+        begun = bool(given.empty_lifts or given.heavy_lifts)
+        for which, lifted in (("empty", given.empty_lifts), ("heavy", given.heavy_lifts)):
+            if lifted or (not begun and which == "empty"):
+                sheet.need(given, f"{which}_weight")
+        if not begun:
+            sheet.need(given, "empty_lifts")
         for name, weight, words in (
             ("empty_weight", given.empty_weight, "An empty container"),
             ("heavy_weight", given.heavy_weight, "A heavy container"),

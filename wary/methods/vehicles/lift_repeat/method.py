@@ -64,7 +64,7 @@ class LiftRepeatInputs(FactorInputs):
 
     way: Way | None = field("Containers")
     seating_lifts: CountFromZero | None = field(
-        "Seating lifts made", ask="Lift it empty to seat it, and count: type how many lifts were made."
+        "Seating lifts made", ask="Lift the container in hand to seat it, and count: type how many lifts were made."
     )
     seating_needed: Count | None = plate("Seating lifts wanted", "ten where nothing is said")
     lifts_needed: Count | None = plate("Lifts wanted of each", "five where nothing is said")
@@ -81,7 +81,9 @@ class LiftRepeatInputs(FactorInputs):
     second_container_weight: MassFromZero | None = field(
         "Second container, empty", ask="Weigh the second container empty, and type it."
     )
-    fill_margin: MassFromZero | None = plate("Margin when filling", "50 kg where nothing is said")
+    fill_margin: MassFromZero | None = plate(
+        "Margin when filling", "50 kg where nothing is said, or 100 lb where masses are in pounds"
+    )
     empty_lifts: list[CountedLift] | None = field("Empty lifts", ask="Lift the empty container, and type what it read.")
     heavy_lifts: list[CountedLift] | None = field("Heavy lifts", ask="Lift the heavy container, and type what it read.")
     reference_division: PositiveMass | None = plate("Division of the reference scale")
@@ -128,10 +130,10 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
             cautions=(ARM_RAISED, OWN_RULES),
         ),
         Enter("container", "The containers", "Weighed on the reference scale, and keyed in before the lifts.", fields=("way", "empty_weight", "second_container_weight", "fill_margin", "heavy_weight"), cautions=(LIFT_CAPACITY,)),
-        Enter("seat", "Seat it", "Lift and set down empty until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,), tool=TapCounter("lift", into="seating_lifts")),
+        Enter("seat", "Seat it", "Lift and set down the container in hand until everything lies where it will lie; count the lifts.", fields=("seating_lifts", "seating_needed", "lifts_needed"), cautions=(ARM_RAISED,), tool=TapCounter("lift", into="seating_lifts")),
         Enter("plates", "Read off", "Where it shows a mass: what it is set to now.", fields=("factor", "factor_decimals", "direction", "indicated_division", "reference_division", "reference_uncertainty")),
-        Listed("heavy", "Heavy", "The heavy container, always alike: off the ground, settled, read, down.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
-        Listed("empty", "Empty", "The empty container, the same way.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),
+        Listed("heavy", "Heavy", "The heavy container. Off the ground and still; read while it hangs still, lower at once when it shows that it has read. Too long, and it starts over.", rows=_rows("heavy_lifts", "heavy"), cautions=(ARM_RAISED,)),
+        Listed("empty", "Empty", "The empty container. Off the ground and still; read while it hangs still, lower at once when it shows that it has read. Too long, and it starts over.", rows=_rows("empty_lifts", "empty"), cautions=(ARM_RAISED,)),
         Figures("figures", "What it comes to", ),
         Adjust("adjust", "Adjust", "Where the call asks for it: key in the figure, then read back what it shows."),
         Close("close", "Close", "Container down, then write it up."),

@@ -8,9 +8,11 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from wary.fields import (
+    AboveZero,
     Count,
     Flag,
     Inputs,
+    Mass,
     MassFromZero,
     Number,
     PositiveTime,
@@ -21,10 +23,12 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.method import Errors, Marks, Method
+from wary.methods.factor import FactorInputs
+from wary.methods.method import Errors, Marks, Method, RowsFrom
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
+from wary.methods.shared.service import SERVICE_MODE
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
-from wary.results import Figure, Results, figure
+from wary.results import Figure, Results, Word, figure, value_of
 from wary.rules.assessment import Assessment
 
 LoadLifted = Annotated[str, choice(empty="empty", full="full", known="known load")]
@@ -38,6 +42,11 @@ class LiftSpeedResults(Results):
     """Results of lifts at several speeds."""
 
     lifts_missing: Figure | None = figure("lifts missing", "integer")
+    next_load: Word | None = figure("load of the next lift", begins="load")
+    next_speed: Word | None = figure("speed of the next lift", begins="speed")
+    next_direction: Word | None = figure("way of the next lift", begins="direction")
+    estimate_error: Figure | None = figure("the machine's own estimate, off by", "percentage", signed=True)
+    left_error: Figure | None = figure("off with the known load, started anew", "percentage", signed=True)
     mass_per_raw: Figure | None = figure("mass for one raw count", "mass", summary=True, large=True)
     speed_effect_empty: Figure | None = figure("effect of the speed, empty", "mass", signed=True)
     speed_effect_full: Figure | None = figure("effect of the speed, full", "mass", signed=True)
@@ -72,8 +81,29 @@ class Wanted(Inputs):
     count: Count | None = field("How many")
 
 
-class LiftSpeedInputs(Inputs):
-    """Inputs of a calibration over lift speeds."""
+class Restarted(Inputs):
+    """What it shows once it was started anew: empty, and with the known load."""
+
+    empty: Mass | None = field("Shown empty")
+    known: Mass | None = field(
+        "Shown with the known load", ask="Lift the known load once more, and type what it shows."
+    )
+
+
+class LiftSpeedInputs(FactorInputs):
+    """Inputs of a calibration over lift speeds; `factor` is the one in the instrument as found."""
+
+    as_left_factor: AboveZero | None = field("Factor in the instrument, as left")
+    slow_is: Words | None = plate("What slow was", "an engine speed, or the machine's own limit")
+    quick_is: Words | None = plate("What quick was", "an engine speed, or the machine's own limit")
+    service_state: Words | None = plate(
+        "State that it needs for this",
+        "engine speed, ride control off, which channel first, and whether it is lifted or held",
+    )
+    estimated_load: MassFromZero | None = field(
+        "Known load, by the machine itself", "what it made of it before the load was keyed in"
+    )
+    as_left: Restarted | None = field("Once it was started anew")
 
     lifts: list[Lift] | None = field("Lifts", ask="Make the first lift, empty and slow.")
     required: list[Wanted] | None = field("Lifts that this system asks for")
@@ -120,6 +150,7 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
     inputs = LiftSpeedInputs
     results = LiftSpeedResults
     takes = {"attachment_calibrated": "channel"}
+    takes_rows = {"required": RowsFrom("required", {key: key for key in ("load", "speed", "direction", "count")})}
     against = ("known_load",)
     steps = (
         Look(
@@ -134,11 +165,13 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
             ),
             cautions=(ARM_RAISED, OWN_RULES),
         ),
-        Enter("fitted", "What is fitted", fields=("attachment_fitted", "attachment_calibrated", "known_load", "known_load_source", "minimum_temperature"), cautions=(LIFT_CAPACITY,)),
-        Enter("warm", "Warm up", "Lift and lower until the oil is warm; on a cold day 5 °C more than the least.", fields=("prepared",)),
+        Enter("fitted", "What is fitted", fields=("attachment_fitted", "attachment_calibrated", "known_load", "known_load_source", "estimated_load", "minimum_temperature", "factor"), cautions=(LIFT_CAPACITY,)),
+        Enter("state", "Its state for this", "As this machine asks for it: engine speed, ride control, which channel first.", fields=("service_state", "slow_is", "quick_is"), items=(Item("state", "It is in that state"), SERVICE_MODE)),
+        Enter("warm", "Warm up", "Lift and lower until the oil is warm; on a cold day 5 °C more than the least. Read it again after twenty minutes.", fields=("prepared",)),
         Listed("required", "What it asks for", "Which lifts this system wants, and how many of each.", rows=REQUIRED),
         Listed("lifts", "Lifts", "The lever to its stop at every lift. Shake off what is loose first, so that the load stays the same.", rows=LIFTS, cautions=(ARM_RAISED,)),
         Figures("figures", "What it comes to", ),
+        Enter("left", "As left", "Switch it off and on again; then empty and the known load once more.", fields=("as_left_factor", "as_left")),
         Close("close", "Close", "Bucket down, then write it up."),
     )  # fmt: skip
 
@@ -147,4 +180,6 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
         return bool(marks.read_back) or any(lift.set_aside is None for lift in given.lifts or [])
 
     def errors(self, given: LiftSpeedInputs, answer: Assessment[LiftSpeedResults]) -> Errors | None:
-        return None
+        """The error with the known load, once it was started anew."""
+        left = value_of(answer.results.left_error)
+        return None if left is None else Errors(None, left, unread=True)

@@ -67,12 +67,19 @@ function Reasons({ part }: { part: PartView }) {
       ))}
       {answer.suggestions.map((suggestion) => {
         const row = runAt(suggestion.run);
+        const other = bench.job.parts.find((one) => one.method === suggestion.code);
+        const first = other && bench.job.sheet.find((one) => one.part === other.key)?.steps[0];
         return (
           <li key={suggestion.text}>
             {suggestion.text}
             {row && bench.open && (
               <Button variant="outline-primary" className="reason-act" onClick={() => hand.aside(list, row)}>
                 Set run {suggestion.run! + 1} aside
+              </Button>
+            )}
+            {other && first && bench.open && (
+              <Button variant="outline-primary" className="reason-act" onClick={() => hand.go(other.key, first)}>
+                Go to {other.title.toLowerCase()}
               </Button>
             )}
           </li>

@@ -15,8 +15,32 @@ export function SheetStep({ part, step }: StepProps<"sheet">) {
   const nameOf = (row: string) => bench.field(`${full}.${row}.name`).text;
   const more = bench.rows(full).filter((row) => !usual.has(nameOf(row.row)));
   const differences = part.assessment.tables[step.differences ?? ""] ?? [];
+  const compared = part.assessment.tables[step.compared ?? ""] ?? [];
   return (
     <div className="settings">
+      {compared.length > 0 && (
+        <table className="list-table told">
+          <caption>Is the instrument told what the machine is?</caption>
+          <thead>
+            <tr>
+              <th scope="col">Setting</th>
+              <th scope="col">The instrument is told</th>
+              <th scope="col">The plate says</th>
+              <th scope="col" />
+            </tr>
+          </thead>
+          <tbody>
+            {compared.map((row) => (
+              <tr key={String(row.name!.value)} className={row.state!.value === "agrees" ? "" : "told-apart"}>
+                <td>{String(row.name!.value)}</td>
+                <td>{String(row.told!.value)}</td>
+                <td>{String(row.plate!.value)}</td>
+                <td>{String(row.state!.value)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
       {differences.length > 0 && (
         <div className="say">
           <strong>Differs between as found and as left</strong>

@@ -102,13 +102,17 @@ export function Countdown({ tool, part, full }: ToolProps<"countdown">) {
   return (
     <div className="timer">
       <button type="button" className="btn btn-primary timer-tap" data-entry="" onClick={end === null ? start : stop}>
-        {end === null ? `Run ${counted(times, tool.title)}` : "Stop"}
+        {end !== null ? "Stop" : tool.times ? `Run ${counted(times, tool.title)}` : "Start the time"}
       </button>
       <span className="timer-figure" role="timer">
         {Math.max(0, left).toFixed(end === null ? 1 : 0)} <small>s</small>
       </span>
       <span className="soft">
-        {reading ? "the change is entered by itself" : "note what it shows at the start and at the tone"}
+        {!tool.times
+          ? `${tool.title}, until the tone`
+          : reading
+            ? "the change is entered by itself"
+            : "note what it shows at the start and at the tone"}
       </span>
     </div>
   );
