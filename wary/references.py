@@ -8,7 +8,7 @@ from typing import Literal
 
 from wary.fields import at_most
 from wary.machines.machine import Machine
-from wary.quantities import FAMILIES, NotAQuantity, Quantity, from_si, percent_shown, quantity, shown
+from wary.quantities import FAMILIES, FAMILY_OF, NotAQuantity, Quantity, from_si, percent_shown, quantity, shown
 from wary.rules.call import Profile
 from wary.rules.evidence import NORMAL_95
 from wary.rules.planning import belt_plan, smallest_amount
@@ -168,7 +168,8 @@ def zero_read(text: str, unit: str, band: str) -> tuple[str, bool]:
 
 def _zero_figure(text: str, unit: str = "") -> Quantity:
     """What an empty machine shows, or its band: a mass, or a rate. Raises NotAQuantity for what is neither."""
-    given = unit or text.strip().rpartition(" ")[2]
+    own = text.strip().rpartition(" ")[2]
+    given = own if own in FAMILY_OF else unit
     family = "rate" if given in FAMILIES["rate"] else "mass"
     return quantity(as_in_a_file(text, family, unit or "kg"), family)
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from beacon.bench.keeping import Kept, Sent, keep
 from beacon.bench.models import Entry, Job
-from beacon.bench.revisions import subject_of
+from beacon.bench.revisions import fold_of, subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel, Reference
@@ -19,11 +19,13 @@ from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import REFERENCES, Parts
-from wary.job.record import Record, brought_by, first_entries
+from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.taking_in import taken_in
 from wary.machines.machine import Part
+from wary.methods import all_methods
 
 EARLIER_ZEROS, CONTAINERS = 12, 8
+LAST_JOBS = 5
 
 
 def record_of(channel: Channel) -> Record:
@@ -74,6 +76,19 @@ def _earlier_zeros(channel: Channel) -> list[str]:
     return [zero for zero in reversed(zeros) if zero]
 
 
+def _from_last_time(channel: Channel, order: Parts, known: Mapping[str, str]) -> dict[str, str]:
+    """What the last job on this channel with the same methods typed, and this one would type again."""
+    wanted = {method for _, method in order if all_methods()[method].remembers}
+    if not wanted:
+        return {}
+    closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).order_by("-closed_at")
+    for job in closed.select_related("channel__system")[:LAST_JOBS]:
+        before = parts_of(job.parts)
+        if wanted & {method for _, method in before}:
+            return remembered(fold_of(job), before, order, known)
+    return {}
+
+
 def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
     """A job of these parts with nothing entered yet."""
     main = next(part for part in visit if not part.key)
@@ -102,6 +117,8 @@ def open_job(
     job = new_job(user, channel, visit, practice, now)
     order = parts_of(visit)
     known = first_entries(record_of(channel), order)
+    if not practice:
+        known |= _from_last_time(channel, order, known)
     reference = channel.system.reference
     sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
     sent.append(Sent(uuid.uuid4(), "occasion", occasion))

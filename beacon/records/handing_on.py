@@ -7,10 +7,12 @@ from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
 from beacon.people.models import Person
+from beacon.plant.lists import in_words, own_rows
 from beacon.plant.models import Channel, Event, PlateChange, System
 from beacon.records.models import Record
 from wary.job.assess import Snapshot
 from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, settles, state_after
+from wary.methods.method import HandsBack
 
 
 def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome: Outcome) -> None:
@@ -36,12 +38,13 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     own = {plate.key for plate in system.machine.channel_plates}
     _take_over(user, job, snapshot, channel.figures, {k: v for k, v in handed.plates.items() if k in own}, channel.name)
     _take_over(user, job, snapshot, system.plates, {k: v for k, v in handed.plates.items() if k not in own}, "")
+    _lists(user, job, snapshot, handed)
     if handed.event:
         kind, note = handed.event
         _event(system, job, snapshot, kind, note)
     if system.state in ("in-order", "in-part") and still_stale(system):
         system.state = "stale"
-    system.save(update_fields=["state", "due", "last", "plates"])
+    system.save(update_fields=["state", "due", "last", "plates", "lists"])
     figures = (("stored zero", "zero", job.summary["zero"]), ("factor", "factor", job.summary["factor_after"]))
     for name, field, text in figures:
         before = getattr(channel, field)
@@ -67,6 +70,29 @@ def _take_over(
                 system=system, field=name[:60], before=before, after=text, why=in_one_line(snapshot)[:200], who=user, at=job.closed_at,
             )  # fmt: skip
         there[key] = text
+
+
+MOST_KEPT = 60
+"""So many of the latest rows that jobs added to a list on record are kept."""
+
+
+def _lists(user: Person, job: Job, snapshot: Snapshot, handed: HandsBack) -> None:
+    """Takes lists and rows that a job hands back over into those on record, each change with its trail."""
+    system = job.channel.system
+    assert job.closed_at
+    day = job.closed_at.astimezone(ZoneInfo(system.site.time_zone)).date().isoformat()
+    wanted = {name: [dict(row) for row in rows] for name, rows in handed.lists.items()}
+    for name, row in handed.rows.items():
+        wanted[name] = [*system.lists.get(name, []), {"day": day, **row}][-MOST_KEPT:]
+    kept = own_rows(system, wanted)
+    for name, rows in kept.items():
+        before = system.lists.get(name, [])
+        if rows != before and name in handed.lists:
+            PlateChange.objects.create(
+                system=system, field=f"list, {name}"[:60], before=in_words(before)[:200], after=in_words(rows)[:200],
+                why=in_one_line(snapshot)[:200], who=user, at=job.closed_at,
+            )  # fmt: skip
+    system.lists = system.lists | kept
 
 
 def _event(system: System, job: Job, snapshot: Snapshot, kind: str, note: str) -> None:

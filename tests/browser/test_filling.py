@@ -154,17 +154,17 @@ class Recipes(Filling):
         page.goto(f"/systems/{system.id}")
         page.get_by_role("button", name="Change this list: Tried before product").click()
         dialog = page.get_by_role("dialog")
-        dialog.get_by_label("Part, row 6").fill("Bag chute")
-        dialog.get_by_label("Expected, row 6").fill("swings clear")
+        dialog.get_by_label("Part, row 7").fill("Bag chute")
+        dialog.get_by_label("Expected, row 7").fill("swings clear")
         dialog.get_by_role("button", name="Keep").click()
         expect(page.locator(".own-list").first).to_contain_text("Bag chute, swings clear")
         page = self.bench("fill-precheck", system)
         self.go("Parts")
         rows = page.locator(".list-table tbody tr:has(.tally-number)")
-        expect(rows).to_have_count(6)
-        for number in range(6):
+        expect(rows).to_have_count(7)
+        for number in range(7):
             rows.nth(number).get_by_role("button").click()
-            page.locator(".dock").get_by_role("group", name="It did").get_by_role("button", name="no" if number == 3 else "yes", exact=True).click()  # fmt: skip
+            page.locator(".dock").get_by_role("group", name="It did").get_by_role("button", name="no" if number == 4 else "yes", exact=True).click()  # fmt: skip
         self.go("Supplies")
         page.get_by_role("textbox", name="Read").fill("6.1")
         page.keyboard.press("Enter")

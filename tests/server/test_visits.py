@@ -119,7 +119,7 @@ class StandingSystems(VisitTestCase):
         view = self.visit(self.platform())
         self.assertEqual(
             [part["method"] for part in view["parts"]],
-            ["data-sheet-span", "zero-span", "substitution-test", "corner-test"],
+            ["set-up-sheet", "data-sheet-span", "zero-span", "substitution-test", "corner-test"],
         )
         job = self.job(view)
         texts = {"inputs.test_load": "400 kg", "passes.p1.zero": "0 kg", "passes.p1.span": "402 kg"}

@@ -1,6 +1,6 @@
 """How a job can be closed, and what it then hands on to the history and to its machine's record."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -253,12 +253,16 @@ def hands_back(snapshot: Snapshot) -> HandsBack:
     """What the parts of a job give to the machine's record; the last that gives a thing decides it."""
     zero, event = None, None
     plates: dict[str, str] = {}
+    lists: dict[str, Sequence[Mapping[str, str]]] = {}
+    rows: dict[str, Mapping[str, str]] = {}
     for part in snapshot.parts.values():
         if part.begun:
             given = part.method.hands_back(part.given, part.assessment, snapshot.subject.figures)
             zero, event = given.zero or zero, given.event or event
             plates |= given.plates
-    return HandsBack(zero, plates, event)
+            lists |= given.lists
+            rows |= given.rows
+    return HandsBack(zero, plates, event, lists, rows)
 
 
 def done_methods(snapshot: Snapshot) -> set[str]:

@@ -1,14 +1,19 @@
 """What a machine's record knows, as the first entries of a job on it, and what naming a reference brings."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from wary.job.fold import Fold, live_rows
 from wary.job.places import PLATE_KINDS, REFERENCES, Parts, joined, place, scalars_of
 from wary.methods import all_methods
 from wary.references import ReferenceOnRecord
 
 SAME_PLATE = {"indicated_division": "division", "division": "indicated_division"}
 """Plates of which one stands for the other where the other is not on record."""
+
+
+_BARE = re.compile(r"^[-+−]?[\d.,\s]+$")
 
 
 @dataclass(frozen=True)
@@ -48,6 +53,38 @@ def first_entries(record: Record, parts: Parts) -> dict[str, str]:
                         known[joined(part, f"{name}.{source.record[0]}{number}.{key}")] = row[come]
     known |= {f"plates.{key}": record.texts[key] for key in PLATE_KINDS if record.texts.get(key)}
     return {path: text for path, text in known.items() if place(parts, path)}
+
+
+def remembered(before: Fold, parts_before: Parts, parts: Parts, known: Mapping[str, str]) -> dict[str, str]:
+    """Texts by path of what an earlier job of this machine typed, and one of these parts would type again.
+
+    What the record knows stands before it: a list of which it fills any row is left to it.
+    """
+    was = {method: part for part, method in reversed(parts_before)}
+    found: dict[str, str] = {}
+    for part, method_key in parts:
+        if method_key not in was:
+            continue
+        for name in all_methods()[method_key].remembers:
+            listed, _, key = name.partition(".")
+            if not key:
+                typed = _typed(before, joined(was[method_key], f"inputs.{name}")) or _typed(before, f"inputs.{name}")
+                found.setdefault(f"inputs.{name}", typed)
+            elif not any(path.startswith(f"{joined(part, listed)}.") for path in known):
+                full = joined(was[method_key], listed)
+                for number, row in enumerate(live_rows(before, full), 1):
+                    path = f"{joined(part, listed)}.{listed[0]}{number}.{key}"
+                    found[path] = _typed(before, f"{full}.{row}.{key}")
+    return {path: text for path, text in found.items() if text and path not in known and place(parts, path)}
+
+
+def _typed(fold: Fold, path: str) -> str:
+    """What was typed at a path, with the unit of its field where it was a bare number."""
+    entry = fold["fields"].get(path)
+    if entry is None or not entry["text"]:
+        return ""
+    text, unit = str(entry["text"]).strip(), str(entry["unit"] or "")
+    return f"{text} {unit}" if unit and _BARE.match(text) else text
 
 
 def brought_by(reference: ReferenceOnRecord, parts: Parts, row: str) -> dict[str, str]:

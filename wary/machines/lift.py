@@ -17,7 +17,12 @@ class Lift(Machine):
         Plate("lifts_needed", "Lifts wanted of each", "integer"),
         Plate("fill_margin", "Margin when filling", "mass"),
     )
-    visit = (SET_UP, Part("lifts", "lift-repeat"), Part("", "load-comparison"))
+    visit = (
+        SET_UP,
+        Part("lifts", "lift-repeat"),
+        Part("", "load-comparison"),
+        Part("nudge", "known-load", "Nudge with a known load", optional=True),
+    )
     events = {
         "forks": EventKind("forks, comb or hooks changed", LIFTED),
         "hydraulics": EventKind("hydraulics worked on", LIFTED),

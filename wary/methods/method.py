@@ -5,7 +5,7 @@ what stands here and have no list of methods of their own.
 """
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
@@ -130,11 +130,16 @@ class Errors:
 
 @dataclass(frozen=True)
 class HandsBack:
-    """What a closed job gives to its system's record; `event` is a kind of event that it amounts to, with a note."""
+    """What a closed job gives to its system's record; `event` is a kind of event that it amounts to, with a note.
+
+    `lists` take the place of lists on record, `rows` are added to them.
+    """
 
     zero: str | None = None
     plates: Mapping[str, str] = field(default_factory=dict)
     event: tuple[str, str] | None = None
+    lists: Mapping[str, Sequence[Mapping[str, str]]] = field(default_factory=dict)
+    rows: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
 
 NO_NAMES: Mapping[str, str] = {}
@@ -157,7 +162,9 @@ class Method(Generic[Given, Found]):
     record that fills it where that has another name (empty: none does). `hands` are inputs that it
     may hand to the parts of a visit after it. `half_done` says, after its subject, what is not proved
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
-    of its own. `against` are the inputs that say what it was compared with.
+    of its own. `against` are the inputs that say what it was compared with. `remembers` are inputs, and
+    columns of its lists (`groups.name`), that are the same from visit to visit: what was typed last
+    time is there again.
     """
 
     key: ClassVar[str]
@@ -178,6 +185,7 @@ class Method(Generic[Given, Found]):
     hands: ClassVar[tuple[str, ...]] = ()
     makes_stale: ClassVar[tuple[Stale, ...]] = ()
     against: ClassVar[tuple[str, ...]] = ()
+    remembers: ClassVar[tuple[str, ...]] = ()
 
     def assess(self, given: Given, setting: Setting) -> Assessment[Found]:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""

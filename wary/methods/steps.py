@@ -104,12 +104,12 @@ class Rows:
     """How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
 
     `ends` are keys of which any ends the row once it is typed. `fixed`: only the rows that are
-    there already; `resume`: rows that are named and lack a figure come first. Of `either` only the
+    there already; `resume`: rows that are named and lack a figure come first, but for those in `spare`, which may stay empty. Of `either` only the
     way that is in use is shown, once one is: a key, or several joined by `+`. `where` keeps a key to machines with that trait.
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
-    then begun anew. `clearing` is what emptying
+    then begun anew. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
     the whole list is called; it, and taking one row out, ask first.
     """
 
@@ -122,6 +122,7 @@ class Rows:
     either: tuple[str, ...] = ()
     fixed: bool = False
     resume: bool = False
+    spare: tuple[str, ...] = ()
     csv: bool = True
     where: dict[str, str] = field(default_factory=dict)
     tool: Tool | None = None
@@ -129,6 +130,7 @@ class Rows:
     begins_with: dict[str, str] = field(default_factory=dict)
     keeps: dict[str, str] = field(default_factory=dict)
     clears: tuple[str, ...] = ()
+    goes_on: bool = False
     clearing: str = ""
 
 

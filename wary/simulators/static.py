@@ -34,6 +34,7 @@ class Platform(OnCells):
     built = Build("Practice platform", "platform", 1500, 0.5, 220, 4, 1000, 2.0, 1000)
     faults = OnCells.faults | {"corner": CORNER}
     controls = (*put(1000), *corners(4), *presses(4), *SETTING, *LOOKING, TRIM, *TIME)
+    into = ("zero", "span", "zero_after", "indicated", "with_weights", "substituted")
 
 
 class Pads(OnCells):
@@ -65,7 +66,7 @@ class Vessel(OnCells):
     controls = (*put(6000, "Fill with"), *presses(3), *SETTING, *LOOKING, *TIME)
     scales = (Scale(name="ticket", words="Read the fill's ticket"),)
     tolerance = 0.005
-    into = ("indicated",)
+    into = ("indicated", "with_weights", "substituted")
 
     def __init__(self, seed: int, fault: str, built: Build | None = None) -> None:
         super().__init__(seed, fault, built)

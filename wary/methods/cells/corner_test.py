@@ -61,6 +61,7 @@ CORNERS = Rows(
     columns=(typed("label", "Corner"), typed("indicated", "Shown"), remark("error", "Off by"), remark("furthest", "")),
     typed=("label", "indicated", "capacity"),
     where={"capacity": "pads"},
+    spare=("capacity",),
     resume=True,
 )
 TRIMMED = "corners.trimmed"
@@ -98,6 +99,7 @@ class CornerTest(Method[CornerInputs, CornerResults]):
     makes_stale = (
         Stale("span-after-trim", "A corner was trimmed: zero and span again, and then each corner.", by=("zero-span",)),
     )
+    remembers = ("limit", "total_capacity", "positions.capacity")
     against = ("test_load",)
     steps = (
         Look(

@@ -70,6 +70,7 @@ class OutputCheck(Method[OutputInputs, OutputResults]):
     subject = "The output"
     profile = "vessel"
     inputs = OutputInputs
+    remembers = ("full_load", "tolerance", "points.load")
     results = OutputResults
     compares = True
     against = ("full_load",)

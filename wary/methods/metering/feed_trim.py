@@ -94,6 +94,7 @@ class FeedTrim(Method[FeedTrimInputs, FeedTrimResults]):
     inputs = FeedTrimInputs
     results = FeedTrimResults
     takes = {"mix_value": "old_value"}
+    remembers = ("window", "band")
     against = ("mix_value",)
     steps = (
         Look(

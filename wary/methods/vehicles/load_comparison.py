@@ -301,7 +301,10 @@ def _volumes(given: LoadInputs, stage: Stage) -> list[Check]:
             said.append(f"{run.volume.text} of {given.test_weight.text} are {mass_shown(weighs, unit, 5)}")
         if given.full_volume:
             said.append(f"{percent_shown(run.volume.si / given.full_volume.si, decimals=0)} full")
-        if said:
+        if not given.test_weight:
+            text = f"Load {place + 1}: {run.volume.text}, and no test weight: type what one {run.volume.unit} weighs, to see it as a mass."
+            checks.append(Check("volume", "note", text))
+        elif said:
             checks.append(Check("volume", "pass", f"Load {place + 1}: {', '.join(said)}."))
     return checks
 

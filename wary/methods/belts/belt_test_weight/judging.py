@@ -209,12 +209,11 @@ class _Judging:
         apart = given.offered_factor / asked - 1
         near = at_most(abs(apart), OFFERED_APART)
         text = f"The instrument offers {given.offered_factor:g}; the rate asks for {shown(asked, 6)}."
-        sheet_text = (
-            text
-            if near
-            else f"{text} They are {percent_shown(abs(apart))} apart: look what mass and length it was told."
-        )
-        self.sheet.check("offered-factor", "pass" if near else "note", sheet_text)
+        if not near:
+            text += f" They are {percent_shown(abs(apart))} apart: look what mass and length it was told."
+        if not near and (given.offered_factor - given.factor) * (asked - given.factor) < 0:
+            text += " It goes the other way: look whether its factor multiplies or divides."
+        self.sheet.check("offered-factor", "pass" if near else "note", text)
 
     def _slips(self, ratio: float) -> list[slips.Slip]:
         given = self.given

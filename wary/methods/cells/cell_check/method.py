@@ -114,6 +114,7 @@ class CellCheck(Method[CellCheckInputs, CellCheckResults]):
     inputs = CellCheckInputs
     results = CellCheckResults
     takes_rows = {"cells": CELLS_ON_RECORD}
+    remembers = ("cell_count", "cell_kind", "expected_raw", "raw_band")
     steps = (
         Look(
             "look",

@@ -139,6 +139,7 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
     compares = True
     confirms = True
     makes_stale = (TARES_STALE,)
+    remembers = ("accept",)
     against = ("test_load", "test_load_uncertainty")
     steps = (
         Look(

@@ -79,6 +79,7 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     compares = True
     confirms = True
     makes_stale = (TARES_STALE,)
+    remembers = ("check_mass", "tolerance", "target", "dose_tolerance", "settling")
     against = ("check_mass", "target")
     steps = (
         Look(

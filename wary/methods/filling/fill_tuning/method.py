@@ -151,6 +151,7 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     confirms = True
     takes = {"recipe": "channel"}
     takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
+    remembers = ("over", "under", "erratic")
     against = ("target",)
     steps = (
         Look(

@@ -6,9 +6,7 @@ from dataclasses import dataclass
 
 from wary import drawings
 from wary.drawings import Edge, GradeMark
-from wary.fields import (
-    at_most,
-)
+from wary.fields import NONE, at_most
 from wary.methods.filling.grade_check.method import ChangedGrade, GradeCheck, GradeCheckInputs, GradeResults, Sorted
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
@@ -143,6 +141,10 @@ class _Grading:
     def _outlets(self) -> None:
         seen: dict[int, str] = {}
         wrong = False
+        names = [(one.name or "").strip().lower() for one in self.grades]
+        if REJECT in names and self.given.reject_limit == NONE:
+            text = "There is an outlet for rejects, and the machine is said to reject nothing: type beyond what it rejects."
+            self._not_ready("reject-none", "outlets", text, f"inputs.grades[{names.index(REJECT)}].outlet")
         for place, one in enumerate(self.grades):
             path = f"inputs.grades[{place}].outlet"
             if one.outlet is None:
@@ -165,7 +167,10 @@ class _Grading:
         for place, had in enumerate(self.given.batch or []):
             path = f"inputs.batch[{place}]"
             count, total = had.count or 0, had.total_mass.si if had.total_mass else 0.0
-            if had.grade == REJECT:
+            if had.grade == REJECT and self.given.reject_limit == NONE and count:
+                text = f"{count} pieces are counted as rejected, and the machine is said to reject nothing: which of the two is it?"
+                self._not_ready("reject-none", "batch", text, "inputs.reject_limit")
+            elif had.grade == REJECT:
                 pass
             elif had.grade not in names:
                 self._not_ready("grade-unknown", "batch", f"{had.grade} is none of the grades: type it as it stands there.", f"{path}.grade")  # fmt: skip

@@ -16,9 +16,11 @@ from wary.fields import (
     plate,
 )
 from wary.methods.filling.filler import CAUTIONS
-from wary.methods.method import Method, RowsFrom
+from wary.methods.method import HandsBack, Method, RowsFrom
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.quantities import Quantity
 from wary.results import Figure, Results, Word, figure
+from wary.rules.assessment import LEAVE, Assessment
 
 LimitKind = Annotated[str, choice(lower="the least of its grade", upper="the most of its grade")]
 
@@ -130,6 +132,7 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
         "grades": RowsFrom("grades", {"name": "name", "limit": "limit", "outlet": "outlet"}),
         "earlier": RowsFrom("days", {"day": "day", "batch": "batch", "count": "count", "total_mass": "total_mass"}),
     }
+    remembers = ("grades.name", "grades.limit", "grades.outlet", "limit_kind", "reject_limit", "outlets", "scale_noise")
     against = ("batch_name", "limit_kind", "reject_limit")
     steps = (
         Look(
@@ -152,6 +155,18 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
         Figures("figures", "What it comes to", ),
         Close("close", "Close", "Prove it with a check mass just under and just over a limit, then write it up."),
     )  # fmt: skip
+
+    def hands_back(self, given: GradeCheckInputs, answer: Assessment[GradeResults], plates: object) -> HandsBack:
+        """Limits, outlets and reject as they were left; what the batch came to, for the days after."""
+        left = given.grades_left or given.grades or []
+        grades = [{"name": one.name or "", "limit": one.limit.text if one.limit else "", "outlet": str(one.outlet or "")} for one in left]  # fmt: skip
+        reject = given.reject_left or given.reject_limit
+        kept = {"reject_limit": reject.text if isinstance(reject, Quantity) else reject} if reject else {}
+        pieces, total = answer.results.pieces, answer.results.total
+        if answer.call != LEAVE:
+            return HandsBack()
+        day = {"batch": given.batch_name or "", "count": f"{pieces.value:g}", "total_mass": total.written(8)} if pieces and total else None  # fmt: skip
+        return HandsBack(plates=kept, lists={"grades": grades}, rows={"days": day} if day else {})
 
     def loose(self, given: GradeCheckInputs) -> list[tuple[str, str]]:
         """A batch that was counted is one of a name."""

@@ -471,6 +471,14 @@ class JudgedMeterCatch(MeterCatch):
                 found.append(
                     (("old_value",), f"is for one {unit.partition('/')[2]}, and “per” is {per}; expected the same")
                 )
+        rows = raw.get("runs")
+        wanted = _end(per) if per in ("revolution", "count") else f"/{old.rpartition('/')[2].strip()}" if isinstance(old, str) and "/" in old else ""  # fmt: skip
+        for place, row in enumerate(rows if isinstance(rows, list) else []):
+            value = row.get("shown_value") if isinstance(row, dict) else None
+            unit = value.strip().rpartition(" ")[2] if isinstance(value, str) else ""
+            if wanted and "/" in unit and not unit.endswith(wanted):
+                text = f"is for one {unit.partition('/')[2]}; expected it for one {wanted[1:]}, as the others are"
+                found.append((("runs", place, "shown_value"), text))
         return found
 
     def assess(self, given: MeterCatchInputs, setting: Setting) -> Assessment[MeterResults]:

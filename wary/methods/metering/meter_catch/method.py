@@ -147,6 +147,7 @@ RUNS = Rows(
     columns=(typed("amount", "Turns"), typed("gross", "Gross"), typed("tare", "Tare"), typed("start_mass", "Vessel before"), typed("end_mass", "Vessel after"), typed("shown_value", "Controller gives"), remark("net", "Net"), remark("value", "For one"), remark("change", "Change")),
     typed=("amount", "zeroed", "gross", "tare", "start_mass", "end_mass", "shown_value"),
     ends=("tare", "end_mass", "shown_value"),
+    goes_on=True,
     either=("gross+tare+zeroed", "start_mass+end_mass"),
 )  # fmt: skip
 
@@ -167,6 +168,7 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     confirms = True
     takes = {"tank": "channel"}
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
+    remembers = ("per", "display_unit", "agree")
     against = ("reference_division",)
     steps = (
         Look(

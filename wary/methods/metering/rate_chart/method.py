@@ -166,6 +166,16 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
     compares = True
     confirms = True
     takes = {"vehicle": "channel"}
+    remembers = (
+        "speeds.value",
+        "target_low",
+        "target_high",
+        "lanes",
+        "lane_width",
+        "engine_low",
+        "engine_high",
+        "material",
+    )
     against = ("reference_division", "target_low", "target_high")
     steps = (
         Look(

@@ -113,6 +113,7 @@ def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
         ends=keys[-1:],
         fixed=fixed,
         resume=not fixed,
+        spare=("empty_before", "heavy_before"),
     )
 
 
@@ -130,6 +131,7 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
     results = AxleResults
     compares = True
     confirms = True
+    remembers = ("groups.name", "empty_scale", "heavy_scale", "scales_differ_by", "empty_for")
     against = ("ticket_division",)
     steps = (
         Look(

@@ -115,6 +115,7 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
     profile = "lift-arm"
     inputs = LiftRepeatInputs
     results = LiftRepeatResults
+    remembers = ("way", "seating_needed", "lifts_needed", "fill_margin")
     against = ("empty_weight", "heavy_weight")
     steps = (
         Look(

@@ -245,6 +245,10 @@ class _Answer(_Lifts):
             path = f"inputs.lifts[{place}].temperature"
             # What was read counts for the lifts after it, until it is read again.
             since = lift.temperature or since
+            if lift.temperature and lift.temperature.unit != least.unit:
+                here = drawings.spoken(from_si(lift.temperature.si, least.unit), least.unit, 3)
+                asked = f"{drawings.spoken(lift.temperature.value, lift.temperature.unit)} is {here}; was it read in the unit of the least, {drawings.spoken(least.value, least.unit)}?"
+                self.questions.append(FieldQuestion(path, asked))
             if since is None:
                 sheet.need_in(f"inputs.lifts[{place}]", lift, ("temperature",), f"Lift {place + 1}")
             elif lift.temperature and not at_most(least.si, lift.temperature.si):

@@ -125,6 +125,7 @@ LIFTS = Rows(
     typed=("load", "speed", "time", "temperature", "raw", "done", "direction"),
     ends=("raw", "done"),
     either=("raw", "done"),
+    goes_on=True,
     tool=Stopwatch("lift", into="time"),
 )  # fmt: skip
 REQUIRED = Rows(
@@ -151,6 +152,15 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
     results = LiftSpeedResults
     takes = {"attachment_calibrated": "channel"}
     takes_rows = {"required": RowsFrom("required", {key: key for key in ("load", "speed", "direction", "count")})}
+    remembers = (
+        "required.load",
+        "required.speed",
+        "required.direction",
+        "required.count",
+        "slow_is",
+        "quick_is",
+        "service_state",
+    )
     against = ("known_load",)
     steps = (
         Look(

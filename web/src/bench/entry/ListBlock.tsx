@@ -164,7 +164,10 @@ function ListDock({ part, input, rows, full }: Props) {
   const [units, setUnits] = useState<Record<string, string>>({});
   const listed = bench.rows(full);
   const lacks = (row: string) =>
-    columns.some((column) => !column.words?.length && !bench.field(`${full}.${row}.${column.key}`).text);
+    columns.some(
+      (column) =>
+        !column.words?.length && !rows.spare?.includes(column.key) && !bench.field(`${full}.${row}.${column.key}`).text,
+    );
   const nextOpen = () => listed.find((one) => lacks(one.row))?.row;
   const taken =
     hand.row(full) ??
@@ -210,15 +213,18 @@ function ListDock({ part, input, rows, full }: Props) {
   // Results as the texts of a row, by the keys that a layout names; empty while one of them is not known.
   const fromResults = (named: Record<string, string> = {}) => {
     const texts = Object.entries(named).flatMap(([key, result]) => {
-      const found = part.assessment.results[result] as { value?: number; unit?: string } | undefined;
-      const typed = columns.some((column) => column.key === key);
-      return typed && found?.value != null
-        ? [[key, `${Number(found.value.toPrecision(8))} ${found.unit}`.trim()] as const]
-        : [];
+      const found = part.assessment.results[result] as { value?: number | string; unit?: string } | undefined;
+      if (found?.value == null || !columns.some((column) => column.key === key)) return [];
+      const figure = typeof found.value === "number" ? Number(found.value.toPrecision(8)) : found.value;
+      return [[key, `${figure} ${found.unit ?? ""}`.trim()] as const];
     });
     return texts;
   };
   const wanted = fromResults(rows.begins_with);
+  const offers = part.assessment.call === "keep-testing" || part.assessment.call === "not-ready";
+  const wantedWords = wanted
+    .map(([key, text]) => all.find((one) => one.key === key)?.words?.find((one) => one.word === text)?.says ?? text)
+    .join(", ");
   const tried = fromResults(rows.keeps);
   const keepTried = () => {
     const another = newRow();
@@ -259,9 +265,9 @@ function ListDock({ part, input, rows, full }: Props) {
         </strong>
         {place >= 0 && (
           <span className="dock-acts">
-            {wanted.length > 0 && part.assessment.call === "adjust" && (
+            {wanted.length > 0 && (part.assessment.call === "adjust" || (rows.goes_on && offers)) && (
               <Button onClick={asWanted}>
-                {name} {listed.length + 1}, set as the call says
+                {name} {listed.length + 1}, {rows.goes_on ? wantedWords : "set as the call says"}
               </Button>
             )}
             {canAside &&
