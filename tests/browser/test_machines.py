@@ -123,3 +123,66 @@ class SumsPage(BrowserTestCase):
         page.get_by_role("button", name=re.compile("^Conveyor")).click()
         expect(page.get_by_role("complementary", name="The call")).to_be_visible()
         self.assertEqual(Entry.objects.filter(path="inputs.test_mass").latest("sequence").text, "60 kg")
+
+
+class PutRight(BrowserTestCase):
+    """What proves little, what was set before it was read, and whether the instrument is told what the machine is."""
+
+    system, visit = StandingScales.system, StandingScales.visit
+
+    def test_a_small_weight_offers_a_substitution_test_which_grows_round_by_round(self) -> None:
+        page = self.visit(self.system("Platform", "platform"))
+        self.go("The test load")
+        page.locator("[data-path='inputs.test_load']").fill("40 kg")
+        self.go("Passes")
+        self.in_dock("0.0", "40.0", "0.0")
+        expect(page.locator(".call .reasons")).to_contain_text("In order is shown up to 40 kg")
+        page.get_by_role("button", name="Go to substitution test").click()
+        self.go("The weights")
+        page.locator("[data-path$='inputs.weights']").fill("300 kg")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("With 300 kg you can prove 1500 kg")).to_be_visible()
+        self.go("Rounds")
+        dock = page.locator("#step-further-rounds .dock").first
+        dock.get_by_role("textbox", name="Shown with the weights on").fill("300.0")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("The next round wants about 300 kg of material")).to_be_visible()
+        dock.get_by_role("textbox", name="Shown with material instead").fill("300.5")
+        page.keyboard.press("Enter")
+        dock.get_by_role("textbox", name="Shown with the weights on").fill("600.5")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("img", name="2 rounds, up to 600.5 kg of 1500 kg")).to_be_visible()
+        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
+        self.assert_accessible()
+
+    def test_what_was_captured_before_it_was_read_repeats_and_another_load_proves_it(self) -> None:
+        page = self.visit(self.system("Platform", "platform"))
+        self.go("The test load")
+        page.locator("[data-path='inputs.test_load']").fill("400 kg")
+        self.go("Passes")
+        self.in_dock("0.0", "402.5", "0.0")
+        self.in_dock("0.0", "400.0", "0.0")
+        page.locator(".list-table").get_by_role("button", name=re.compile("Row 2|2")).last.click()
+        page.locator(".dock").get_by_role("button", name="zero and span", exact=True).click()
+        expect(page.locator(".call .reasons")).to_contain_text("It repeats; it is not proven")
+        self.go("Prove it")
+        page.get_by_role("textbox", name="Another load", exact=True).fill("200 kg")
+        page.keyboard.press("Enter")
+        page.get_by_role("textbox", name="Shown with it on", exact=True).fill("200 kg")
+        page.keyboard.press("Enter")
+        expect(page.locator(".call .reasons")).not_to_contain_text("not proven")
+        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
+
+    def test_a_sheet_says_whether_the_instrument_is_told_what_the_machine_is(self) -> None:
+        page = self.visit(self.system("Platform", "platform", cell_count="4", cell_sensitivity="2 mV/V"))
+        self.go("Set-up sheet")
+        page.get_by_label("Cells or points of support, as found", exact=True).fill("3")
+        page.keyboard.press("Enter")
+        told = page.get_by_role("table", name="Is the instrument told what the machine is?")
+        expect(told.get_by_role("row", name="Cells or points of support")).to_contain_text("differs")
+        expect(page.locator(".call .verdict")).to_contain_text("Find the fault first")
+        page.get_by_label("Cells or points of support, as left", exact=True).fill("4")
+        page.keyboard.press("Enter")
+        expect(told.get_by_role("row", name="Cells or points of support")).to_contain_text("agrees")
+        expect(page.get_by_label("Working width, as found")).to_have_count(0)
+        self.assert_accessible()

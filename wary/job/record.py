@@ -110,6 +110,8 @@ def brought_by(reference: ReferenceOnRecord, parts: Parts, row: str) -> dict[str
             "inputs.test_load": reference.nominal,
             "inputs.test_mass": reference.nominal,
             "inputs.test_load_uncertainty": "" if relative else reference.uncertainty,
+            "inputs.weights": reference.nominal,
+            "inputs.weights_uncertainty": "" if relative else reference.uncertainty,
         }
     else:
         texts["plates.tare"] = reference.tare

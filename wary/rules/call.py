@@ -472,6 +472,8 @@ def lead(verdict: Verdict, evidence: Evidence) -> str:
     times = {1: "once", 2: "twice"}.get(evidence.count) or f"{runs_words(evidence.count).split()[0]} times"
     if verdict.call == ADJUST:
         return f"It reads {off}, the same way {times}." if one_way else f"It reads {off} on the mean."
+    if verdict.call == LEAVE and any(reason.code in NOT_SHOWN for reason in verdict.reasons):
+        return f"It reads {off}. That is in order as far as it was shown: write down how far."
     if verdict.call == LEAVE:
         return f"It reads {off}. That is in order: write it down and stop."
     if verdict.call == FIND_FAULT:

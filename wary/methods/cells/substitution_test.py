@@ -224,6 +224,7 @@ class _Rounds:
         self.unit = given.weights.unit if given.weights else "kg"
         self.loads: list[float] = []
         self.errors: list[float] = []
+        self.next: list[Reason] = []
 
     def _accept(self, load: float) -> float:
         return self.limit.relative_at(load) if self.limit and load > 0 else 0.0
@@ -305,14 +306,17 @@ class _Rounds:
         if last.with_weights is None or last.substituted is not None or not further:
             return
         self.sheet.results.next_material = in_unit(given.weights.si, self.unit)
-        self.sheet.plan.append(
-            f"The next round wants about {given.weights.text} of material: weights off, then material until it shows {last.with_weights.text} again."
+        text = (
+            f"The next round wants about {given.weights.text} of material: weights off, then material until it shows "
+            f"{last.with_weights.text} again."
         )
+        self.next.append(Reason("next-round", text))
 
     def judged(self) -> Assessment[SubstitutionResults]:
         sheet, unit = self.sheet, self.unit
         worst = max(
-            range(len(self.errors)), key=lambda place: abs(self.errors[place]) - self._allowed(self.loads[place])
+            range(len(self.errors)),
+            key=lambda place: (round(abs(self.errors[place]) - self._allowed(self.loads[place]), 9), place),
         )
         load, off = self.loads[worst], self.errors[worst]
         text = (
@@ -321,8 +325,18 @@ class _Rounds:
         )
         if not at_most(abs(off), self._allowed(load)):
             sheet.results.corrections = [in_unit(-error, unit) for error in self.errors]
-            return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline="Adjust", lead=text)
-        return sheet.answer(LEAVE, [Reason("within-limit", text), *self._proves_little()], lead=text)
+            return sheet.answer(
+                ADJUST, [Reason("outside-limit", text)], headline="Adjust", lead=text, suggestions=self.next
+            )
+        proven = sheet.results.proven_up_to
+        lead = (
+            f"Proven up to {mass_shown(proven.si, unit)}."
+            if proven
+            else "In order, and nothing of it proven: the display is too coarse for these weights."
+        )
+        return sheet.answer(
+            LEAVE, [Reason("within-limit", text), *self._proves_little()], lead=lead, suggestions=self.next
+        )
 
     def _proves_little(self) -> list[Reason]:
         capacity, proven = self.given.capacity, self.sheet.results.proven_up_to

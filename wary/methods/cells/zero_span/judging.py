@@ -22,7 +22,7 @@ from wary.rules.assessment import (
     Reason,
     Remark,
 )
-from wary.rules.call import few_divisions, implausible, least_of_capacity, little
+from wary.rules.call import NOT_SHOWN, few_divisions, implausible, least_of_capacity, little
 from wary.rules.correction import gain, key_in_factor
 
 MOST_PASSES = 4
@@ -221,6 +221,8 @@ class _Judging:
             reasons.append(Reason("same-load", self._same_load()))
         reasons += self._proves_little(max(self.load.si, far or 0.0))
         lead = "In order as found: write it down and stop." if as_found else "Both hold: write it down."
+        if any(reason.code in NOT_SHOWN for reason in reasons):
+            lead = f"{'In order as found' if as_found else 'Both hold'}, as far as it was shown: write down how far."
         return self.sheet.answer(LEAVE, reasons, lead=lead, suggestions=offered(reasons))
 
     def _same_load(self) -> str:
