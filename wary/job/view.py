@@ -88,14 +88,23 @@ def changes(before: Bench, after: Bench) -> Changes:
     """What of a bench is other than before; of `Changes` only that is set."""
     found: dict[str, Any] = {}
     fields = {}
+    known_fields = before.fields
     for path, field in after.fields.items():
-        old = before.fields.get(path)
-        if old is not field and old != field:
+        if (old := known_fields.get(path)) is not field and old != field:
             fields[path] = field
     rows: dict[str, dict[str, RowChange]] = {}
     order: dict[str, list[str]] = {}
     for name, held in after.rows.items():
-        known = {row.row: row for row in before.rows.get(name, [])}
+        was = before.rows.get(name, [])
+        if len(was) == len(held):
+            others = [(one, now) for one, now in zip(was, held, strict=True) if one is not now]
+            if all(one.row == now.row for one, now in others):
+                # The same rows in the same order: only those that are other objects are looked at.
+                different = {now.row: other for one, now in others if (other := _other(one, now))}
+                if different:
+                    rows[name] = different
+                continue
+        known = {row.row: row for row in was}
         for row in held:
             shown_before = known.get(row.row)
             other = None if shown_before is row else _other(shown_before, row)
@@ -234,6 +243,13 @@ class _Runs:
     def views(self, was: Assessed | None, held: list[RowView]) -> list[RowView]:
         """Each run as it is shown; one that is typed and judged as before is shown as before."""
         before = _Runs(was, self.full, self.name, self.stage) if was and held else None
+        count = len(self.rows)
+        if before and before.rows == self.rows and count == len(held) == len(self.judged) == len(before.judged) == len(self.typed) == len(before.typed):  # fmt: skip
+            pairs = zip(held, self.judged, before.judged, self.typed, before.typed, strict=True)
+            return [
+                shown_before if judged is then and typed is typed_then else self._view(number, self.rows[number])
+                for number, (shown_before, judged, then, typed, typed_then) in enumerate(pairs)
+            ]
         known = {row: place for place, row in enumerate(before.rows)} if before else {}
         views = []
         for number, row in enumerate(self.rows):

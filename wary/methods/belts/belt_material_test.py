@@ -168,8 +168,7 @@ def _mean_rate(runs: Sequence[Run]) -> float | None:
     """Material over time of the runs whose weight and duration are both known, kg/s."""
     weighed, seconds = 0.0, 0.0
     for run in runs:
-        net = net_of_run(run)
-        if net and run.duration and run.set_aside is None:
+        if run.duration and run.set_aside is None and (net := net_of_run(run)):
             weighed, seconds = weighed + net.mass, seconds + run.duration.si
     return weighed / seconds if seconds and weighed > 0 else None
 
