@@ -47,6 +47,7 @@ def record_of(channel: Channel) -> Record:
     instrument = system.instrument
     return Record(
         texts=plates | texts,
+        scatter=_scatter(channel),
         rows=lists
         | {
             "own_figures": [{key: str(value) for key, value in channel.figures.items()}] if channel.figures else [],
@@ -62,6 +63,16 @@ def record_of(channel: Channel) -> Record:
             ],
         },
     )
+
+
+def _scatter(channel: Channel) -> dict[str, list[tuple[float, int]]]:
+    """How the runs of each method scattered within the last visits to this channel."""
+    closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False, summary__has_key="scatter")
+    found: dict[str, list[tuple[float, int]]] = {}
+    for visit in closed.order_by("-closed_at").values_list("summary__scatter", flat=True)[:LAST_JOBS]:
+        for method, (deviation, freedom) in (visit or {}).items():
+            found.setdefault(method, []).append((float(deviation), int(freedom)))
+    return found
 
 
 def _containers(organisation: uuid.UUID) -> list[dict[str, str]]:

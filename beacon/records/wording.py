@@ -294,6 +294,7 @@ def _stage(name: str, stage: Content, runs: list[Content]) -> Content:
         "spread": figure_text(results.get("spread")).lstrip("+"),
         "coverage": figure_text(results.get("coverage_factor")),
         "budget": stage.get("budget", []),
+        "risk": stage.get("risk", ""),
     }
 
 

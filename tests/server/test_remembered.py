@@ -4,7 +4,7 @@ import json
 
 from beacon.bench.models import Entry, Job
 from beacon.plant.models import Reference, System
-from tests.server.plant import PlantTestCase, enter
+from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import COMPLETE
 
 GRADES = {
@@ -70,3 +70,18 @@ class LastTime(PlantTestCase):
         self.assertFalse(
             [path for path in self.typed(self.plant.job("axle-two-load", lorry)) if path.startswith("groups.")]
         )
+
+    def test_how_runs_scattered_within_the_last_visits_is_known_to_the_next(self) -> None:
+        for _ in range(2):
+            job = self.plant.job()
+            rows = runs([("20.00", "20.02"), ("21.00", "21.04"), ("19.00", "19.01")])
+            enter(job, self.plant.technician, {"inputs.zero_done": "job"} | rows)
+            self.close(job)
+        known = self.typed(self.plant.job())
+        # Errors of 0.1, 0.19048 and 0.05263 %: a deviation of 0.0700 %, of two visits with two degrees of freedom each.
+        self.assertEqual(known["history_scatter.standard_deviation"], "0.06998 %")
+        self.assertEqual(known["history_scatter.degrees_of_freedom"], "4")
+        again = self.plant.job()
+        enter(again, self.plant.technician, {"inputs.zero_done": "job"} | runs([("20.00", "20.02")]))
+        file = self.client.get(f"/api/jobs/{again.id}/job.json").json()
+        self.assertEqual(file["history_scatter"], {"standard_deviation": "0.06998 %", "degrees_of_freedom": 4})

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from wary.fields import Inputs
 from wary.job.file import FORMAT, VERSION, JobFile, Refused, read, setting_of
 from wary.job.fold import RECORD, Fold, live_rows, text_at
-from wary.job.places import MAIN, PLATE_KINDS, REFERENCE_KINDS, REFERENCES, inputs_of, joined, scalars_of
+from wary.job.places import HISTORY, MAIN, PLATE_KINDS, REFERENCE_KINDS, REFERENCES, inputs_of, joined, scalars_of
 from wary.job.subject import Subject
 from wary.methods import all_methods
 from wary.methods.method import Setting
@@ -110,7 +110,10 @@ class Building:
         """What surrounds the inputs; None where anything of it is refused."""
         head = self._head()
         if "references" not in head and not isinstance(head["profile"].get("accept"), dict):
-            return _setting_of(self.method, head.get("occasion", ""), head["date"], tuple(head["profile"].items()))
+            history = tuple(head.get("history_scatter", {}).items())
+            return _setting_of(
+                self.method, head.get("occasion", ""), head["date"], tuple(head["profile"].items()), history
+            )
         try:
             return setting_of(JobFile.model_validate(head), all_methods()[self.method])
         except ValidationError:
@@ -157,6 +160,9 @@ class Building:
         head["profile"] = self._profile()
         head["date"] = text_at(self.fold, "date") or self.day.isoformat()
         references = [self._reference(row) for row in live_rows(self.fold, REFERENCES)]
+        scattered = {key: self._at(joined(self.part, f"history_scatter.{key}"), kind) for key, kind in HISTORY.items()}
+        if all(found is not None for found in scattered.values()):
+            head["history_scatter"] = scattered
         return head | ({"references": references} if references else {})
 
     def path_of(self, inside: str) -> str:
@@ -330,8 +336,15 @@ def _validated(model: type[Inputs], row: dict[str, Any]) -> Inputs | None:
 
 
 @lru_cache(maxsize=1024)
-def _setting_of(method: str, occasion: str, day: str, profile: tuple[tuple[str, Any], ...]) -> Setting | None:
-    head = {"profile": dict(profile), "date": day} | ({"occasion": occasion} if occasion else {})
+def _setting_of(
+    method: str,
+    occasion: str,
+    day: str,
+    profile: tuple[tuple[str, Any], ...],
+    history: tuple[tuple[str, Any], ...],
+) -> Setting | None:
+    head: dict[str, Any] = {"profile": dict(profile), "date": day} | ({"occasion": occasion} if occasion else {})
+    head |= {"history_scatter": dict(history)} if history else {}
     try:
         return setting_of(JobFile.model_validate(head), all_methods()[method])
     except ValidationError:

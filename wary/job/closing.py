@@ -8,7 +8,7 @@ from wary.job.assess import Snapshot
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES
-from wary.job.visit import as_found_as_left, factor_at_the_end, unread
+from wary.job.visit import as_found_as_left, factor_at_the_end, scatter_of, unread
 from wary.methods.factor import FactorInputs
 from wary.methods.method import HandsBack
 from wary.quantities import shown
@@ -217,6 +217,7 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "provisional": _unconfirmed(snapshot),
         "shown_up_to": shown_up_to(snapshot),
         "unread": _unread(snapshot),
+        "scatter": {method: list(one) for method, one in scatter_of(snapshot.parts).items()},
         "factor_before": text_at(snapshot.fold, "inputs.factor").replace(",", "."),
         "factor_after": factor_after(snapshot),
         "reference": ", ".join(name for name in names if name),

@@ -15,7 +15,7 @@ from typing import Annotated, Any
 from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
-from wary.fields import Day, Inputs, Occasion, Parser, PositiveMass, Words, field
+from wary.fields import Count, Day, Inputs, Occasion, Parser, Percentage, PositiveMass, Words, field
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import AnyMethod, Reference, Setting
@@ -23,6 +23,7 @@ from wary.methods.within import assessed
 from wary.results import Results, schema_of
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 from wary.rules.profiles import STARTING, ProfileGiven
+from wary.rules.risk import Scatter
 
 FORMAT, VERSION = "wary-beacon/job", 1
 MOST_SAID = 100
@@ -90,6 +91,20 @@ class ReferenceGiven(Inputs):
     allowed_by: Words | None = field("Let pass although overdue, by")
 
 
+class ScatterGiven(Inputs):
+    """How the runs of this machine scattered within its last visits."""
+
+    standard_deviation: Percentage | None = field("Scatter within earlier visits", "a standard deviation, relative")
+    degrees_of_freedom: Count | None = field("Degrees of freedom of it")
+
+    @property
+    def known(self) -> Scatter | None:
+        """The scatter; None where half of it is missing."""
+        if self.standard_deviation is None or self.degrees_of_freedom is None:
+            return None
+        return Scatter(self.standard_deviation.si, self.degrees_of_freedom)
+
+
 class JobFile(Inputs):
     """The document itself; `inputs` are read by the method that it names."""
 
@@ -101,6 +116,7 @@ class JobFile(Inputs):
     inputs: Block | None = field("Inputs")
     date: Day | None = field("Day of the test")
     references: list[ReferenceGiven] | None = field("References")
+    history_scatter: ScatterGiven | None = field("History's scatter", "of earlier visits, pooled")
     system: Block | None = field("System", "what was tested, for people to read")
     assessment: Block | None = field("Assessment", "written by the application, not read back")
     visit: Rows | None = field("Visit", "the other methods of the same visit, each as a job file")
@@ -162,7 +178,8 @@ def setting_of(file: JobFile, method: AnyMethod) -> Setting:
         Reference(r.name or "The reference", r.certificate, r.due, r.range.si if r.range else None, r.allowed_by)
         for r in file.references or []
     )
-    return Setting(profile, file.occasion or "routine", file.date, references)
+    history = file.history_scatter.known if file.history_scatter else None
+    return Setting(profile, file.occasion or "routine", file.date, references, history)
 
 
 PART_KEYS = ("part", "title", "before", "factor_in_force", "assessment")

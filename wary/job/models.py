@@ -134,6 +134,7 @@ class StageView(BaseModel):
     headline: str
     lead: str
     down: bool
+    risk: str = ""
     reasons: list[ReasonView]
     results: dict[str, FigureView]
     slips: list[SlipView]

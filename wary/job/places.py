@@ -41,8 +41,12 @@ PLAIN: dict[str, Kind] = {
     "profile.repeat": "percentage",
     "profile.minimum_runs": "integer",
     "profile.plausible": "percentage",
+    "history_scatter.standard_deviation": "percentage",
+    "history_scatter.degrees_of_freedom": "integer",
 }
-IN_EACH_PART = ("note", "read_back")
+HISTORY = {"standard_deviation": "percentage", "degrees_of_freedom": "integer"}
+"""How the runs of a machine scattered within its last visits, as its record gives it."""
+IN_EACH_PART = ("note", "read_back", *(f"history_scatter.{key}" for key in HISTORY))
 _ROW = re.compile(r"^[a-z0-9]{1,16}$")
 _TICK = re.compile(r"^(tick\.[a-z0-9-]{1,30}\.[a-z0-9-]{1,30}|caution\.[a-z0-9-]{1,30}|loose\.[a-z0-9-]{1,40})$")
 LONGEST = 120

@@ -1,13 +1,15 @@
 """What a machine's record knows, as the first entries of a job on it, and what naming a reference brings."""
 
+import math
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from wary.job.fold import Fold, live_rows
 from wary.job.places import PLATE_KINDS, REFERENCES, Parts, joined, place, scalars_of
 from wary.methods import all_methods
 from wary.references import ReferenceOnRecord
+from wary.rules.risk import LEAST_FREEDOM
 
 SAME_PLATE = {"indicated_division": "division", "division": "indicated_division"}
 """Plates of which one stands for the other where the other is not on record."""
@@ -21,10 +23,12 @@ class Record:
     """What is on record of a machine and one of its channels, as texts.
 
     `texts` are single figures by name (`factor`, `zero`, and each plate by its key), `rows` lists
-    of them: `cells`, `earlier_zeros` and `settings`.
+    of them: `cells`, `earlier_zeros` and `settings`. `scatter` is how runs of a method scattered within
+    each of the last visits: per cent, degrees of freedom.
     """
 
     texts: Mapping[str, str] = field(default_factory=dict)
+    scatter: Mapping[str, Sequence[tuple[float, int]]] = field(default_factory=dict)
     rows: Mapping[str, list[Mapping[str, str]]] = field(default_factory=dict)
 
 
@@ -51,8 +55,20 @@ def first_entries(record: Record, parts: Parts) -> dict[str, str]:
                 for key, come in source.keys.items():
                     if row.get(come):
                         known[joined(part, f"{name}.{source.record[0]}{number}.{key}")] = row[come]
+    for part, method_key in parts:
+        for key, text in pooled_scatter(record.scatter.get(method_key, [])).items():
+            known[joined(part, f"history_scatter.{key}")] = text
     known |= {f"plates.{key}": record.texts[key] for key in PLATE_KINDS if record.texts.get(key)}
     return {path: text for path, text in known.items() if place(parts, path)}
+
+
+def pooled_scatter(visits: Sequence[tuple[float, int]]) -> dict[str, str]:
+    """The scatter within visits, pooled, as a job file gives it; empty where there is too little of it."""
+    freedom = sum(own for _, own in visits)
+    if freedom < LEAST_FREEDOM:
+        return {}
+    deviation = math.sqrt(sum(own * one * one for one, own in visits) / freedom)
+    return {"standard_deviation": f"{deviation:.4g} %", "degrees_of_freedom": str(freedom)}
 
 
 def remembered(before: Fold, parts_before: Parts, parts: Parts, known: Mapping[str, str]) -> dict[str, str]:

@@ -107,6 +107,9 @@ class _Taking:
         if document.get("date"):
             self.add("date", document["date"], "date")
         self._profile()
+        for of, (where, file) in self.files.items():
+            for key, found in (file.get("history_scatter") or {}).items():
+                self.add(joined(of, f"history_scatter.{key}"), found, _at(where, f"history_scatter.{key}"))
         for number, reference in enumerate(document.get("references") or []):
             for key in REFERENCE_KINDS:
                 if reference.get(key):

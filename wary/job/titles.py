@@ -14,6 +14,8 @@ WORDS = {
     "conditions": "Conditions",
     "read_back": "Read back",
     "no_as_found": "Why there are no as-found runs",
+    "history_scatter.standard_deviation": "Scatter within earlier visits",
+    "history_scatter.degrees_of_freedom": "Scatter within earlier visits, degrees of freedom",
 }
 
 

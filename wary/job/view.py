@@ -355,6 +355,7 @@ def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> d
         "headline": answer.headline,
         "lead": answer.lead,
         "down": answer.down,
+        "risk": answer.risk,
         "reasons": [_reason(one) for one in answer.reasons],
         "results": {about.key: _figure(one) for about, one in answer.results.singles()},
         "slips": [SlipView(**vars(slip)) for slip in answer.slips],

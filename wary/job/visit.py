@@ -19,7 +19,7 @@ from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs, LeftFactorInputs
 from wary.methods.method import AnyMethod, Marks
-from wary.methods.shared.results import new_factor_of
+from wary.methods.shared.results import ComparisonResults, new_factor_of
 from wary.methods.steps import Close
 from wary.methods.within import assessed
 from wary.results import Results
@@ -302,6 +302,23 @@ def begun(fold: Fold, parts: Parts, part: str) -> bool:
             if len(parts) == 1 and head in ("inputs", "tick", "caution"):
                 return True
     return False
+
+
+def scatter_of(done: dict[str, Assessed]) -> dict[str, tuple[float, int]]:
+    """How the runs of each comparing method scattered in this visit, as found and as left together: per cent, degrees of freedom."""
+    found: dict[str, tuple[float, int]] = {}
+    for part in done.values():
+        if not part.begun:
+            continue
+        squares, freedom = 0.0, 0
+        for stage in {id(part.assessment.found): part.assessment.found, id(part.assessment): part.assessment}.values():
+            results = stage.results
+            if isinstance(results, ComparisonResults) and results.standard_deviation and results.runs_in_set:
+                own = round(results.runs_in_set.value) - 1
+                squares, freedom = squares + own * results.standard_deviation.value**2, freedom + own
+        if freedom:
+            found[part.method.key] = ((squares / freedom) ** 0.5, freedom)
+    return found
 
 
 def touched_by(paths: Iterable[str], parts: Parts) -> frozenset[str]:

@@ -19,6 +19,7 @@ from wary.rules.assessment import ADJUST, LEAVE, Assessment, Reason
 from wary.rules.call import Profile
 from wary.rules.due import CounterKind
 from wary.rules.forms import ShouldRead
+from wary.rules.risk import Scatter
 
 
 class MethodView(Said):
@@ -47,12 +48,13 @@ class Reference:
 
 @dataclass(frozen=True)
 class Setting:
-    """What surrounds the inputs of a job: its profile, its occasion, the day, the references."""
+    """What surrounds the inputs of a job: its profile, its occasion, the day, the references, how its runs scattered before."""
 
     profile: Profile
     occasion: str = "routine"
     day: datetime.date | None = None
     references: tuple[Reference, ...] = ()
+    history: Scatter | None = None
 
     def overdue(self) -> list[Reason]:
         """A reason for each reference that was out of date on the day and not let pass."""

@@ -122,6 +122,7 @@ class Assessment(Generic[Found]):
     budget: list[BudgetTerm] = field(default_factory=list)
     key_in: KeyIn | None = None
     down: bool = False
+    risk: str = ""
     remarks: RowRemarks = field(default_factory=dict)
     as_found: "Assessment[Found] | None" = None
 
@@ -146,11 +147,13 @@ class Assessment(Generic[Found]):
             "plan": list(self.plan),
             "budget": [_term(one) for one in self.budget],
         }
+        if self.risk:
+            answer["risk"] = self.risk
         if self.key_in:
             answer["key_in"] = self.key_in.as_json()
         if self.as_found:
             found = self.as_found.as_json()
-            kept = ("call", "headline", "lead", "reasons", "results", "slips", "budget", "key_in")
+            kept = ("call", "headline", "lead", "risk", "reasons", "results", "slips", "budget", "key_in")
             answer["as_found"] = {key: found[key] for key in kept if key in found}
         return answer
 

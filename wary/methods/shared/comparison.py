@@ -17,6 +17,8 @@ from wary.rules import slips
 from wary.rules.assessment import (
     ADJUST,
     FIND_FAULT,
+    KEEP_TESTING,
+    LEAVE,
     Assessment,
     BudgetTerm,
     Check,
@@ -25,11 +27,12 @@ from wary.rules.assessment import (
     missing,
 )
 from wary.rules.call import RULES, Question, Rule, Verdict, headline, judge, lead, needed_amount
-from wary.rules.correction import nominal_ratio
+from wary.rules.correction import as_keyed, gain, key_in_factor, nominal_ratio
 from wary.rules.evidence import Evidence, Pair
 from wary.rules.forms import ShouldRead
 from wary.rules.planning import OnReference
 from wary.rules.reading_slips import Weighing
+from wary.rules.risk import believed, in_words, pooled, risks
 
 ComparedGiven = TypeVar("ComparedGiven", bound=Inputs)
 Compared = TypeVar("Compared", bound=ComparisonResults)
@@ -172,7 +175,27 @@ class _Judging(Generic[Compared]):
         if ratio is not None and verdict.call == ADJUST:
             correct(answer, stage, given, ratio, self.offset)
         list_runs(answer, stage, given, self.offset)
+        if ratio is not None and (evidence.is_certain or pooled(evidence, self.setting.history)):
+            self._risks(answer, stage, ratio)
         return answer
+
+    def _risks(self, answer: Assessment[Compared], stage: Stage, ratio: float) -> None:
+        """What it would risk to leave it, and to key in the new figure, rounded as it is keyed."""
+        evidence, accept = stage.evidence, self.setting.profile.accept
+        mean = evidence.reference_sum / evidence.count
+        about = believed(evidence, self.setting.history)
+        if accept is None or mean <= 0 or about is None:
+            return
+        grown, keyed = ratio, "the new figure"
+        if stage.factor:
+            new = key_in_factor(stage.factor, ratio, self.given.direction, self.given.factor_decimals)
+            grown, keyed = gain(stage.factor, new.keyed, self.given.direction), as_keyed(new.keyed, new.decimals)
+        found = risks(about, accept.relative_at(mean), grown)
+        results = answer.results
+        results.risk_if_left, results.risk_if_adjusted = percent(found.if_left), percent(found.if_adjusted)
+        results.risk_of_touching = percent(found.of_touching)
+        if answer.call in (ADJUST, LEAVE, KEEP_TESTING):
+            answer.risk = in_words(found, str(accept), keyed, answer.call == ADJUST)
 
     def _set_up(self, found: list[slips.Slip]) -> str:
         """On a first calibration: the slip in a plate that explains a factor far from the one it should be near.

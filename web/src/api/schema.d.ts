@@ -4365,6 +4365,11 @@ export interface components {
             lead: string;
             /** Down */
             down: boolean;
+            /**
+             * Risk
+             * @default
+             */
+            risk: string;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
             /** Results */
@@ -5486,6 +5491,11 @@ export interface components {
             lead: string;
             /** Down */
             down: boolean;
+            /**
+             * Risk
+             * @default
+             */
+            risk: string;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
             /** Results */

@@ -37,6 +37,7 @@ function Verdict({ part }: { part: PartView }) {
           <b>{answer.headline}</b>
         </div>
         <p className="call-lead">{answer.lead}</p>
+        {answer.risk && <p className="call-risk">{answer.risk}</p>}
       </div>
       {bench.job.not_valid.map((why) => (
         <p key={why} className="not-valid">
