@@ -74,14 +74,14 @@ class LastTime(PlantTestCase):
     def test_how_runs_scattered_within_the_last_visits_is_known_to_the_next(self) -> None:
         for _ in range(2):
             job = self.plant.job()
-            rows = runs([("20.00", "20.02"), ("21.00", "21.04"), ("19.00", "19.01")])
+            rows = runs([("32.00", "12.00", "20.02"), ("33.00", "12.00", "21.04"), ("31.00", "12.00", "19.01")])
             enter(job, self.plant.technician, {"inputs.zero_done": "job"} | rows)
             self.close(job)
         known = self.typed(self.plant.job())
-        # Errors of 0.1, 0.19048 and 0.05263 %: a deviation of 0.0700 %, of two visits with two degrees of freedom each.
-        self.assertEqual(known["history_scatter.standard_deviation"], "0.06998 %")
+        # Errors of 0.1, 0.19048 and 0.05263 %: a deviation of 0.07004 %, of two visits with two degrees of freedom each.
+        self.assertEqual(known["history_scatter.standard_deviation"], "0.07004 %")
         self.assertEqual(known["history_scatter.degrees_of_freedom"], "4")
         again = self.plant.job()
-        enter(again, self.plant.technician, {"inputs.zero_done": "job"} | runs([("20.00", "20.02")]))
+        enter(again, self.plant.technician, {"inputs.zero_done": "job"} | runs([("32.00", "12.00", "20.02")]))
         file = self.client.get(f"/api/jobs/{again.id}/job.json").json()
-        self.assertEqual(file["history_scatter"], {"standard_deviation": "0.06998 %", "degrees_of_freedom": 4})
+        self.assertEqual(file["history_scatter"], {"standard_deviation": "0.07004 %", "degrees_of_freedom": 4})

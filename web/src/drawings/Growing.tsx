@@ -53,7 +53,11 @@ export function GrowingDrawing({ drawing }: DrawnProps<"growing">) {
         );
       })}
       <text x={left} y="16" fontSize="14" fill="var(--soft)">
-        {marks.length ? `weights on top, material below; how well each load is known, drawn larger` : ""}
+        {!marks.length
+          ? ""
+          : narrow
+            ? "weights on top, material below"
+            : "weights on top, material below; how well each load is known, drawn larger"}
       </text>
       {drawing.capacity && (
         <text x={right} y="177" fontSize="14" fill="var(--soft)" textAnchor="end">
