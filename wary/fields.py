@@ -388,9 +388,14 @@ LimitField = Annotated[
 ]
 
 
-def field(title: str, why: str = "", ask: str = "") -> Any:
-    """A field that may be absent: what it is called, what it is for, and what to do where it is missing."""
-    return Field(default=None, title=title, description=why or None, json_schema_extra={"ask": ask} if ask else None)
+def field(title: str, why: str = "", ask: str = "", among: str = "") -> Any:
+    """A field that may be absent: what it is called, what it is for, and what to do where it is missing.
+
+    `among` is a list of the same sheet and a place in its rows (`grades.name`), whose words are
+    offered here; another may be typed all the same.
+    """
+    extra = {key: text for key, text in (("ask", ask), ("among", among)) if text}
+    return Field(default=None, title=title, description=why or None, json_schema_extra=extra or None)
 
 
 def plate(title: str, why: str = "") -> Any:

@@ -1,5 +1,7 @@
 """Every drawing at the screen: what was entered stands on it, and it changes with the next entry."""
 
+import datetime
+
 from playwright.sync_api import Locator, expect
 
 from beacon.plant.models import Cell, System
@@ -88,6 +90,19 @@ class Drawn(BrowserTestCase):
         self.page.reload()
         warm = figure.get_by_role("img", name="Oil at 46 °C, 40 °C at least")
         expect(warm).not_to_contain_text("too cold")
+
+    def test_oil_that_was_read_twenty_minutes_ago_is_asked_for_again(self) -> None:
+        texts = {"inputs.minimum_temperature": "40 degC", "lifts.l1.load": "empty", "lifts.l1.speed": "slow",
+                 "lifts.l1.raw": "1004", "lifts.l1.temperature": "46 degC"}  # fmt: skip
+        self.figure("lift-speed", texts)
+        self.go("Lifts")
+        asked = self.page.get_by_role("status").filter(has_text="The oil cools between the lifts")
+        expect(self.page.get_by_role("table", name="Lifts", exact=True)).to_be_visible()
+        expect(asked).to_have_count(0)
+        self.page.clock.install(time=datetime.datetime.now() + datetime.timedelta(minutes=24))
+        self.page.reload()
+        expect(asked).to_contain_text("It was read 24 minutes ago.")
+        self.assert_accessible()
 
     def test_the_two_lines_of_the_speed_come_with_the_times(self) -> None:
         rows = (("empty", "slow", 1004, 8.1), ("empty", "quick", 1096, 4.2), ("full", "slow", 2988, 8.4),

@@ -269,6 +269,20 @@ class DosingAndGrading(Filling):
         counts = Entry.objects.filter(job=self.job, path__endswith=".count").values_list("text", flat=True)
         self.assertEqual(list(counts), ["10", ""])
 
+    def test_a_batch_is_chosen_from_those_of_the_days_before(self) -> None:
+        days = [{"day": day, "batch": name, "count": "20", "total_mass": "1.5 kg"} for day, name in (("2031-05-03", "North beds"), ("2031-05-04", "South beds"))]  # fmt: skip
+        grader = self.plant.add_system("Grader", "grader", "filling", {"reject_limit": "130 g"}, lists={"days": days})
+        page = self.bench("grade-check", grader)
+        self.go("Batch")
+        known = page.get_by_role("group", name="Known here").get_by_role("button")
+        expect(known).to_have_text(["North beds", "South beds"])
+        known.nth(1).click()
+        expect(page.get_by_role("textbox", name="Batch")).to_have_value("South beds")
+        expect(known.nth(1)).to_have_attribute("aria-pressed", "true")
+        expect(page.locator(".kept")).not_to_contain_text("on the way")
+        self.assertEqual(Entry.objects.get(job=self.job, path="inputs.batch_name", text="South beds").source, "typed")
+        self.assert_accessible()
+
 
 class OnAPhone(Filling):
     size = {"width": 390, "height": 844}

@@ -100,6 +100,15 @@ Tool = Annotated[Stopwatch | Countdown | TapCounter | Sampler, Field(discriminat
 
 
 @dataclass(frozen=True)
+class ReadAgain:
+    """A place of the rows that does not stay as it is: `says` asks for it anew once `minutes` have gone by since it was typed."""
+
+    key: str
+    minutes: int
+    says: str
+
+
+@dataclass(frozen=True)
 class Rows:
     """How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
 
@@ -109,7 +118,7 @@ class Rows:
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
-    then begun anew. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
+    then begun anew. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
     the whole list is called; it, and taking one row out, ask first.
     """
 
@@ -130,6 +139,7 @@ class Rows:
     begins_with: dict[str, str] = field(default_factory=dict)
     keeps: dict[str, str] = field(default_factory=dict)
     clears: tuple[str, ...] = ()
+    again: ReadAgain | None = None
     goes_on: bool = False
     clearing: str = ""
 

@@ -30,7 +30,7 @@ class Input(Said):
 
     `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
     a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
-    in every method of a visit.
+    in every method of a visit. What stands in the places that `among` names is offered.
     """
 
     key: str
@@ -42,6 +42,7 @@ class Input(Said):
     fields: tuple["Input", ...] = ()
     of: Kind | None = None
     plate: bool = False
+    among: str | None = None
 
     def inside(self) -> tuple["Input", ...]:
         """The places in a block, or in one row of a list; a plain list has the one place `value`."""
@@ -85,6 +86,7 @@ def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:
         "title": info.title or key.replace("_", " "),
         "why": info.description,
         "plate": bool(extra.get("plate")),
+        "among": extra.get("among"),
     }
     where = f"{model.__name__}.{key}"
     bare, metadata = _bare(info.annotation, list(info.metadata), where)

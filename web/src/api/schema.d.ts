@@ -2471,7 +2471,7 @@ export interface components {
          *
          *     `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
          *     a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
-         *     in every method of a visit.
+         *     in every method of a visit. What stands in the places that `among` names is offered.
          */
         Input: {
             /** Key */
@@ -2507,6 +2507,8 @@ export interface components {
              * @default false
              */
             plate: boolean;
+            /** Among */
+            among?: string | null;
         };
         /**
          * Item
@@ -2671,6 +2673,18 @@ export interface components {
             kind: "plan";
         };
         /**
+         * ReadAgain
+         * @description A place of the rows that does not stay as it is: `says` asks for it anew once `minutes` have gone by since it was typed.
+         */
+        ReadAgain: {
+            /** Key */
+            key: string;
+            /** Minutes */
+            minutes: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * ResultField
          * @description One field of a method's results, as `describe` lists it.
          *
@@ -2757,7 +2771,7 @@ export interface components {
          *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
          *     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
          *     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
-         *     then begun anew. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
+         *     then begun anew. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
          *     the whole list is called; it, and taking one row out, ask first.
          */
         Rows: {
@@ -2821,6 +2835,7 @@ export interface components {
              * @default []
              */
             clears: string[];
+            again?: components["schemas"]["ReadAgain"] | null;
             /**
              * Goes On
              * @default false

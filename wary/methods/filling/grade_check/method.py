@@ -82,7 +82,7 @@ class GradeCheckInputs(Inputs):
     reject_limit: MassOrNone | None = plate("Rejected beyond", "“none” where the machine rejects nothing")
     outlets: Count | None = plate("Outlets that there are")
     scale_noise: MassFromZero | None = plate("Noise of the scale")
-    batch_name: Words | None = field("Batch")
+    batch_name: Words | None = field("Batch", among="earlier.batch")
     batch: list[Sorted] | None = field("What was sorted")
     grades_left: list[Grade] | None = field("Grades as left", "where they were changed")
     reject_left: MassOrNone | None = field("Rejected beyond, as left")

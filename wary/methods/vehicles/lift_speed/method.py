@@ -27,7 +27,7 @@ from wary.methods.factor import FactorInputs
 from wary.methods.method import Errors, Marks, Method, RowsFrom
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.service import SERVICE_MODE
-from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
+from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, ReadAgain, Rows, Stopwatch, remark, typed
 from wary.results import Figure, Results, Word, figure, value_of
 from wary.rules.assessment import Assessment
 
@@ -125,6 +125,7 @@ LIFTS = Rows(
     typed=("load", "speed", "time", "temperature", "raw", "done", "direction"),
     ends=("raw", "done"),
     either=("raw", "done"),
+    again=ReadAgain("temperature", 20, "The oil cools between the lifts: read it again, and type it with the next one."),
     goes_on=True,
     tool=Stopwatch("lift", into="time"),
 )  # fmt: skip

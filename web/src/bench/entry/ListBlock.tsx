@@ -9,6 +9,7 @@ import { Tool } from "../tools/Tool";
 import { BringRows } from "./BringRows";
 import { Choice } from "./Choice";
 import { EntryField } from "./EntryField";
+import { ReadAgain } from "./ReadAgain";
 import { Tares } from "./Tares";
 import { reads, usualUnit } from "./units";
 
@@ -35,6 +36,7 @@ export function ListBlock({ part, input, rows, full }: Props) {
     <>
       {rows.tool && <Tool tool={rows.tool} part={part} full={full} />}
       <ListTable input={input} rows={rows} full={full} />
+      {rows.again && <ReadAgain part={part} rows={rows} full={full} />}
       <ListDock part={part} input={input} rows={rows} full={full} />
       {rows.csv && <BringRows full={full} columns={insideOf(input)} />}
     </>
