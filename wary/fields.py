@@ -394,7 +394,7 @@ def field(title: str, why: str = "", ask: str = "", among: str = "") -> Any:
     `among` is a list of the same sheet and a place in its rows (`grades.name`), whose words are
     offered here; another may be typed all the same.
     """
-    extra = {key: text for key, text in (("ask", ask), ("among", among)) if text}
+    extra: dict[str, Any] = {key: text for key, text in (("ask", ask), ("among", among)) if text}
     return Field(default=None, title=title, description=why or None, json_schema_extra=extra or None)
 
 
