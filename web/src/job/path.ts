@@ -43,6 +43,12 @@ export function placeOf(path: string): Place {
   return { part, list: words.slice(0, -1).join("."), row: words.at(-1) ?? "", key };
 }
 
+/** The list and the place in each of its rows that a column's name says, such as `grades.name`. */
+export function columnOf(name: string): { list: string; key: string } {
+  const end = name.lastIndexOf(".");
+  return { list: name.slice(0, end), key: name.slice(end + 1) };
+}
+
 /** The row of a list that a path lies in; null where it lies in none of it. */
 export function rowOf(path: string, list: string): string | null {
   return path.startsWith(`${list}.`) ? (path.slice(list.length + 1).split(".")[0] ?? null) : null;

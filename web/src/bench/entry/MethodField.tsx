@@ -1,5 +1,5 @@
 import type { InputView } from "../../api/client";
-import { at, inRow } from "../../job/path";
+import { at, columnOf, inRow } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { Choice } from "./Choice";
 import { EntryField } from "./EntryField";
@@ -36,7 +36,7 @@ export function MethodField({ part, input, above = "inputs" }: { part: string; i
 /** The words that stand in rows of the same sheet, one tap each; another can be typed all the same. */
 function Among({ path, part, among }: { path: string; part: string; among: string }) {
   const bench = useBench();
-  const [list = "", key = ""] = among.split(".");
+  const { list, key } = columnOf(among);
   const full = at(part, list);
   const known = [...new Set(bench.rows(full).map((one) => bench.field(inRow(full, one.row, key)).text))].filter(
     Boolean,
