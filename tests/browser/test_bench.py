@@ -124,7 +124,8 @@ class Typing(BrowserTestCase):
 
     def test_the_whole_sheet_is_remembered_for_the_person(self) -> None:
         page = self.open_bench()
-        page.get_by_role("button", name="whole sheet").click()
+        with page.expect_response(lambda answer: answer.request.method in ("PUT", "PATCH", "POST") and answer.ok):
+            page.get_by_role("button", name="whole sheet").click()
         expect(page.get_by_role("heading", name="As found")).to_be_visible()
         expect(page.get_by_role("heading", name="Look first")).to_be_visible()
         self.plant.technician.refresh_from_db()

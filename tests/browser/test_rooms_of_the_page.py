@@ -156,7 +156,8 @@ class PeopleAndLimits(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.page = self.signed_in(self.new_context(), self.plant.lead)
-        self.page.goto("/people")
+        # What comes later moves what stands below it: nothing is pressed before all is there.
+        self.page.goto("/people", wait_until="networkidle")
 
     def test_someone_is_added_changed_and_taken_out(self) -> None:
         page = self.page
