@@ -196,7 +196,7 @@ def many_benches(url: str, plant: Any) -> None:
 
     all_typing(4)
     alone = all_typing(12)
-    with on_the_line() as (_, port):
+    with on_the_line(held_at=None) as (_, port):
         link = Link.objects.create(organisation=plant.organisation, name="Floor display", host="127.0.0.1", address="127.0.0.1", port=port, changed_by=plant.lead)  # fmt: skip
         kinds = ("platform", "cart", "belt", "axle", "meter")
         practices = [

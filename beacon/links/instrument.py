@@ -17,11 +17,13 @@ EVERY = 0.2
 class Instrument:
     """A server that sends a stand-in's readings to whoever connects. `trouble` may be changed while it runs.
 
-    Its stand-in begins at `began`, and goes through its script `pace` times as fast as the clock.
+    Its stand-in goes through its script by the clock, or stands at one second of it for as long as `held_at` is given.
     """
 
-    def __init__(self, player: Player, speech: Speech = "simple", trouble: Trouble = "", pace: float = 1.0) -> None:
-        self.player, self.speech, self.trouble, self.pace = player, SPEECHES[speech], trouble, pace
+    def __init__(
+        self, player: Player, speech: Speech = "simple", trouble: Trouble = "", held_at: float | None = None
+    ) -> None:
+        self.player, self.speech, self.trouble, self.held_at = player, SPEECHES[speech], trouble, held_at
         self.began = time.monotonic()
         self.connections = 0
 
@@ -31,7 +33,7 @@ class Instrument:
             return "\x00\xff~~ ## 12..34 ###\r\n"
         if self.trouble == "over":
             return "weight=over\n"
-        now = max(0.0, time.monotonic() - self.began) * self.pace
+        now = time.monotonic() - self.began if self.held_at is None else self.held_at
         shown = troubled(self.player.shows(now), self.trouble)
         text = "".join(f"{line}\r\n" for line in self.speech(shown))
         return text[: len(text) // 2] if self.trouble == "half" else text * (20_000 if self.trouble == "flood" else 1)

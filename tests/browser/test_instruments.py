@@ -1,7 +1,6 @@
 """Instruments on the line at the screen: live readings on a real job, silence, teaching by pointing, a serial port, loads by themselves."""
 
 import re
-import time
 from typing import Any
 
 from playwright.sync_api import expect
@@ -11,7 +10,7 @@ from beacon.links.models import Link
 from beacon.loads.models import Load, Watch
 from beacon.plant.models import System
 from tests.browser.base import BrowserTestCase
-from tests.server.on_the_line import on_the_line
+from tests.server.on_the_line import FILLED, on_the_line
 from tests.server.test_visits import PLATFORM
 
 SERIAL = """
@@ -186,17 +185,16 @@ class OnTheLine(BrowserTestCase):
         cart = self.plant.add_system(
             "Harvest trailer", "cart", "load-cart", {"indicated_division": "20 kg", "capacity": "14 t"}
         )
-        with on_the_line("cart", pace=4) as (instrument, port):
-            instrument.began = float("inf")
+        with on_the_line("cart") as (instrument, port):
             self.link(port, cart, most="14000 kg")
             page = self.page
             page.goto(f"/systems/{cart.id}/loads")
             page.get_by_role("button", name="Let Floor display keep the log").click()
             expect(page.get_by_role("region", name="Live weight")).to_contain_text("steady")
             self.wait_until(Watch.objects.exclude(base=None).exists)
-            instrument.began = time.monotonic()
             # It goes on with the page closed.
             page.goto("/sums")
+            instrument.held_at = FILLED
             self.wait_until(Load.objects.filter(state="stored").exists, 40)
             page.goto(f"/systems/{cart.id}/loads")
             row = (

@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import APIResponse, Page, Route, expect
 
 from beacon.bench.models import Entry, Job
 from beacon.loads.models import Load
@@ -81,6 +81,36 @@ class OnWheels(BrowserTestCase):
             page.get_by_role("textbox", name=f"Pass {number}").press("Enter")
         expect(page.locator(".tally-run .reading").nth(1)).to_contain_text("9.03")
         self.assert_accessible()
+
+    def test_totals_that_were_asked_for_before_a_load_was_stored_do_not_stand(self) -> None:
+        cart = self.plant.add_system("Trailer", "cart", "load-cart", {"indicated_division": "0.02 t"})
+        page = self.page
+        page.goto(f"/systems/{cart.id}")
+        page.get_by_role("link", name="Load log").click()
+        expect(page.get_by_text("Nothing stored yet.")).to_be_visible()
+        under_way: list[tuple[Route, APIResponse]] = []
+        stored = False
+
+        def late(route: Route) -> None:
+            if stored:
+                route.continue_()
+            else:
+                under_way.append((route, route.fetch()))
+
+        page.route("**/loads/totals**", late)
+        page.get_by_role("button", name="Begin load 1").click()
+        expect(page.locator(".load-table tbody tr")).to_have_count(1)
+        page.get_by_label("Shown").fill("7.42")
+        # Asked for once before the load was there, and once with it: both while it was not stored.
+        while len(under_way) < 2:
+            page.wait_for_timeout(20)
+        stored = True
+        page.get_by_role("button", name="Standing still: store it").click()
+        expect(page.get_by_role("button", name="Begin load 2")).to_be_visible()
+        for route, before in under_way:
+            self.assertEqual(before.json(), [])
+            route.fulfill(response=before)
+        expect(page.locator(".load-totals")).to_contain_text("7.42 t")
 
     def test_loads_are_logged_and_compared_once_their_tickets_come(self) -> None:
         cart = self.plant.add_system("Trailer", "cart", "load-cart", {"indicated_division": "0.02 t"})

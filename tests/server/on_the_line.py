@@ -9,13 +9,16 @@ from beacon.links.instrument import Instrument
 from wary.simulators.scripts import Player
 from wary.simulators.speech import Speech, Trouble
 
+FILLED = 20.0
+"""The second of its script at which the cart stands filled with 3 900 kg."""
+
 
 @contextmanager
 def on_the_line(
-    name: str = "platform", speech: Speech = "simple", trouble: Trouble = "", pace: float = 1.0
+    name: str = "platform", speech: Speech = "simple", trouble: Trouble = "", held_at: float | None = 0.0
 ) -> Iterator[tuple[Instrument, int]]:
-    """An instrument that sends, and its port."""
-    instrument = Instrument(Player(name), speech, trouble, pace)
+    """An instrument that sends, and its port. It stands at the beginning of its script, so that a busy machine changes nothing; None lets it go on."""
+    instrument = Instrument(Player(name), speech, trouble, held_at)
     ready, done = threading.Event(), threading.Event()
     found: list[int] = []
 

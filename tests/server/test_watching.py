@@ -19,7 +19,7 @@ from beacon.loads.models import Load, Watch
 from beacon.people.models import Membership, Person
 from beacon.people.still import Listener, listening_as
 from tests.emptied import EmptiedTestCase
-from tests.server.on_the_line import on_the_line
+from tests.server.on_the_line import FILLED, on_the_line
 from tests.server.plant import Plant
 from tests.server.test_links import where
 from wary.loads import Rise
@@ -96,15 +96,12 @@ class LoadsByThemselves(EmptiedTestCase):
         client = Client()
         client.force_login(self.plant.technician)
         url = f"/api/systems/{self.cart.id}/loads"
-        # Its clock stands, so that a busy machine changes nothing: it stands empty, then filled, as in second 20.
-        pace = 1e-9
-        with on_the_line("cart", pace=pace) as (instrument, port):
-            instrument.began = float("inf")
+        with on_the_line("cart") as (instrument, port):
             body = json.dumps({"link": str(self.link(port).id)})
             begun = client.post(f"{url}/watch", body, content_type="application/json")
             self.assertEqual((begun.status_code, begun.json()["name"]), (201, "Trailer"))
             self.watched_until(Watch.objects.exclude(base=None).exists)
-            instrument.began = time.monotonic() - 20 / pace
+            instrument.held_at = FILLED
             self.watched_until(lambda: Load.objects.filter(state="open").exists())
             self.assertEqual(Watch.objects.get().held_by, "one")
             self.assertIsNotNone(Watch.objects.get().base)

@@ -1,6 +1,7 @@
 import {
   infiniteQueryOptions,
   keepPreviousData,
+  type Query,
   QueryClient,
   queryOptions,
   useInfiniteQuery,
@@ -9,7 +10,20 @@ import {
 import { api, asked, Problem, type Schemas } from "./client";
 import { meet } from "./session";
 
-export const queries = new QueryClient({
+/**
+ * What is asked anew is asked after the change: a first answer that is still under way may be from before it,
+ * and would otherwise be taken for the new one.
+ */
+class Queries extends QueryClient {
+  override async invalidateQueries(...given: Parameters<QueryClient["invalidateQueries"]>) {
+    const asking = { type: "active", fetchStatus: "fetching", predicate: hasNone } as const;
+    await this.cancelQueries({ ...asking, queryKey: given[0]?.queryKey });
+    return super.invalidateQueries(...given);
+  }
+}
+const hasNone = (query: Query) => query.state.data === undefined;
+
+export const queries = new Queries({
   defaultOptions: {
     queries: {
       retry: (count, error) => (error instanceof Problem && error.status > 0 && error.status < 500 ? false : count < 3),
