@@ -47,7 +47,7 @@ def _assess(name: str) -> dict[str, Any]:
                 text = file.read()
     except (OSError, UnicodeDecodeError) as unread:
         raise Refused([Refusal("", f"{name} cannot be read ({unread}); expected a job file in UTF-8")]) from None
-    return read(decode(text)).assess().as_json()
+    return read(decode(text)).judge()
 
 
 def _assess_one(name: str) -> int:

@@ -255,8 +255,8 @@ def _store(job: Job, before: Revision, batch: _Batch) -> Revision:
     changed = ["entries", "latest", "state", "not_valid", "call", "headline", "down", "touched_at"]
     job.entries, job.latest = after.count, after.latest
     job.state, job.not_valid = stage(snapshot), bool(snapshot.not_valid)
-    answer = snapshot.decides.assessment
-    job.call, job.headline, job.down = answer.call, answer.headline, answer.down
+    answer = snapshot.machine
+    job.call, job.headline, job.down = answer.call, answer.headline[:80], snapshot.decides.assessment.down
     named = [uuid.UUID(row.text) for row in rows if _names_a_reference(row)]
     if any(one not in job.reference_ids for one in named):
         job.reference_ids = list(dict.fromkeys([*job.reference_ids, *named]))

@@ -23,7 +23,8 @@ class Job(models.Model):
     of them came to, so that not all have to be read again; those after it make it whole. `summary`
     is what a closed job hands to the history: errors and uncertainty in per cent, factors, zero.
     A job that puts an earlier record right names it in `puts_right`, says why, and stands in the
-    history at the time of the earlier one, `tested_at`.
+    history at the time of the earlier one, `tested_at`. `found` is how often each suspect was found on
+    this machine and its like when the job was opened, `repaired` what was found last and left for repair.
     """
 
     class State(models.TextChoices):
@@ -58,6 +59,8 @@ class Job(models.Model):
     puts_right = models.UUIDField(null=True, blank=True)
     puts_right_why = models.CharField(max_length=300, blank=True)
     tested_at = models.DateTimeField(null=True, blank=True)
+    found = models.JSONField(default=dict, blank=True)
+    repaired = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["-opened_at"]

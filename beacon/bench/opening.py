@@ -13,7 +13,7 @@ from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import fold_of, subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
-from beacon.plant.models import Cell, Channel, Reference
+from beacon.plant.models import Cell, Channel, Fault, Reference, System
 from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
@@ -100,10 +100,30 @@ def _from_last_time(channel: Channel, order: Parts, known: Mapping[str, str]) ->
     return {}
 
 
+ON_ITS_LIKE = 0.2
+"""A fault that was found on another machine of the organisation's of this kind tells so much of one found here."""
+LOOKED_BACK = 500
+"""So many of the latest faults of a kind count."""
+
+
+def found_before(system: System) -> tuple[dict[str, float], list[str]]:
+    """How often each suspect was found on a machine and on its like, and what was found here last and left for repair."""
+    like = Fault.objects.filter(system__site__organisation_id=system.site.organisation_id, system__kind=system.kind)
+    found: dict[str, float] = {}
+    for suspect, of in like.exclude(suspect="").order_by("-at").values_list("suspect", "system_id")[:LOOKED_BACK]:
+        found[suspect] = round(found.get(suspect, 0) + (1 if of == system.pk else ON_ITS_LIKE), 1)
+    last = list(Fault.objects.filter(system=system).order_by("-at").values_list("job", "suspect", "put_right")[:8])
+    open_ones = [suspect for job, suspect, done in last if job == last[0][0] and suspect and not done]
+    return found, open_ones
+
+
 def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
     """A job of these parts with nothing entered yet."""
     main = next(part for part in visit if not part.key)
+    found, repaired = ({}, []) if practice else found_before(channel.system)
     return Job.objects.create(
+        found=found,
+        repaired=repaired,
         channel=channel,
         method=main.method,
         visit=[vars(part) for part in visit] if len(visit) > 1 else [],

@@ -110,6 +110,8 @@ def subject_of(job: Job) -> Subject:
         form=next(form for form in FORMS if form == system.correction),
         factor_name=system.factor_name,
         about=about(system),
+        found=job.found,
+        repaired=tuple(job.repaired),
     )
 
 

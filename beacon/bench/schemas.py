@@ -76,7 +76,7 @@ class OpenJobIn(BaseModel):
 
 
 class CloseIn(BaseModel):
-    """How a job is to be closed; `fault` and `told` where it is left for repair."""
+    """How a job is to be closed; `suspect` (one of the machine's, where it is one), `fault` and `told` where it is left for repair."""
 
     signed: str = Field(max_length=120)
     outcome: Outcome
@@ -84,6 +84,7 @@ class CloseIn(BaseModel):
     loose_reason: str = Field("", max_length=1000)
     fault: str = Field("", max_length=1000)
     told: str = Field("", max_length=120)
+    suspect: str = Field("", max_length=40)
 
 
 class ClosingView(BaseModel):

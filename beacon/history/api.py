@@ -8,6 +8,7 @@ from ninja import Query, Router
 
 from beacon import tables
 from beacon.downloads import as_file
+from beacon.history.faults import FaultsView, what_fails
 from beacon.history.history import as_csv, as_xlsx, history, visits_table
 from beacon.history.log import COLUMNS, Sought, page, sought, to_take_away
 from beacon.people.access import person
@@ -43,6 +44,12 @@ def log_xlsx(request: HttpRequest, asked: Annotated[Sought, Query()]) -> HttpRes
     """What is looked for in the log, as a workbook."""
     rows = to_take_away(sought(person(request), asked))
     return as_file(tables.as_xlsx("Log", [title for _, title in COLUMNS], rows), tables.XLSX, "log.xlsx")
+
+
+@router.get("faults", response=FaultsView)
+def faults(request: HttpRequest, months: Annotated[int, Query(ge=1, le=120)] = 24) -> Answer:
+    """What was found wrong with machines, what fails most first: by kind of machine, over the last so many months."""
+    return what_fails(person(request), months)
 
 
 @router.get("channels/{channel_id}/history", response=schemas.HistoryView)

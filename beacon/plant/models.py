@@ -266,6 +266,31 @@ class Event(models.Model):
         return known.words if known else self.kind
 
 
+class Fault(models.Model):
+    """A fault that a job found on a system: which suspect it was, what it took to find it, and whether it was put right in that job.
+
+    `suspect` is a key that the kind of machine knows, empty for something that no suspect is; `title` is in words.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    system = models.ForeignKey(System, models.CASCADE, related_name="faults")
+    job = models.UUIDField(unique=False)
+    suspect = models.CharField(max_length=40, blank=True)
+    title = models.CharField(max_length=300)
+    at = models.DateTimeField()
+    minutes = models.PositiveIntegerField(default=0)
+    put_right = models.BooleanField(default=False)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-at"]
+        indexes = [models.Index(fields=["system", "-at"])]
+        constraints = [models.UniqueConstraint(fields=["job", "suspect"], name="a_fault_once_a_job")]
+
+    def __str__(self) -> str:
+        return f"{self.title} on {self.system}"
+
+
 class InstrumentKind(models.Model):
     """A kind of instrument whose extra settings and coded numbers a site defines.
 

@@ -26,7 +26,7 @@ def facts(practice: Practice, snapshot: Snapshot) -> Facts:
     job = practice.job
     outcome = (job.closing or {}).get("outcome", "")
     begun = [part for part in snapshot.parts.values() if part.begun]
-    call: Call = snapshot.decides.assessment.call
+    call: Call = snapshot.machine.call
     if any(part.assessment.call == FIND_FAULT for part in begun):
         call = FIND_FAULT
     at = clock(practice.started_at, practice.done)

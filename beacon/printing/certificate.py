@@ -36,6 +36,7 @@ def about(record: Record) -> Content:
         "superseded_by": getattr(record, "superseded_by", None),
         "qr": qr(f"{settings.PUBLIC_URL}/records/{record.id}#{record.sha256}"),
         **{key: paper[key] for key in PRINTED},
+        "machine": paper.get("machine"),
         "parts": [_bounded(part) for part in paper["parts"]],
     }
 

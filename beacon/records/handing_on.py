@@ -1,17 +1,17 @@
 """What a closed job hands on to its system's record: state, due date, factor, zero, plates, events settled."""
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
 from beacon.people.models import Person
 from beacon.plant.lists import in_words, own_rows
-from beacon.plant.models import Channel, Event, PlateChange, System
+from beacon.plant.models import Channel, Event, Fault, PlateChange, System
 from beacon.records.models import Record
 from wary.job.assess import Snapshot
-from wary.job.closing import Outcome, done_methods, hands_back, in_one_line, settles, state_after
+from wary.job.closing import Faulty, Outcome, done_methods, hands_back, in_one_line, settles, state_after
 from wary.methods.method import HandsBack
 
 
@@ -54,6 +54,29 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     if outcome == "complete" and system.state == "in-order":
         channel.proved_at = job.closed_at
     channel.save(update_fields=["zero", "factor", "figures", "proved_at"])
+
+
+def note_faults(user: Person, job: Job, found: Sequence[Faulty]) -> None:
+    """Keeps what a job found wrong with its machine, and logs what was put right as the event that it amounts to."""
+    assert job.closed_at
+    system = job.channel.system
+    minutes = max(1, round((job.closed_at - job.opened_at).total_seconds() / 60))
+    suspects = {one.key: one for one in system.machine.all_suspects()}
+    for one in found:
+        Fault.objects.create(
+            system=system, job=job.id, suspect=one.suspect, title=one.title[:300], at=job.closed_at,
+            minutes=min(minutes, MOST_MINUTES), put_right=one.put_right, who=user,
+        )  # fmt: skip
+        if one.put_right and one.suspect in suspects:
+            kind = suspects[one.suspect].event
+            kind = kind if kind in system.machine.events else "other"
+            note = f"{one.title[0].upper()}{one.title[1:]}: put right."[:300]
+            # What the same job did after it stands; the readings from before it count no longer.
+            Event.objects.create(system=system, kind=kind, note=note, at=job.closed_at, who=user, stale=[], settled=[])
+
+
+MOST_MINUTES = 24 * 60
+"""A job that stayed open for longer was not worked on all the while."""
 
 
 def _take_over(

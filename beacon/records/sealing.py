@@ -29,11 +29,11 @@ from beacon.bench.revisions import Revision, revision_of, snapshot_of
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.records.facts import facts
-from beacon.records.handing_on import hand_on
+from beacon.records.handing_on import hand_on, note_faults
 from beacon.records.models import Record, SealCount
 from beacon.records.wording import paper_of
 from wary.job.assess import Snapshot
-from wary.job.closing import Asked, closed_as, in_the_way, summary
+from wary.job.closing import Asked, closed_as, fault_named, faults_found, in_the_way, summary
 from wary.job.loose import still_loose
 from wary.job.written import written
 
@@ -99,7 +99,8 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
         "outcome": asked.outcome,
         "words": closed_as(snapshot, asked.outcome),
         "reason": asked.reason,
-        "fault": asked.fault,
+        "fault": asked.fault
+        or (named.title if (named := fault_named(snapshot, asked)) and asked.outcome == "left-for-repair" else ""),
         "told": asked.told,
         "loose_ends": [end.text for end in loose],
         "loose_reason": asked.loose_reason,
@@ -110,8 +111,8 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
         "opened_at": job.opened_at.isoformat(),
     }
     job.state = Job.State.ABANDONED if asked.outcome == "abandoned" else Job.State.CLOSED
-    answer = snapshot.decides.assessment
-    job.call, job.headline, job.down = answer.call, answer.headline, answer.down
+    answer = snapshot.machine
+    job.call, job.headline, job.down = answer.call, answer.headline[:80], snapshot.decides.assessment.down
     job.closed_at = now
     job.summary = summary(snapshot) | {"outcome": job.closing["words"], "closed_by": str(user)}
     job.not_valid = False
@@ -121,6 +122,8 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
         return job, revision
     record = seal(user, organisation, job, snapshot, now)
     job_closed.send(Job, job=job)
+    if asked.outcome != "abandoned":
+        note_faults(user, job, faults_found(snapshot, asked))
     if asked.outcome != "abandoned" and not _followed(job):
         hand_on(user, job, record, snapshot, asked.outcome)
     return job, revision

@@ -21,6 +21,7 @@ from wary.job.file import Refused, read
 from wary.job.places import joined, split
 from wary.job.titles import WORDS
 from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, lists_on_the_way, words_of
+from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import Seen
 from wary.methods.within import drawn
@@ -45,6 +46,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "plates": [[key.replace("_", " "), str(value)] for key, value in system.get("plates", {}).items()],
         "against": [list(one) for one in _against(content, words)],
         "parts": parts,
+        "machine": _machine(content),
         "limits": limits_in_words(content["profile"]),
         "conditions": typed(content, "conditions"),
         "note": typed(content, "note"),
@@ -74,6 +76,19 @@ def words_before() -> dict[str, MethodWords]:
     return WRITTEN.validate_json(BEFORE.read_bytes())
 
 
+def _machine(content: Content) -> Content | None:
+    """What follows for the machine where that is more than its parts say: a suspect shown, what was not looked at."""
+    found = content["assessment"].get("machine")
+    own = [reason["text"] for reason in found["reasons"] if reason["code"] in OF_THE_MACHINE] if found else []
+    cured = (
+        [one["title"] for one in found["suspects"] if {"suspect": one["key"]} in content.get("cured", [])]
+        if found
+        else []
+    )
+    own += [f"Put right in this visit: {title}. As found is what was read before it." for title in cured]
+    return {"call": HEADLINES[found["call"]], "reasons": own} if found and own else None
+
+
 def _due(job: Job, zone: ZoneInfo) -> str:
     """Until when a job lets its machine be, as a day; empty where it was abandoned."""
     done = job.tested_at or job.closed_at
@@ -98,6 +113,8 @@ def _chart(content: Content, job: Job) -> Content | None:
     return None
 
 
+OF_THE_MACHINE = frozenset({"suspect", "put-back", "unexplained", "not-looked-at", "cured"})
+"""Reasons that no part gives: they are the machine's."""
 AT_ONCE = 500
 """So many entries stand on one work sheet; a longer job has several, one after the other."""
 
@@ -144,10 +161,33 @@ def _places(content: Content, words: Words) -> Iterator[str]:
         yield _place(words(methods[part]) if part in methods else None, part, rest, numbers, counts)
 
 
+OF_LOOKS = {"looked": "Looked at", "look_noted": "Noted of", "skipped": "Not looked at", "cured": "Put right"}
+"""What stands of looks in a trail, by the head of its path."""
+
+
+@lru_cache(maxsize=1)
+def _looks_in_words() -> dict[str, str]:
+    """Looks and suspects by their keys, in words."""
+    found = {}
+    for kind in all_machines().values():
+        for one in kind.all_suspects():
+            found[one.key] = one.title
+    for kind in all_machines().values():
+        for one in kind.all_suspects():
+            found |= {tell.look.key: tell.look.words for tell in one.tells}
+    return found
+
+
+def _look_in_words(key: str) -> str:
+    return _looks_in_words().get(key, key.replace("-", " "))
+
+
 def _place(
     words: MethodWords | None, part: str, rest: str, numbers: dict[tuple[str, str], int], counts: dict[str, int]
 ) -> str:
     way = rest.split(".")
+    if way[0] in OF_LOOKS:
+        return f"{OF_LOOKS[way[0]]}: {_look_in_words(way[-1])}"
     if rest.startswith("references."):
         return f"Reference, {way[-1].replace('_', ' ')}"
     if rest.startswith(("tick.", "caution.", "loose.")):

@@ -31,6 +31,16 @@ class IntervalView(BaseModel):
     band: str
 
 
+class FaultView(BaseModel):
+    """A fault that was found: when, what it was, and whether it was put right at once."""
+
+    title: str
+    at: datetime
+    minutes: int
+    put_right: bool
+    who: str
+
+
 class SystemView(SystemRow, SystemRecord):
     """One system with all that its page shows."""
 
@@ -42,3 +52,4 @@ class SystemView(SystemRow, SystemRecord):
     zero_intervals: list[IntervalView]
     counters: list[CounterView]
     links: list[LinkOfJob]
+    faults: list[FaultView]

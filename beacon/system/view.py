@@ -29,6 +29,16 @@ def system_view(system: System, open_jobs: Iterable[Job], known: Known, referenc
             "methods": [{"key": m.key, "title": m.title, "summary": m.summary} for m in methods],
             "jobs": latest_closed(system, LATEST),
             "links": links_of(system),
+            "faults": [
+                {
+                    "title": one.title,
+                    "at": one.at,
+                    "minutes": one.minutes,
+                    "put_right": one.put_right,
+                    "who": str(one.who),
+                }
+                for one in system.faults.select_related("who").order_by("-at")[:LATEST]
+            ],
             "dues": [vars(one) for one in dues_of(system, known, today)],
             "intervals": [vars(one) for one in known.intervals if one.purpose == own],
             "zero_intervals": [vars(one) for one in known.intervals if one.purpose == zero],

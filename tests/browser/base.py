@@ -135,6 +135,22 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         none_under_way()
         self.assertEqual(self.faults, [])
 
+    def make_looks(self) -> None:
+        """Makes the look that stands next until none does: nothing is found; one with a place of its own is skipped, with a reason."""
+        box = self.page.get_by_role("region", name="Look next")
+        expect(box).to_be_visible()
+        while box.count():
+            words = box.locator("h3").inner_text()
+            answer = box.locator(".look-answers button").first
+            if answer.inner_text() == "Go there":
+                box.get_by_role("button", name="skip it, and why").click()
+                self.page.get_by_label("Why it is not looked at").fill("it was looked at yesterday")
+                self.page.get_by_role("dialog").get_by_role("button", name="Skip it").click()
+                expect(self.page.get_by_role("dialog")).to_have_count(0)
+            else:
+                answer.click()
+            expect(box.locator("h3").filter(has_text=words)).to_have_count(0)
+
     def wait_until(self, so: Callable[[], bool], seconds: float = 20) -> None:
         """Waits until something in the database is so."""
         until = time.monotonic() + seconds

@@ -46,6 +46,8 @@ class Tuning(Filling):
         expect(page.get_by_role("textbox", name="Target")).to_have_value("1000")
         self.go("Trials")
         self.fills(1, "1025 g", "1006", "1004")
+        self.verdict("Look first")
+        self.make_looks()
         self.verdict("Medium 100 → 123 g")
         expect(page.locator(".call .reasons")).to_contain_text("fine stays where it is")
         expect(page.locator(".list-table").first).to_contain_text("scattered")
@@ -97,6 +99,8 @@ class Tuning(Filling):
         expect(dock.get_by_label("Filled slowly").first).to_have_value("100")
         expect(dock.get_by_label("Fast ends before")).to_have_count(0)
         self.fills(1, "1012 g", "1011", "1013")
+        self.verdict("Look first")
+        self.make_looks()
         self.verdict("In flight 20 → 32 g")
         expect(page.locator(".figure")).to_contain_text("in flight")
 
@@ -221,6 +225,8 @@ class DosingAndGrading(Filling):
         self.go("As found", number=0)
         for text in ("404 g", "404"):
             self.in_dock(text)
+        self.verdict("Look first")
+        self.make_looks()
         self.verdict("Take the span again")
         self.go("After the span")
         self.in_dock("400.2 g")
@@ -244,7 +250,7 @@ class DosingAndGrading(Filling):
         for number, row in enumerate((("small", "60 g", "1"), ("medium", "100 g", "2"), ("large", "80 g", "3")), 1):
             self.in_dock(*row)
             expect(page.locator(".list-table tbody tr:has(.tally-number)")).to_have_count(number)
-        self.verdict("Not ready yet")
+        self.verdict("Limits or outlets are mistyped")
         expect(page.locator(".call .reasons")).to_contain_text("do not go one way")
         for place, text in ((1, "80 g"), (2, "100 g")):
             page.locator(".list-table tbody").get_by_role("button").nth(place).click()

@@ -30,6 +30,8 @@ class StandingScales(BrowserTestCase):
         page.locator("[data-path='inputs.test_load']").fill("400 kg")
         self.go("Passes")
         self.in_dock("0.0", "402.5", "0.0")
+        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        self.make_looks()
         expect(page.locator(".call .verdict")).to_contain_text("Take the span")
         expect(page.locator(".call-lead")).to_contain_text("key the value in, take span")
         self.in_dock("0.0", "400.0", "0.0")
@@ -42,7 +44,8 @@ class StandingScales(BrowserTestCase):
             ).click()
             page.get_by_role("textbox", name="Indicated").fill(shown)
             page.get_by_role("textbox", name="Indicated").press("Enter")
-        expect(page.locator(".call .verdict")).to_contain_text("Trim back left")
+        expect(page.locator(".call .verdict")).to_contain_text("One corner is weak")
+        expect(page.locator(".call .reasons")).to_contain_text("Trim back left")
         self.assert_accessible()
 
     def test_cells_are_pressed_in_turn_and_the_wiring_is_found_by_behaviour(self) -> None:
@@ -53,7 +56,7 @@ class StandingScales(BrowserTestCase):
         expect(page.locator(".dock strong")).to_contain_text("front right")
         self.in_dock("0.20 mV/V", "0.17 mV/V")
         expect(page.locator(".list-table")).to_contain_text("falls when pressed")
-        expect(page.locator(".call .verdict")).to_contain_text("Find the fault first")
+        expect(page.locator(".call .verdict")).to_contain_text("A cell's signal pair is swapped")
         self.assert_accessible()
 
     def test_a_data_sheet_span_is_provisional_wherever_the_system_appears(self) -> None:
@@ -180,7 +183,7 @@ class PutRight(BrowserTestCase):
         page.keyboard.press("Enter")
         told = page.get_by_role("table", name="Is the instrument told what the machine is?")
         expect(told.get_by_role("row", name="Cells or points of support")).to_contain_text("differs")
-        expect(page.locator(".call .verdict")).to_contain_text("Find the fault first")
+        expect(page.locator(".call .verdict")).to_contain_text("A figure in the instrument is not the one on the plate")
         page.get_by_label("Cells or points of support, as left", exact=True).fill("4")
         page.keyboard.press("Enter")
         expect(told.get_by_role("row", name="Cells or points of support")).to_contain_text("agrees")

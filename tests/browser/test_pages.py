@@ -34,7 +34,7 @@ class Pages(BrowserTestCase):
         record = self.closed()
         paths = {
             "/": "to bring", "/systems": "systems", f"/systems/{self.plant.system.id}": "on record", "/log": "log",
-            f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "adjust",
+            f"/records/{record}": "seal", "/references": "references", "/people": "limits", f"/jobs/{self.job.id}": "look first",
             "/sums": "how much to weigh", "/practice": "a machine of your choice", "/practice/progress": "how i fare", "/practice/instructor": "give a set",
             "/instruments": "the simple format",
         }  # fmt: skip
@@ -50,7 +50,7 @@ class Pages(BrowserTestCase):
     def test_every_step_of_the_bench_is_accessible(self) -> None:
         self.page.goto(f"/jobs/{self.job.id}")
         self.page.get_by_role("button", name="whole sheet").click()
-        expect(self.page.get_by_role("heading", name="As left")).to_be_visible()
+        expect(self.page.get_by_role("heading", name="As left", exact=True)).to_be_visible()
         self.assert_accessible()
 
     def test_nothing_is_asked_of_another_host(self) -> None:

@@ -107,6 +107,8 @@ class AtStandIns(BrowserTestCase):
         page.get_by_label("Display read as").select_option("totals")
         for _ in range(3):
             self.a_lorry()
+        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        self.make_looks()
         expect(page.locator(".call .verdict")).to_contain_text("Adjust")
         figure = page.locator(".call .key-in strong").inner_text()
         self.act("Key in", figure)

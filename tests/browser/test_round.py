@@ -45,10 +45,10 @@ class Round(BrowserTestCase):
         self.open()
         stop = self.stop("Conveyor")
         expect(stop).to_contain_text("Material test under way")
-        expect(stop).to_contain_text("Adjust, down")
+        expect(stop).to_contain_text("Look first")
         stop.get_by_role("link", name="Carry on").click()
         expect(self.page).to_have_url(re.compile(f"/jobs/{job.id}"))
-        expect(self.page.locator(".call .verdict")).to_contain_text("Adjust")
+        expect(self.page.locator(".call .verdict")).to_contain_text("Look first")
 
     def test_a_visit_is_begun_from_its_stop(self) -> None:
         self.open()

@@ -56,7 +56,7 @@ class Ways(unittest.TestCase):
 
     def test_one_that_asks_for_more_is_not_complete_and_says_what_the_call_is(self) -> None:
         complete = next(way for way in ways(material(1.4).snapshot) if way.outcome == "complete")
-        self.assertIn("The call is “Adjust, down”, so the job is not complete.", complete.why_not)
+        self.assertIn("The call is “Look first”, so the job is not complete.", complete.why_not)
         self.assertFalse(any(way.spoken_for for way in ways(material(1.4).snapshot)))
 
     def test_one_keyed_in_and_not_proved_speaks_for_not_confirmed(self) -> None:

@@ -23,6 +23,7 @@ CORE = [
     "lines",
     "reading",
     "rules",
+    "suspects",
     "drawings",
     "methods",
     "machines",

@@ -224,7 +224,7 @@ class Afterwards(PracticeTestCase):
         truth = self.close(self.platform("out"))
         self.assertEqual(
             {row["decision"]: row["right"] for row in truth["judged"]},
-            {"put-right": False, "enough": True, "proved": True, "time": True},
+            {"put-right": False, "enough": False, "proved": True, "time": True},
         )
         self.assertIn("factor ", truth["right_figure"])
 

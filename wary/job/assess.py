@@ -2,24 +2,32 @@
 
 import datetime
 from dataclasses import dataclass
+from functools import cached_property
 
-from wary.job.fold import Fold
-from wary.job.places import MAIN, Parts, place
+from wary.job.cured import before_the_cure, cures, since_the_cure
+from wary.job.fold import Fold, text_at
+from wary.job.judging import Case, Looked, MachineCall, PartSeen, judged
+from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
 from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
 from wary.machines.machine import Part
 from wary.rules.assessment import LEAVE
+from wary.suspects.suspect import FINE
 
 
 @dataclass(frozen=True)
 class Snapshot:
-    """A job at one moment: its fold, and each part as it is assessed; never changed."""
+    """A job at one moment: its fold, and each part as it is assessed; never changed.
+
+    `read` is what of the fold counts: all of it, or without the readings from before a cure.
+    """
 
     subject: Subject
     visit: tuple[Part, ...]
     fold: Fold
     day: datetime.date
     parts: dict[str, Assessed]
+    read: Fold
 
     @property
     def order(self) -> Parts:
@@ -40,10 +48,21 @@ class Snapshot:
         """Why the machine is not valid as it stands; empty where it is."""
         return not_valid(self.parts)
 
+    @cached_property
+    def machine(self) -> MachineCall:
+        """The call of the machine, by all that is known of it."""
+        return judged(case_of(self))
+
+    @cached_property
+    def found(self) -> "Snapshot | None":
+        """The job as it stood when something was first put right in it; None where nothing was."""
+        before = before_the_cure(self.fold, self.order)
+        return assess(self.subject, self.visit, before, self.day) if before else None
+
     @property
     def complete(self) -> bool:
         """Whether the evidence ends in a machine that may be left alone."""
-        return self.decides.assessment.call == LEAVE and not self.not_valid
+        return self.machine.call == LEAVE and not self.not_valid
 
 
 def parts_of(visit: tuple[Part, ...]) -> Parts:
@@ -53,13 +72,76 @@ def parts_of(visit: tuple[Part, ...]) -> Parts:
 
 def assess(subject: Subject, visit: tuple[Part, ...], fold: Fold, day: datetime.date) -> Snapshot:
     """Assesses every part of a job. `day` is the day of the test at the machine's site, where none was typed."""
-    return Snapshot(subject, visit, fold, day, Visit(subject, parts_of(visit), fold, day).assessed())
+    read = since_the_cure(fold, parts_of(visit))
+    return Snapshot(subject, visit, fold, day, Visit(subject, parts_of(visit), read, day).assessed(), read)
 
 
 def assess_again(before: Snapshot, fold: Fold, paths: list[str], day: datetime.date) -> Snapshot:
     """The job after entries at these paths: parts that are not touched by them are taken as they were."""
     order = before.order
+    if any(path.startswith(f"{CURED}.") for path in paths):
+        return assess(before.subject, before.visit, fold, day)
+    read = since_the_cure(fold, order)
     touched = touched_by(paths, order) if day == before.day else None
     rows = frozenset(row for path in paths if (where := place(order, path)) for row in where.rows)
-    parts = Visit(before.subject, order, fold, day).assessed(before.parts, touched, rows)
-    return Snapshot(before.subject, before.visit, fold, day, parts)
+    parts = Visit(before.subject, order, read, day).assessed(before.parts, touched, rows)
+    return Snapshot(before.subject, before.visit, fold, day, parts, read)
+
+
+# --- the machine ------------------------------------------------------------------------------
+
+
+def case_of(snapshot: Snapshot) -> Case:
+    """What is known of the machine in this job."""
+    subject, fields = snapshot.subject, snapshot.fold["fields"]
+    cured = cures(snapshot.fold)
+    last = max(cured.values(), default=0)
+    begun = [part for part in snapshot.parts.values() if part.begun or len(snapshot.parts) == 1]
+    optional = {part.key for part in snapshot.visit if part.optional}
+    seen = [
+        PartSeen(
+            part.key, part.method, part.given, part.assessment, part.key not in optional, part.marks.ticks, part.changed
+        )
+        for part in begun or [snapshot.main]
+    ]
+    decides = snapshot.decides.key
+    return Case(
+        machine=subject.machine,
+        visit=snapshot.visit,
+        parts=seen,
+        decides=decides if any(one.key == decides for one in seen) else seen[-1].key,
+        plates=subject.figures,
+        looked=[
+            Looked(
+                path.removeprefix(f"{LOOKED}."),
+                field["text"],
+                text_at(snapshot.fold, f"{LOOK_NOTED}.{path.removeprefix(f'{LOOKED}.')}"),
+            )
+            for path, field in fields.items()
+            if path.startswith(f"{LOOKED}.") and field["text"] and (field["text"] == FINE or field["seq"] > last)
+        ],
+        skipped=_under(snapshot.fold, SKIPPED),
+        cured=frozenset(cured),
+        references=snapshot.main.built.file.get("references") or [],
+        found=subject.found,
+        repaired=subject.repaired if text_at(snapshot.fold, "occasion") == "repair" else (),
+        factor_before=text_at(snapshot.fold, "inputs.factor"),
+        drifts=subject.drifts,
+        again_wanted=bool(last) and not _read_since(snapshot, last),
+    )
+
+
+def _under(fold: Fold, head: str) -> dict[str, str]:
+    """What is in force under a head, by what follows it."""
+    prefix = f"{head}."
+    return {p.removeprefix(prefix): f["text"] for p, f in fold["fields"].items() if p.startswith(prefix) and f["text"]}
+
+
+def _read_since(snapshot: Snapshot, last: int) -> bool:
+    """Whether a comparison was taken again after the last cure."""
+    decides = snapshot.decides
+    if not (decides.method.compares and decides.begun):
+        return False
+    lists = tuple(f"{joined(decides.key, name)}." for name in lists_of(decides.method.key))
+    fields = snapshot.fold["fields"].items()
+    return any(one["seq"] > last and one["text"] and path.startswith(lists) for path, one in fields)

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from wary.job.assess import Snapshot
+from wary.job.cured import cures
 from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES
-from wary.job.visit import as_found_as_left, factor_at_the_end, scatter_of, unread
+from wary.job.visit import Comparison, as_found_as_left, factor_at_the_end, scatter_of, unread
 from wary.methods.factor import FactorInputs
 from wary.methods.method import HandsBack
 from wary.quantities import shown
@@ -17,6 +18,7 @@ from wary.rules.assessment import FIND_FAULT, LEAVE
 from wary.rules.call import NOT_SHOWN, PROVES_LITTLE
 from wary.rules.correction import as_keyed
 from wary.rules.due import CounterKind
+from wary.suspects.suspect import Suspect
 
 Outcome = Literal["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
 MachineState = Literal[
@@ -84,14 +86,13 @@ class Way:
 
 def ways(snapshot: Snapshot) -> list[Way]:
     """Every way to close this job, what is possible first and the likeliest at the top."""
-    decides = snapshot.decides
     changed = any(part.changed for part in snapshot.parts.values())
-    fault = decides.assessment.call == FIND_FAULT
+    fault = snapshot.machine.call == FIND_FAULT
     complete = ""
     if snapshot.not_valid:
         complete = f"{snapshot.not_valid[0]} Go on, or close it as something else, with the reason."
     elif not snapshot.complete:
-        headline = decides.assessment.headline
+        headline = snapshot.machine.headline
         complete = f"The call is “{headline}”, so the job is not complete. Go on, or close it as something else, with the reason."
     why_not: dict[Outcome, str] = {
         "complete": complete,
@@ -108,7 +109,7 @@ def ways(snapshot: Snapshot) -> list[Way]:
 
 @dataclass(frozen=True)
 class Asked:
-    """How a job is to be closed. `fault` is what was found and `told` who was told, where it is left for repair."""
+    """How a job is to be closed. `suspect` is which of the suspects was found, `fault` what was found in words and `told` who was told, where it is left for repair."""
 
     signed: str
     outcome: Outcome
@@ -116,6 +117,7 @@ class Asked:
     loose_reason: str = ""
     fault: str = ""
     told: str = ""
+    suspect: str = ""
 
 
 def in_the_way(snapshot: Snapshot, asked: Asked) -> list[dict[str, str]]:
@@ -127,7 +129,7 @@ def in_the_way(snapshot: Snapshot, asked: Asked) -> list[dict[str, str]]:
     if why_not:
         errors.append({"path": "outcome", "text": why_not})
     if asked.outcome == "left-for-repair":
-        if not _words(asked.fault):
+        if not _words(asked.fault) and not fault_named(snapshot, asked):
             errors.append({"path": "fault", "text": "What is wrong with it? In words."})
         if not _words(asked.told):
             errors.append({"path": "told", "text": "Who was told? Type a name."})
@@ -138,6 +140,35 @@ def in_the_way(snapshot: Snapshot, asked: Asked) -> list[dict[str, str]]:
         errors += [{"path": f"loose.{end.key}", "text": end.text} for end in loose]
         errors.append({"path": "loose_reason", "text": "Put these back, or say why they stay as they are."})
     return errors
+
+
+def fault_named(snapshot: Snapshot, asked: Asked) -> Suspect | None:
+    """The suspect that a job left for repair names; the one that is shown where none is said."""
+    key = asked.suspect or snapshot.machine.shown
+    return next((one for one in snapshot.subject.machine.all_suspects() if one.key == key), None)
+
+
+@dataclass(frozen=True)
+class Faulty:
+    """A fault that a job found: its suspect (empty for none of them), in words, and whether it was put right in it."""
+
+    suspect: str
+    title: str
+    put_right: bool
+
+
+def faults_found(snapshot: Snapshot, asked: Asked) -> list[Faulty]:
+    """The faults that a closed job found: what was put right in it, and what it was left for repair with."""
+    known = {one.key: one for one in snapshot.subject.machine.all_suspects()}
+    found = [Faulty(key, known[key].title, True) for key in cures(snapshot.fold) if key in known]
+    if asked.outcome == "left-for-repair":
+        named = fault_named(snapshot, asked)
+        title = (
+            named.title if named and not _words(asked.fault) else asked.fault.strip() or (named.title if named else "")
+        )
+        if not named or named.key not in {one.suspect for one in found}:
+            found.append(Faulty(named.key if named else "", title, False))
+    return found
 
 
 def _words(text: str) -> bool:
@@ -166,7 +197,7 @@ def _unread(snapshot: Snapshot) -> bool:
 def shown_up_to(snapshot: Snapshot) -> str:
     """How far what decides was shown, in words: `in order, shown up to 24 kg of 300 kg`; empty where it was shown as a whole."""
     decides = snapshot.decides
-    if decides.assessment.call != LEAVE or decides.shown:
+    if decides.assessment.call != LEAVE or snapshot.machine.call != LEAVE or decides.shown:
         return ""
     little = next((one for one in decides.assessment.reasons if one.code == PROVES_LITTLE), None)
     if little is None:
@@ -204,6 +235,10 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
     """What a closed job hands to the history of its channel; errors in per cent."""
     decides = snapshot.decides
     found, left = as_found_as_left(snapshot.parts)
+    before = as_found_as_left(snapshot.found.parts)[0] if snapshot.found else None
+    if before:
+        # Something was put right in this visit: as found is what was read before.
+        found, left = before, left or found
     accept = decides.built.setting.profile.accept
     share = accept.percentage if accept else None
     names = [text_at(snapshot.fold, f"{REFERENCES}.{row}.name") for row in live_rows(snapshot.fold, REFERENCES)]
@@ -211,8 +246,8 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "method": decides.method.key,
         "visit": len(snapshot.parts) > 1,
         "occasion": text_at(snapshot.fold, "occasion") or "routine",
-        "call": decides.assessment.call,
-        "call_found": (snapshot.parts[_part_of(snapshot, found.method)] if found else decides).assessment.found.call,
+        "call": snapshot.machine.call,
+        "call_found": _call_found(snapshot, found),
         "down": decides.assessment.found.down,
         "provisional": _unconfirmed(snapshot),
         "shown_up_to": shown_up_to(snapshot),
@@ -230,7 +265,23 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "error_left": left.error if left else None,
         "uncertainty_left": left.uncertainty if left else None,
         "counters": _counters(snapshot),
+        "suspect": snapshot.machine.shown,
+        "cured": sorted(cures(snapshot.fold)),
+        "not_looked_at": not_looked_at(snapshot),
     }
+
+
+def _call_found(snapshot: Snapshot, found: Comparison | None) -> str:
+    """What was said of what was found, before anything was changed or put right."""
+    first = snapshot.found or snapshot
+    return (first.parts[_part_of(first, found.method)] if found else first.decides).assessment.found.call
+
+
+def not_looked_at(snapshot: Snapshot) -> str:
+    """What was not looked at before a figure was touched, in words; empty where all was, or nothing was touched."""
+    if not any(part.changed for part in snapshot.parts.values()):
+        return ""
+    return "; ".join(one.suspect.title for one in snapshot.machine.suspects if one.state in ("open", "likely"))
 
 
 def _counters(snapshot: Snapshot) -> dict[CounterKind, float]:
@@ -301,4 +352,4 @@ def in_one_line(snapshot: Snapshot) -> str:
     for about, one in decides.assessment.results.singles():
         if about.summary and isinstance(one, Figure):
             said.append(f"{about.title} {shown(one.value, 3)} {one.unit}".strip())
-    return "; ".join([decides.assessment.headline, *said])
+    return "; ".join([snapshot.machine.headline, *said])

@@ -4,10 +4,12 @@ One JSON document holds one job's method, inputs and, when the application wrote
 assessed as and the trail of its entries. Malformed fields are refused, all at once, each by its path.
 """
 
+import dataclasses
 import json
 import math
 import re
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import islice
 from typing import Annotated, Any
@@ -15,12 +17,14 @@ from typing import Annotated, Any
 from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
-from wary.fields import Count, Day, Inputs, Occasion, Parser, Percentage, PositiveMass, Words, field
+from wary.fields import Count, Day, Inputs, Occasion, Parser, Percentage, PositiveMass, Words, choice, field
+from wary.job.judging import Case, Looked, PartSeen, judged
 from wary.machines import all_machines
+from wary.machines.machine import Machine, Part
 from wary.methods import all_methods
-from wary.methods.method import AnyMethod, Reference, Setting
+from wary.methods.method import AnyMethod, Marks, Reference, Setting
 from wary.methods.within import assessed
-from wary.results import Results, schema_of
+from wary.results import JSON, Results, schema_of
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 from wary.rules.profiles import STARTING, ProfileGiven
 from wary.rules.risk import Scatter
@@ -105,6 +109,41 @@ class ScatterGiven(Inputs):
         return Scatter(self.standard_deviation.si, self.degrees_of_freedom)
 
 
+def _kind(found: Any) -> str:
+    if not isinstance(found, str) or found not in all_machines():
+        raise ValueError(
+            f"{found!r} is no kind of machine known here; expected one of {', '.join(sorted(all_machines()))}"
+        )
+    return found
+
+
+def _some_words(found: Any) -> str:
+    if not isinstance(found, str) or not any(letter.isalpha() for letter in found):
+        raise ValueError("says nothing; expected why, in words")
+    return found
+
+
+class LookedGiven(Inputs):
+    """Something that was looked at and has no input of a method."""
+
+    look: Words | None = field("Look")
+    result: Annotated[str, choice(fine="nothing wrong", **{"not-fine": "something wrong"})] | None = field("Result")
+    note: Words | None = field("Note")
+
+
+class SkippedGiven(Inputs):
+    """A look that was not made, and why."""
+
+    look: Words | None = field("Look")
+    reason: Annotated[str, Parser(_some_words, {"type": "string"}, "string")] | None = field("Reason")
+
+
+class CuredGiven(Inputs):
+    """A suspect that was put right in this visit; the readings of the file are those taken since."""
+
+    suspect: Words | None = field("Suspect")
+
+
 class JobFile(Inputs):
     """The document itself; `inputs` are read by the method that it names."""
 
@@ -117,6 +156,10 @@ class JobFile(Inputs):
     date: Day | None = field("Day of the test")
     references: list[ReferenceGiven] | None = field("References")
     history_scatter: ScatterGiven | None = field("History's scatter", "of earlier visits, pooled")
+    machine: Annotated[str, Parser(_kind, {"type": "string"}, "word")] | None = field("Kind of machine")
+    looked: list[LookedGiven] | None = field("Looked at", "what has no input of a method")
+    skipped_looks: list[SkippedGiven] | None = field("Looks not made")
+    cured: list[CuredGiven] | None = field("Put right in this visit")
     system: Block | None = field("System", "what was tested, for people to read")
     assessment: Block | None = field("Assessment", "written by the application, not read back")
     visit: Rows | None = field("Visit", "the other methods of the same visit, each as a job file")
@@ -137,6 +180,8 @@ class Given:
     method: AnyMethod | None
     given: Inputs | None
     setting: Setting | None
+    file: JobFile | None = None
+    document: Mapping[str, Any] = dataclasses.field(default_factory=dict)
 
     def assess(self) -> Assessment[Results]:
         """The method's assessment; `not-ready` where the file names no method."""
@@ -144,6 +189,78 @@ class Given:
             text = f"The file names no method; known here are {', '.join(all_methods())}."
             return Assessment("", NOT_READY, [Reason("missing", text, {"path": "method"})], Results(), "Not ready yet")
         return assessed(self.method, self.given, self.setting)
+
+    def judge(self) -> dict[str, JSON]:
+        """What is written of it: the method's assessment, and beside it the call of the machine where its kind is named or a visit is held."""
+        answer = self.assess()
+        found = answer.as_json()
+        machine = self._machine()
+        if machine and self.method and self.given and self.file:
+            found["machine"] = judged(self._case(machine, answer)).as_json()
+        return found
+
+    def _machine(self) -> Machine | None:
+        """The kind of machine: as named, or the one whose usual visit has these parts."""
+        if self.file is None or self.method is None:
+            return None
+        if self.file.machine:
+            return all_machines()[self.file.machine]
+        parts = {(part.get("part", ""), part.get("method")) for part in self.document.get("visit") or []}
+        if not parts:
+            return None
+        kinds = sorted(all_machines().values(), key=lambda kind: len(kind.visit))
+        return next((kind for kind in kinds if parts <= {(one.key, one.method) for one in kind.visit}), None)
+
+    def _case(self, machine: Machine, answer: Assessment[Results]) -> Case:
+        assert self.file and self.method and self.given
+        optional = {part.key for part in machine.visit if part.optional}
+        seen = []
+        for part in self.document.get("visit") or [{"part": ""}]:
+            key = part.get("part", "")
+            if key == "":
+                seen.append(
+                    PartSeen("", self.method, self.given, answer, changed=_changed(self.method, self.given, answer))
+                )
+                continue
+            own = read({name: one for name, one in part.items() if name not in PART_KEYS})
+            if own.method and own.given:
+                said = own.assess()
+                seen.append(
+                    PartSeen(
+                        key,
+                        own.method,
+                        own.given,
+                        said,
+                        key not in optional,
+                        changed=_changed(own.method, own.given, said),
+                    )
+                )
+        comparing = [one for one in seen if one.method.compares]
+        plates = (self.document.get("inputs") or {}).get("plates") or {}
+        factor = (self.document.get("inputs") or {}).get("factor")
+        return Case(
+            machine=machine,
+            visit=machine.visit
+            if any((one.key, one.method) == ("", self.method.key) for one in machine.visit)
+            else (Part("", self.method.key),),
+            parts=seen,
+            decides=(comparing or seen)[-1].key,
+            plates=machine.figures(plates),
+            looked=[
+                Looked(one.look, one.result or "", one.note or "")
+                for one in self.file.looked or []
+                if one.look and one.result
+            ],
+            skipped={one.look: one.reason for one in self.file.skipped_looks or [] if one.look and one.reason},
+            cured=frozenset(one.suspect for one in self.file.cured or [] if one.suspect),
+            references=self.document.get("references") or [],
+            factor_before=str(factor) if factor is not None else "",
+        )
+
+
+def _changed(method: AnyMethod, given: Inputs, answer: Assessment[Results]) -> bool:
+    """Whether something was changed in the instrument, as far as a file says."""
+    return answer.as_found is not None or method.changed(given, answer, Marks())
 
 
 def read(document: Any) -> Given:
@@ -163,12 +280,13 @@ def read(document: Any) -> Given:
         given = _validated(method.inputs, raw, ("inputs",), refusals)
         refusals += [Refusal(_path(("inputs", *place)), text) for place, text in method.contradictions(raw)]
     refusals += _of_parts(document.get("visit"))
+    refusals += _of_looks(file)
     if refusals:
         raise Refused(refusals)
     assert isinstance(file, JobFile)
     if method is None:
         return Given(None, None, None)
-    return Given(method, given, setting_of(file, method))
+    return Given(method, given, setting_of(file, method), file, document)
 
 
 def setting_of(file: JobFile, method: AnyMethod) -> Setting:
@@ -180,6 +298,50 @@ def setting_of(file: JobFile, method: AnyMethod) -> Setting:
     )
     history = file.history_scatter.known if file.history_scatter else None
     return Setting(profile, file.occasion or "routine", file.date, references, history)
+
+
+def _of_looks(file: Inputs | None) -> list[Refusal]:
+    """What is malformed in what was looked at: a look that nobody can make, one that is skipped without a reason."""
+    if not isinstance(file, JobFile):
+        return []
+    kinds = [all_machines()[file.machine]] if file.machine else all_machines().values()
+    known = {tell.look.key for kind in kinds for one in kind.all_suspects() for tell in one.tells}
+    names = {one.key for kind in kinds for one in kind.all_suspects()}
+    found = []
+    for place, looked in enumerate(file.looked or []):
+        if looked.look not in known:
+            found.append(
+                Refusal(
+                    f"looked[{place}].look",
+                    f"{_brief(looked.look)} is no look on this machine; expected one of {', '.join(sorted(known))}",
+                )
+            )
+        if looked.result is None:
+            found.append(Refusal(f"looked[{place}].result", "is missing; expected fine or not-fine"))
+    for place, skipped in enumerate(file.skipped_looks or []):
+        if skipped.look not in known:
+            found.append(
+                Refusal(
+                    f"skipped_looks[{place}].look",
+                    f"{_brief(skipped.look)} is no look on this machine; expected one of {', '.join(sorted(known))}",
+                )
+            )
+        if skipped.reason is None:
+            found.append(
+                Refusal(
+                    f"skipped_looks[{place}].reason",
+                    "is missing: a look is skipped for a reason; expected why, in words",
+                )
+            )
+    for place, cured in enumerate(file.cured or []):
+        if cured.suspect not in names:
+            found.append(
+                Refusal(
+                    f"cured[{place}].suspect",
+                    f"{_brief(cured.suspect)} is no suspect on this machine; expected one of {', '.join(sorted(names))}",
+                )
+            )
+    return found
 
 
 PART_KEYS = ("part", "title", "before", "factor_in_force", "assessment")

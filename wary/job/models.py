@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field, SerializerFunctionWrapHandler, model_seri
 from wary.drawings import Drawing
 from wary.job.closing import Outcome
 from wary.rules.assessment import Call, CheckState, Tone
+from wary.suspects.suspect import State
 
 Source = Literal["typed", "captured", "imported", "record"]
 
@@ -206,6 +207,56 @@ class WayView(BaseModel):
     spoken_for: bool
 
 
+class LookView(BaseModel):
+    """A look to make: where it is entered (empty: it is ticked), what one answers, and the suspects it tells of, by title."""
+
+    key: str
+    words: str
+    minutes: float
+    needs: str
+    where: str
+    path: str
+    fine: str
+    not_fine: str
+    tells_of: list[str]
+
+
+class SuspectView(BaseModel):
+    """What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `looks` are those that were not made."""
+
+    key: str
+    title: str
+    state: State
+    state_in_words: str
+    speaks_for: list[str]
+    against: list[str]
+    passes: bool
+    cure: str
+    again: str
+    where: str
+
+
+class MachineCallView(BaseModel):
+    """The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
+
+    `looks` are to be made before anything else, what tells most a minute first; `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
+    comparison that is in order cannot see, `others` every look that was not made.
+    """
+
+    call: Call
+    headline: str
+    lead: str
+    reasons: list[ReasonView]
+    finding: str
+    shown: str
+    suspects: list[SuspectView]
+    looks: list[LookView]
+    aside: list[LookView]
+    others: list[LookView]
+    looks_left: int
+    about: str
+
+
 class Bench(BaseModel):
     """A job as it stands: what is in force, what it comes to, and what is still open."""
 
@@ -216,6 +267,7 @@ class Bench(BaseModel):
     ways: list[WayView]
     not_valid: list[str]
     decides: str
+    machine: MachineCallView
 
 
 class Changes(Partial):
@@ -233,3 +285,4 @@ class Changes(Partial):
     ways: list[WayView] | None = None
     not_valid: list[str] | None = None
     decides: str | None = None
+    machine: MachineCallView | None = None

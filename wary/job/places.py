@@ -49,6 +49,9 @@ HISTORY = {"standard_deviation": "percentage", "degrees_of_freedom": "integer"}
 IN_EACH_PART = ("note", "read_back", *(f"history_scatter.{key}" for key in HISTORY))
 _ROW = re.compile(r"^[a-z0-9]{1,16}$")
 _TICK = re.compile(r"^(tick\.[a-z0-9-]{1,30}\.[a-z0-9-]{1,30}|caution\.[a-z0-9-]{1,30}|loose\.[a-z0-9-]{1,40})$")
+LOOKED, LOOK_NOTED, SKIPPED, CURED = "looked", "look_noted", "skipped", "cured"
+"""What was looked at and has no input of its own, what was noted of it, why a look is skipped, and which suspect was put right."""
+_LOOK = re.compile(rf"^({LOOKED}|{LOOK_NOTED}|{SKIPPED}|{CURED})\.[a-z0-9-]{{1,30}}$")
 LONGEST = 120
 """How long a path may be."""
 
@@ -123,6 +126,8 @@ def place(parts: Parts, path: str) -> Place | None:
         return _of_reference(path, segments)
     if _TICK.match(rest):
         return Place(path, "string", part, key=rest)
+    if not part and _LOOK.match(rest):
+        return Place(path, "string", key=rest)
     if rest in PLAIN:
         return Place(path, PLAIN[rest], part, key=rest) if not part or rest in IN_EACH_PART else None
     if head == "plates" and not part and len(segments) == 2 and segments[1] in PLATE_KINDS:

@@ -17,7 +17,8 @@ class Subject:
 
     `profile` is the machine's own, as a job file gives it; `profiles` the organisation's by name,
     for the methods of a visit that are not of its kind. `about` is what a file says of it, for
-    people to read.
+    people to read. `found` says how often each suspect was found here and on its like, `repaired` what was
+    found last and left for repair; `drifts`: its history shows the same slow drift at each visit.
     """
 
     machine: Machine
@@ -28,6 +29,9 @@ class Subject:
     form: Form = "factor"
     factor_name: str = "factor"
     about: Mapping[str, Any] = field(default_factory=dict)
+    found: Mapping[str, float] = field(default_factory=dict)
+    repaired: tuple[str, ...] = ()
+    drifts: bool = False
 
     @cached_property
     def figures(self) -> dict[str, Quantity | float]:

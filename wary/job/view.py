@@ -7,6 +7,7 @@ from typing import Any
 from wary.job.assess import Snapshot
 from wary.job.closing import ways
 from wary.job.fold import live_rows, text_at
+from wary.job.judging import LookAsked, MachineCall
 from wary.job.loose import loose_ends
 from wary.job.models import (
     AssessmentView,
@@ -19,7 +20,9 @@ from wary.job.models import (
     FigureView,
     KeyInView,
     LimitsView,
+    LookView,
     LooseEndView,
+    MachineCallView,
     PartView,
     ReasonView,
     RemarkView,
@@ -28,6 +31,7 @@ from wary.job.models import (
     SectionView,
     SlipView,
     StageView,
+    SuspectView,
     WayView,
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
@@ -42,6 +46,7 @@ from wary.results import Figure, Results, Single, Word, fields_of, value_of
 from wary.rules.assessment import Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import in_form
+from wary.suspects.suspect import FINDINGS, STATES, Weighed
 
 NO_ROWS: Mapping[str, list[RowView]] = {}
 
@@ -70,12 +75,12 @@ def bench_again(before: Bench, was: Snapshot, now: Snapshot, paths: list[str]) -
     fields = dict(before.fields)
     asked = _said(now)
     for path in {*paths, *asked, *_said(was)}:
-        if path in now.fold["fields"]:
-            fields[path] = _field(now.fold["fields"][path], *asked.get(path, (None, None)))
+        if path in now.read["fields"]:
+            fields[path] = _field(now.read["fields"][path], *asked.get(path, (None, None)))
     rows = {name: held for name, held in before.rows.items() if name.partition("/")[0] in same and "/" in name}
     if MAIN in same:
         rows |= {name: held for name, held in before.rows.items() if "/" not in name and name != REFERENCES}
-    rows[REFERENCES] = [RowView(row=row) for row in live_rows(now.fold, REFERENCES)]
+    rows[REFERENCES] = [RowView(row=row) for row in live_rows(now.read, REFERENCES)]
     for key, part in now.parts.items():
         if key not in same:
             rows |= _rows_of(now, part, was.parts.get(key), before.rows)
@@ -118,7 +123,7 @@ def changes(before: Bench, after: Bench) -> Changes:
     for name, collected in (("fields", fields), ("rows", rows), ("order", order), ("parts", parts)):
         if collected:
             found[name] = collected
-    for name in ("loose_ends", "ways", "not_valid", "decides"):
+    for name in ("loose_ends", "ways", "not_valid", "decides", "machine"):
         if getattr(before, name) != getattr(after, name):
             found[name] = getattr(after, name)
     return Changes(**found)
@@ -139,7 +144,51 @@ def _whole(snapshot: Snapshot) -> dict[str, Any]:
         "ways": [WayView(**vars(way)) for way in ways(snapshot)],
         "not_valid": snapshot.not_valid,
         "decides": snapshot.decides.key,
+        "machine": machine_view(snapshot.machine),
     }
+
+
+def machine_view(found: MachineCall) -> MachineCallView:
+    """The call of the machine as the screen shows it."""
+    titles = {one.suspect.key: one.suspect.title for one in found.suspects}
+    return MachineCallView(
+        call=found.call,
+        headline=found.headline,
+        lead=found.lead,
+        reasons=[ReasonView(code=one.code, text=one.text, path=one.path, run=one.run) for one in found.reasons],
+        finding=FINDINGS[found.finding] if found.finding else "",
+        shown=found.shown,
+        suspects=[_suspect(one, found) for one in found.suspects if one.state != "not-here"],
+        looks=[_look(one, titles) for one in found.looks],
+        aside=[_look(one, titles) for one in found.aside],
+        others=[_look(one, titles) for one in found.others],
+        looks_left=found.looks_left,
+        about=found.about,
+    )
+
+
+def _look(one: LookAsked, titles: Mapping[str, str]) -> LookView:
+    look = one.look
+    return LookView(
+        key=look.key, words=look.words, minutes=look.minutes, needs=look.needs, where=look.where, path=one.path,
+        fine=look.fine, not_fine=look.not_fine, tells_of=[titles[key] for key in one.of],
+    )  # fmt: skip
+
+
+def _suspect(one: Weighed, found: MachineCall) -> SuspectView:
+    suspect = one.suspect
+    return SuspectView(
+        key=suspect.key,
+        title=suspect.title,
+        state=one.state,
+        state_in_words=STATES[one.state],
+        speaks_for=list(dict.fromkeys(sign.text for sign in one.speaks_for)),
+        against=list(dict.fromkeys(sign.text for sign in one.against)),
+        passes=found.finding is None or found.finding in suspect.taken_for,
+        cure=suspect.cure,
+        again=suspect.again,
+        where=next((tell.look.where for tell in suspect.tells if tell.look.where), ""),
+    )
 
 
 # --- fields and rows --------------------------------------------------------------------------
@@ -164,11 +213,11 @@ def _field(field: dict[str, Any], problem: str | None, question: str | None) -> 
 
 def _fields(snapshot: Snapshot) -> dict[str, FieldView]:
     said = _said(snapshot)
-    return {path: _field(field, *said.get(path, (None, None))) for path, field in snapshot.fold["fields"].items()}
+    return {path: _field(field, *said.get(path, (None, None))) for path, field in snapshot.read["fields"].items()}
 
 
 def _rows(snapshot: Snapshot) -> dict[str, list[RowView]]:
-    found = {REFERENCES: [RowView(row=row) for row in live_rows(snapshot.fold, REFERENCES)]}
+    found = {REFERENCES: [RowView(row=row) for row in live_rows(snapshot.read, REFERENCES)]}
     for part in snapshot.parts.values():
         found |= _rows_of(snapshot, part)
     return found
@@ -191,7 +240,7 @@ def _rows_of(
         remarks = part.assessment.remarks.get(name, [])
         # A row of a plain list that cannot be read has no place in the results.
         plain, place, rows = is_plain(listed), 0, []
-        for row in live_rows(snapshot.fold, full):
+        for row in live_rows(snapshot.read, full):
             unread = plain and f"{full}.{row}.{VALUE}" in part.built.problems
             said = remarks[place] if not unread and place < len(remarks) else {}
             place += not unread
@@ -199,11 +248,11 @@ def _rows_of(
         found[full] = rows
     lists = {joined(part.key, name) for name in lists_of(part.method.key)}
     prefix = f"{part.key}/"
-    for name in snapshot.fold["rows"]:
+    for name in snapshot.read["rows"]:
         mine = name.startswith(prefix) if part.key else "/" not in name
         if mine and name not in lists and name != REFERENCES:
             inside = part.assessment.remarks.get(_place_of_inner(snapshot, name, part.key), [])
-            inner = live_rows(snapshot.fold, name)
+            inner = live_rows(snapshot.read, name)
             found[name] = [
                 RowView(row=row, remarks=_remarks(inside[at]) if at < len(inside) else {})
                 for at, row in enumerate(inner)
@@ -214,7 +263,7 @@ def _rows_of(
 def _place_of_inner(snapshot: Snapshot, name: str, part: str) -> str:
     """Where a list inside a row stands in the file: `trials.t7.fills` as `trials[1].fills`."""
     outer, row, inner = name.rsplit(".", 2)
-    rows = live_rows(snapshot.fold, outer)
+    rows = live_rows(snapshot.read, outer)
     return f"{outer.removeprefix(f'{part}/')}[{rows.index(row)}].{inner}" if row in rows else ""
 
 

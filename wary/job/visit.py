@@ -13,7 +13,7 @@ from typing import Any
 from wary.fields import Inputs
 from wary.job.build import Building, Built, scalar_typed
 from wary.job.fold import RECORD, Fold, text_at
-from wary.job.places import MAIN, Parts, joined, lists_of, split
+from wary.job.places import LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, split
 from wary.job.subject import Subject
 from wary.machines.machine import Part
 from wary.methods import all_methods
@@ -332,7 +332,7 @@ def touched_by(paths: Iterable[str], parts: Parts) -> frozenset[str]:
             touched.add(part)
         elif head in own_lists or head in ("tick", "caution", "loose", "read_back"):
             touched.add(MAIN)
-        elif rest in ("note", "conditions", "no_as_found"):
+        elif head in (LOOKED, LOOK_NOTED, SKIPPED) or rest in ("note", "conditions", "no_as_found"):
             continue
         else:
             touched |= {key for key, _ in parts}

@@ -3,9 +3,10 @@
 from typing import Any
 
 from wary import WRITTEN_BY
-from wary.job.assess import Snapshot
+from wary.job.assess import Snapshot, case_of
 from wary.job.places import MAIN
 from wary.job.visit import Assessed
+from wary.suspects.suspect import FINE
 
 
 def written(snapshot: Snapshot) -> dict[str, Any]:
@@ -16,11 +17,35 @@ def written(snapshot: Snapshot) -> dict[str, Any]:
     file itself comes there.
     """
     content: dict[str, Any] = dict(snapshot.main.built.file)
-    content["assessment"] = snapshot.main.assessment.as_json()
+    content["machine"] = snapshot.subject.machine.key
+    content |= _looks(snapshot)
+    content["assessment"] = snapshot.main.assessment.as_json() | {"machine": snapshot.machine.as_json()}
     content["written_by"] = WRITTEN_BY
     if len(snapshot.parts) > 1:
         content["visit"] = [_part(snapshot, part) for part in snapshot.parts.values() if part.begun]
     return content
+
+
+def _looks(snapshot: Snapshot) -> dict[str, Any]:
+    """What was looked at and has no input: ticked in a list, or by itself; what was not, and why; what was put right."""
+    case = case_of(snapshot)
+    looked = {
+        one.look: {"look": one.look, "result": one.result} | ({"note": one.note} if one.note else {})
+        for one in case.looked
+    }
+    for part in case.parts:
+        for step in part.method.steps:
+            for item in step.items:
+                if f"{step.key}.{item.key}" in part.ticks:
+                    for look in item.looks:
+                        looked.setdefault(look, {"look": look, "result": FINE})
+    known = {tell.look.key for one in snapshot.subject.machine.all_suspects() for tell in one.tells}
+    found = {
+        "looked": [one for look, one in looked.items() if look in known],
+        "skipped_looks": [{"look": look, "reason": reason} for look, reason in case.skipped.items() if look in known],
+        "cured": [{"suspect": one} for one in sorted(case.cured)],
+    }
+    return {name: rows for name, rows in found.items() if rows}
 
 
 def _part(snapshot: Snapshot, part: Assessed) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """On-board axle scale: a lorry or a trailer that weighs its axle groups."""
 
 from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
+from wary.suspects import vehicles
 
 MATCHED = ("axle-two-load", "load-comparison")
 
@@ -18,6 +19,7 @@ class Axle(Machine):
         Plate("axle_groups", "Axle groups", "integer"),
         Plate("empty_for", "Empty the suspension for", "time"),
     )
+    suspects = vehicles.ON_AXLES
     visit = (
         SET_UP,
         Part("", "axle-two-load"),

@@ -2,6 +2,7 @@
 
 from wary.machines.filling import CARE, EVENTS, PLATES, RECIPE, lists_with
 from wary.machines.machine import CELLS, SET_UP, Machine, Part
+from wary.suspects import cells
 
 
 class BagStand(Machine):
@@ -10,6 +11,7 @@ class BagStand(Machine):
     profile = "filling"
     does = ("cell-check", "fill-check", "fill-precheck", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
+    suspects = cells.ON_CELLS
     visit = (
         SET_UP,
         Part("before", "fill-precheck"),

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from wary.machines.machine import CELLS, OTHER, SET_UP, EventKind, Machine, Part, Plate
+from wary.suspects import belts
 
 SPANS = ("belt-zero", "belt-test-weight", "belt-material-test")
 
@@ -61,6 +62,7 @@ class Belt(Machine):
     people = 2
     bulk = True
     plates = PLATES
+    suspects = belts.ON_BELTS
     visit = VISIT
     events = EVENTS
     channels = ("belt",)

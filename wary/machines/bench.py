@@ -2,6 +2,7 @@
 
 from wary.machines.machine import SET_UP, STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
+from wary.suspects import cells
 
 
 class Bench(Machine):
@@ -19,6 +20,7 @@ class Bench(Machine):
         "zero-span",
     )
     plates = STATIC
+    suspects = cells.ON_ONE_CELL
     visit = (
         SET_UP,
         Part("cells", "cell-check"),

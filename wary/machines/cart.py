@@ -1,6 +1,7 @@
 """Load cart or trailer on load cells, hitched to whatever pulls it; one channel a trailer."""
 
 from wary.machines.machine import CELLS, OTHER, SET_UP, EventKind, Machine, Part, Plate
+from wary.suspects import cells, vehicles
 
 WEIGHED = ("load-comparison", "known-load")
 
@@ -20,6 +21,7 @@ class Cart(Machine):
         Plate("hitch_high", "Greatest share on the hitch", "percentage"),
         *CELLS,
     )
+    suspects = (*vehicles.ON_CARTS, cells.LEFT_IN, cells.SWAPPED, cells.WIRE, cells.BENT, cells.WATER)
     visit = (SET_UP, Part("cells", "cell-check"), Part("", "load-comparison"))
     events = {
         "cell": EventKind("load cell changed", ("cell-check", *WEIGHED)),

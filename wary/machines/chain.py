@@ -2,6 +2,7 @@
 
 from wary.machines.belt import EVENTS, PLATES, VISIT
 from wary.machines.machine import Machine, Part
+from wary.suspects import belts, cells
 
 
 class Chain(Machine):
@@ -21,6 +22,7 @@ class Chain(Machine):
     people = 2
     bulk = True
     plates = PLATES
+    suspects = (*belts.ON_BELTS, cells.SWAPPED, cells.WIRE)
     visit = (Part("cells", "cell-check"), *VISIT)
     events = EVENTS
     channels = ("chain",)

@@ -1,6 +1,7 @@
 """Doser that weighs what it gives on a small cell of its own."""
 
 from wary.machines.machine import OTHER, EventKind, Machine, Part, Plate
+from wary.suspects import filling
 
 DOSED = ("dose-check",)
 
@@ -16,6 +17,7 @@ class Doser(Machine):
         Plate("bench_division", "Division of the bench scale", "mass"),
         Plate("cell_capacity", "Capacity of its load cell", "mass"),
     )
+    suspects = filling.ON_DOSERS
     visit = (Part("", "dose-check"),)
     events = {
         "cell": EventKind("load cell changed", ("zero-span", *DOSED)),

@@ -7,6 +7,7 @@ from wary.machines.filling import CARE, CUT_OFFS, EVENTS, PLATES, RECIPE, lists_
 from wary.machines.machine import CELLS, SET_UP, Machine, Part
 from wary.methods.filling.tuning import another_size
 from wary.quantities import Quantity
+from wary.suspects import filling
 
 
 class Filler(Machine):
@@ -15,6 +16,7 @@ class Filler(Machine):
     profile = "filling"
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
+    suspects = filling.ON_FILLERS
     visit = (
         SET_UP,
         Part("before", "fill-precheck"),

@@ -2,6 +2,7 @@
 
 from wary.machines.machine import Machine, Part, Plate
 from wary.machines.spreading import CARD, CARE, EVENTS, PLATES
+from wary.suspects import metering
 
 
 class FreeSpreader(Machine):
@@ -18,6 +19,7 @@ class FreeSpreader(Machine):
         Plate("engine_low", "Engine, at least", "number"),
         Plate("engine_high", "Engine, at most", "number"),
     )
+    suspects = metering.ON_GATE_SPREADERS
     visit = (Part("", "rate-chart"),)
     events = EVENTS
     channels = ("vehicle and material",)

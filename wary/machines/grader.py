@@ -1,6 +1,7 @@
 """Grader that sorts pieces by weight into outlets."""
 
 from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, OwnList, Part, Plate
+from wary.suspects import filling
 
 GRADED = ("grade-check",)
 
@@ -17,6 +18,7 @@ class Grader(Machine):
         Plate("outlets", "Outlets that there are", "integer"),
         Plate("scale_noise", "Noise of the scale, running", "mass"),
     )
+    suspects = filling.ON_GRADERS
     visit = (SET_UP, Part("span", "zero-span"), Part("", "grade-check"))
     events = {
         "limits": EventKind("limits or outlets changed", GRADED),

@@ -1,6 +1,7 @@
 """Bin or creel lift with a scale in it, one channel a pair of forks or a comb."""
 
 from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
+from wary.suspects import vehicles
 
 LIFTED = ("lift-repeat", "load-comparison", "known-load")
 
@@ -17,6 +18,7 @@ class Lift(Machine):
         Plate("lifts_needed", "Lifts wanted of each", "integer"),
         Plate("fill_margin", "Margin when filling", "mass"),
     )
+    suspects = vehicles.ON_LIFTS
     visit = (
         SET_UP,
         Part("lifts", "lift-repeat"),

@@ -1,6 +1,7 @@
 """Scale in a lifting arm: a loader, a telehandler or a fork, one channel a bucket or a pair of forks."""
 
 from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, OwnList, Part, Plate
+from wary.suspects import vehicles
 
 LIFTED = ("lift-speed", "load-comparison", "known-load")
 
@@ -22,6 +23,7 @@ class LiftArm(Machine):
         Plate("slow_is", "What slow is", "string"),
         Plate("quick_is", "What quick is", "string"),
     )
+    suspects = vehicles.ON_ARMS
     visit = (
         SET_UP,
         Part("lifts", "lift-speed"),

@@ -13,6 +13,8 @@ from wary.methods import all_methods
 from wary.methods.method import AnyMethod
 from wary.quantities import FAMILIES, NotAQuantity, Quantity, quantity
 from wary.rules.profiles import StartingLimits
+from wary.suspects.shared import EVERYWHERE
+from wary.suspects.suspect import Suspect
 from wary.typed import as_in_a_file
 
 
@@ -75,7 +77,7 @@ class Machine:
     `people` is how many a visit takes; `bulk` says that real material has to be arranged for it.
     `card` are the lines of the card in its cab, in the order in which they are done;
     `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
-    loads is kept.
+    loads is kept. `suspects` is what else could make it read so, beside what every machine may have.
     """
 
     key: ClassVar[str]
@@ -101,6 +103,11 @@ class Machine:
     card: ClassVar[tuple[str, ...]] = ()
     stand_in: ClassVar[str] = ""
     loads_into: ClassVar[str] = ""
+    suspects: ClassVar[tuple[Suspect, ...]] = ()
+
+    def all_suspects(self) -> tuple[Suspect, ...]:
+        """What else could make one of this kind read so: what it names itself, then what every machine may have."""
+        return (*self.suspects, *EVERYWHERE)
 
     @property
     def asked_of(self) -> frozenset[str]:

@@ -1,6 +1,7 @@
 """Metering device: a drill's meter, a screw under a vessel, a feeder of cement or additive; one channel a tank."""
 
 from wary.machines.machine import OTHER, SET_UP, EventKind, Machine, Part, Plate
+from wary.suspects import metering
 
 CAUGHT = ("meter-catch", "feed-trim")
 
@@ -16,6 +17,7 @@ class Meter(Machine):
         Plate("capacity", "Capacity of a tank", "mass"),
         Plate("reference_division", "Division of the catch scale", "mass"),
     )
+    suspects = metering.ON_DRILLS
     visit = (
         SET_UP,
         Part("", "meter-catch"),

@@ -2,6 +2,7 @@
 
 from wary.machines.machine import SET_UP, STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
+from wary.suspects import cells
 
 
 class Pads(Machine):
@@ -10,6 +11,7 @@ class Pads(Machine):
     profile = "vessel"
     does = ("cell-check", "corner-test", "set-up-sheet", "span-points", "zero-span")
     plates = STATIC
+    suspects = cells.ON_CELLS
     visit = (
         SET_UP,
         Part("", "zero-span"),

@@ -2,6 +2,7 @@
 
 from wary.machines.machine import SET_UP, STATIC, Machine, Part
 from wary.machines.vessel import EVENTS
+from wary.suspects import cells
 
 
 class Platform(Machine):
@@ -20,6 +21,7 @@ class Platform(Machine):
         "zero-span",
     )
     plates = STATIC
+    suspects = cells.ON_CELLS
     visit = (
         SET_UP,
         Part("data-sheet", "data-sheet-span", optional=True),

@@ -2,6 +2,7 @@
 
 from wary.machines.machine import SET_UP, Machine, Part, Plate
 from wary.machines.spreading import CARD, CARE, EVENTS, PLATES
+from wary.suspects import metering
 
 
 class Spreader(Machine):
@@ -11,6 +12,7 @@ class Spreader(Machine):
     does = ("constant-catch", "density-check", "set-up-sheet")
     bulk = True
     plates = PLATES
+    suspects = metering.ON_BELT_SPREADERS
     visit = (SET_UP, Part("density", "density-check", optional=True), Part("", "constant-catch"))
     events = EVENTS
     channels = ("material 1",)

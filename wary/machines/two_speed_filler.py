@@ -3,6 +3,7 @@
 from wary.machines.filling import CARE, CUT_OFFS, EVENTS, PLATES, RECIPE, lists_with
 from wary.machines.machine import CELLS, SET_UP, Machine, Part
 from wary.methods.filling.filler import TWO_SPEEDS
+from wary.suspects import filling
 
 
 class TwoSpeedFiller(Machine):
@@ -11,6 +12,7 @@ class TwoSpeedFiller(Machine):
     profile = "filling"
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)
+    suspects = filling.ON_FILLERS
     visit = (
         SET_UP,
         Part("before", "fill-precheck"),

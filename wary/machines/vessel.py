@@ -1,6 +1,7 @@
 """Hopper, silo or tank on load cells."""
 
 from wary.machines.machine import OTHER, SET_UP, STATIC, EventKind, Machine, Part, Plate
+from wary.suspects import cells
 
 SPANS = ("zero-span", "known-load")
 MOVED = EventKind("moved to another place", ("zero-span", "known-load", "span-points"))
@@ -42,6 +43,7 @@ class Vessel(Machine):
     people = 2
     bulk = True
     plates = (*STATIC, *STOPS)
+    suspects = cells.ON_CELLS
     visit = (
         SET_UP,
         Part("cells", "cell-check"),

@@ -5,12 +5,13 @@ what stands here and have no list of methods of their own.
 """
 
 import datetime
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
 from wary.drawings import Drawing
 from wary.fields import Inputs
+from wary.methods.reads import Reads, signs_of
 from wary.methods.steps import AnyStep, Figures, Large, Listed, Rows, Sheet
 from wary.methods.tree import Input, Said, row_models, spec
 from wary.quantities import Quantity
@@ -20,6 +21,7 @@ from wary.rules.call import Profile
 from wary.rules.due import CounterKind
 from wary.rules.forms import ShouldRead
 from wary.rules.risk import Scatter
+from wary.suspects.suspect import Sign
 
 
 class MethodView(Said):
@@ -166,7 +168,7 @@ class Method(Generic[Given, Found]):
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
     of its own. `against` are the inputs that say what it was compared with. `remembers` are inputs, and
     columns of its lists (`groups.name`), that are the same from visit to visit: what was typed last
-    time is there again.
+    time is there again. `reads` are looks that its inputs hold.
     """
 
     key: ClassVar[str]
@@ -188,6 +190,7 @@ class Method(Generic[Given, Found]):
     makes_stale: ClassVar[tuple[Stale, ...]] = ()
     against: ClassVar[tuple[str, ...]] = ()
     remembers: ClassVar[tuple[str, ...]] = ()
+    reads: ClassVar[tuple[Reads, ...]] = ()
 
     def assess(self, given: Given, setting: Setting) -> Assessment[Found]:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""
@@ -238,6 +241,10 @@ class Method(Generic[Given, Found]):
     def errors(self, given: Given, answer: Assessment[Found]) -> Errors | None:
         """What it found and left; None for a method that compares nothing."""
         return None
+
+    def signs(self, given: Given, answer: Assessment[Found]) -> Iterable[Sign]:
+        """What its inputs say of looks (`inputs.…` is where each was entered)."""
+        return signs_of(self.reads, given, answer)
 
     def counters(self, given: Given) -> dict[CounterKind, float]:
         """What the machine's own counters showed, where it reads one."""

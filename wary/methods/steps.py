@@ -10,11 +10,15 @@ from wary.methods.tree import VALUE
 
 @dataclass(frozen=True)
 class Item:
-    """Something to look at and tick. `loose_end` says what stays open from the tick until it is put back."""
+    """Something to look at and tick. `loose_end` says what stays open from the tick until it is put back.
+
+    `looks` are the keys of the looks that a tick says were made, and showed nothing.
+    """
 
     key: str
     text: str
     loose_end: str | None = None
+    looks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -46,6 +46,7 @@ function SignedIn() {
       <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />
       <Route path="/calendar" element={<Page of="calendar" />} />
       <Route path="/due" element={<Page of="due" />} />
+      <Route path="/faults" element={<Page of="faults" />} />
       <Route path="/chain" element={<Page of="chain" />} />
       <Route path="/systems" element={<Page of="systems" />} />
       <Route path="/systems/:id" element={<Page of="system" />} />

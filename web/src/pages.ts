@@ -19,6 +19,7 @@ const PAGES = {
   instructor: () => import("./practice/Instructor").then((m) => m.Instructor),
   instruments: () => import("./instruments/Instruments").then((m) => m.Instruments),
   calendar: () => import("./round/Calendar").then((m) => m.Calendar),
+  faults: () => import("./log/WhatFails").then((m) => m.WhatFails),
   due: () => import("./log/DueDates").then((m) => m.DueDates),
   chain: () => import("./log/Chain").then((m) => m.Chain),
   people: () => import("./people/People").then((m) => m.People),

@@ -22,6 +22,8 @@ from wary.results import Figure, figure, percent, value_of
 from wary.rules.assessment import Assessment, Check, Reason
 from wary.rules.evidence import Evidence
 from wary.rules.planning import ASKED_SECONDS, LEAST_REVOLUTIONS, belt_plan, shows
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 LEAST_RATE, MOST_RATE = 0.35, 0.98
 USUAL_RATE = 0.7
@@ -73,10 +75,10 @@ class BeltMaterialTest(ComparisonMethod[MaterialInputs, MaterialResults]):
             "Look first",
             "Stopped and locked off, walk the weigh area.",
             items=(
-                Item("touching", "Nothing touches, hangs on or cakes the weighbridge"),
-                Item("idlers", "Weigh idlers and their neighbours turn and line up"),
-                Item("belt", "Belt tracks, tension right, scraper clean"),
-                Item("speed", "Speed sensor clean and driven"),
+                Item("touching", "Nothing touches, hangs on or cakes the weighbridge", looks=keys(looks.GAP)),
+                Item("idlers", "Weigh idlers and their neighbours turn and line up", looks=keys(looks.IDLERS)),
+                Item("belt", "Belt tracks, tension right, scraper clean", looks=keys(looks.TENSION)),
+                Item("speed", "Speed sensor clean and driven", looks=keys(looks.SPEED)),
                 Item("guards", "Guards were taken off for this", "Guards are off: put them back."),
                 Item("auto-zero", "Automatic zero switched off for the test", "Automatic zero is off: put it back on."),
                 Item(

@@ -29,6 +29,7 @@ from wary.fields import (
 from wary.methods.belts.arithmetic import expected_band, hovers, whole_revolutions
 from wary.methods.belts.conveyor import drawn_belt, headline
 from wary.methods.method import HandsBack, Marks, Method, RowsFrom, Seen, Setting
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import BELT_ISOLATE, BELT_RUNNING
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Countdown, Enter, Item, Listed, Look, Rows, remark, typed
@@ -45,6 +46,8 @@ from wary.rules.assessment import (
     Reason,
     Remark,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 ZERO_LIMIT, JUMP_LIMIT = 0.001, 0.05
 LEAST_READINGS = 2
@@ -140,14 +143,18 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     takes = {"stored_zero": "zero", "speed": "belt_speed"}
     takes_rows = {"history": RowsFrom("earlier_zeros", {VALUE: "zero"})}
     hands = ("zero_done",)
+    reads = (
+        Reads(looks.EMPTY_TURN, "idle.value", codes=("not-repeating",), least=2),
+        Reads(looks.ZERO_KEPT, "new_zero", ("zero-jump", "zero-moved"), notes=True),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "Stopped and locked off, walk the weigh area.",
             items=(
-                Item("clean", "Belt, frame and weigh idlers clean; scraper works"),
-                Item("touching", "Nothing touches or rests on the weighbridge"),
+                Item("clean", "Belt, frame and weigh idlers clean; scraper works", looks=keys(looks.CAKED)),
+                Item("touching", "Nothing touches or rests on the weighbridge", looks=keys(looks.GAP)),
                 Item("decimals", "Display's decimals raised to judge by", "The display's decimals are raised: put them back."),
                 Item("auto-zero", "Automatic zero switched off", "Automatic zero is off: put it back on."),
             ),

@@ -11,6 +11,7 @@ from wary import drawings
 from wary.drawings import CellMark
 from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, Words, at_most, field, plate
 from wary.methods.method import Marks, Method, RowsFrom, Seen, Setting, Stale
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import LIFT_WEIGHTS
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
@@ -27,6 +28,8 @@ from wary.rules.assessment import (
     missing,
 )
 from wary.rules.slips import Slip
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 WHERE_TO_LOOK = (
     "Whether the load really stood at that position, and all of it.",
@@ -101,12 +104,13 @@ class CornerTest(Method[CornerInputs, CornerResults]):
     )
     remembers = ("limit", "total_capacity", "positions.capacity")
     against = ("test_load",)
+    reads = (Reads(looks.CORNERS, "positions.indicated", ("carries",), ("outside-limit",), least=2, own=True),)
     steps = (
         Look(
             "look",
             "Look first",
             items=(
-                Item("free", "Nothing touches the platform; gap clear all round"),
+                Item("free", "Nothing touches the platform; gap clear all round", looks=keys(looks.GAP)),
                 Item("level", "Feet down, level"),
                 Item("zero", "Empty, it shows zero"),
             ),

@@ -18,6 +18,8 @@ from wary.methods.steps import Close, Enter, Figures, Item, Large, Look
 from wary.quantities import from_si, mass_shown, percent_shown
 from wary.results import Figure, figure, in_unit, percent
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 MAINS = (50.0, 60.0)
 CONFIRMS = 0.25
@@ -81,7 +83,7 @@ class DataSheetSpan(Method[DataSheetInputs, DataSheetResults]):
             "Look first",
             "A data sheet knows nothing of pipes and stays.",
             items=(
-                Item("free", "Nothing touches, bridges or hangs on it"),
+                Item("free", "Nothing touches, bridges or hangs on it", looks=keys(looks.GAP, looks.LINES)),
                 Item("all-carry", "Every cell carries its part"),
             ),
             cautions=(CELL_WIRING,),

@@ -19,6 +19,8 @@ from wary.methods.steps import Adjust, Close, Enter, Item, Look, Plan, Tally
 from wary.results import value_of
 from wary.rules.assessment import ADJUST, Assessment, Check, Reason, missing
 from wary.rules.call import least_of_capacity
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 OffsetApplied = Annotated[str, choice(before="before the factor", after="after it")]
 
@@ -58,7 +60,7 @@ class KnownLoad(ComparisonMethod[KnownLoadInputs, ComparisonResults]):
             "look",
             "Look first",
             items=(
-                Item("free", "Nothing touching, hanging or caked on"),
+                Item("free", "Nothing touching, hanging or caked on", looks=keys(looks.GAP, looks.LINES, looks.CAKED)),
                 Item("shut", "Every other way in and out is shut and tight"),
                 Item("steady", "Agitator, vibrator and air as in normal work"),
                 Item("auto-off", "Automatic filling off for the test", "Automatic filling is off: put it back on."),

@@ -14,6 +14,7 @@ from wary.drawings import Growing, GrowingMark
 from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, at_most, field, plate
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import Errors, Method, Seen, Setting
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import FILL_GATE, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Plan, Rows, remark, typed
@@ -21,6 +22,8 @@ from wary.quantities import from_si, mass_shown, percent_shown, shown
 from wary.results import Figure, Results, figure, in_unit, percent
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
 from wary.rules.call import QUARTER, little
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 ALIKE = 0.02
 """How far a substituted load may read from the one before it, as a share of the weights."""
@@ -101,12 +104,13 @@ class SubstitutionTest(Method[SubstitutionInputs, SubstitutionResults]):
     confirms = True
     makes_stale = (TARES_STALE,)
     against = ("weights", "weights_uncertainty")
+    reads = (Reads(looks.ANOTHER_LOAD, "rounds.with_weights", ("linearity",), least=2),)
     steps = (
         Look(
             "look",
             "Look first",
             items=(
-                Item("free", "Nothing touching, hanging or caked on"),
+                Item("free", "Nothing touching, hanging or caked on", looks=keys(looks.GAP, looks.LINES, looks.CAKED)),
                 Item("material", "Material at hand that can be put on by little and little, and taken off again"),
                 Item("hoist", "A hoist or a fork for the weights: they are lifted once a round"),
             ),

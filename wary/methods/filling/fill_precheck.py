@@ -5,10 +5,12 @@ from dataclasses import dataclass
 from wary.fields import Flag, Inputs, Number, Words, at_most, field
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import Method, RowsFrom, Setting
+from wary.methods.reads import Reads
 from wary.methods.shared.draft import Draft
 from wary.methods.steps import Close, Item, Listed, Look, Rows, typed
 from wary.results import Results
 from wary.rules.assessment import LEAVE, NOT_READY, Assessment, Reason, missing
+from wary.suspects import looks
 
 
 @dataclass(slots=True, eq=False)
@@ -77,6 +79,7 @@ class FillPrecheck(Method[FillPrecheckInputs, FillPrecheckResults]):
         "parts": RowsFrom("checklist", {"name": "part", "expected": "expected"}),
         "supplies": RowsFrom("supplies", {"name": "supply", "low": "low", "high": "high", "unit": "unit"}),
     }
+    reads = (Reads(looks.AIR, "supplies.read", codes=("supply",)),)
     steps = (
         Look(
             "look",

@@ -1,12 +1,13 @@
 """What every method that compares runs shares: reading the runs, the common results, as found and as left."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from wary.fields import Inputs, Plates, Run, at_most
 from wary.methods.method import Errors, Method, Setting
+from wary.methods.reads import Reads
 from wary.methods.shared.containers import CONTAINERS_ON_RECORD, known_containers
 from wary.methods.shared.results import ComparisonResults
 from wary.methods.shared.stages import ComparisonInputs, Stage, read_stage
@@ -33,9 +34,18 @@ from wary.rules.forms import ShouldRead
 from wary.rules.planning import OnReference
 from wary.rules.reading_slips import Weighing
 from wary.rules.risk import believed, in_words, pooled, risks
+from wary.suspects import looks as look_list
+from wary.suspects.suspect import FINE, NOT_FINE, Sign
 
 ComparedGiven = TypeVar("ComparedGiven", bound=Inputs)
 Compared = TypeVar("Compared", bound=ComparisonResults)
+
+
+RUNS_READ = (
+    Reads(look_list.SAME_AGAIN, "runs.indicated", by_itself=True),
+    Reads(look_list.ANOTHER_LOAD, "runs.indicated", by_itself=True),
+)
+"""What the runs of every comparison say."""
 
 
 class ComparisonMethod(Method[ComparedGiven, Compared]):
@@ -52,6 +62,7 @@ class ComparisonMethod(Method[ComparedGiven, Compared]):
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
     rules: tuple[Rule, ...] = RULES
     against = ("reference_division", "reference_uncertainty")
+    reads = RUNS_READ
 
     def errors(self, given: ComparedGiven, answer: Assessment[Compared]) -> Errors | None:
         """The mean error of the runs found and left."""
@@ -64,6 +75,12 @@ class ComparisonMethod(Method[ComparedGiven, Compared]):
             value_of(found.expanded_uncertainty),
             value_of(left.expanded_uncertainty if left else None),
         )
+
+    def signs(self, given: ComparedGiven, answer: Assessment[Compared]) -> Iterable[Sign]:
+        """Whether the same load reads the same, and whether another one is off by the same share."""
+        yield from super().signs(given, answer)
+        yield from _same_again(answer)
+        yield from _another_load(answer)
 
     def should_read(self, given: ComparedGiven, answer: Assessment[Compared]) -> ShouldRead | None:
         rows = enumerate(answer.results.runs or [], 1)
@@ -90,6 +107,35 @@ WORTH_A_QUESTION = 0.06
 
 Looker = Callable[[Stage, float | None], tuple[list[Check], list[Reason]]]
 """A method's own checks on a stage and `R_min`: the checks, and reasons that make it not ready."""
+
+
+OTHER_LOAD = 1.5
+"""A load so many times as large as another one is another load."""
+CURVED = "intercept"
+
+
+def _same_again(answer: Assessment[Compared]) -> Iterator[Sign]:
+    results = answer.results
+    if results.runs_in_set is None or results.runs_in_set.value < 2 or results.spread is None:
+        return
+    apart = next((reason for reason in answer.reasons if reason.code == "not-repeating"), None)
+    count, spread = round(results.runs_in_set.value), f"{shown(results.spread.value, 3)} %"
+    text = apart.text if apart else f"{count} runs lie within {spread} of each other."
+    yield Sign(look_list.SAME_AGAIN.key, NOT_FINE if apart else FINE, text, "inputs.runs")
+
+
+def _another_load(answer: Assessment[Compared]) -> Iterator[Sign]:
+    """Loads of different size that are off by the same share, or by another one."""
+    rows = [row.reference for row in answer.results.runs or [] if row.in_set.value and row.reference and row.error]
+    curved = next((reason for reason in answer.reasons if reason.code == CURVED), None)
+    if curved:
+        yield Sign(look_list.ANOTHER_LOAD.key, NOT_FINE, curved.text, "inputs.runs")
+    elif len(rows) > 1 and max(row.value for row in rows) >= OTHER_LOAD * min(row.value for row in rows) > 0:
+        if any(reason.code == "not-repeating" for reason in answer.reasons):
+            return
+        low, high = min(rows, key=lambda row: row.value), max(rows, key=lambda row: row.value)
+        text = f"{shown(low.value, 4)} and {shown(high.value, 4)} {high.unit} are off by much the same share."
+        yield Sign(look_list.ANOTHER_LOAD.key, FINE, text, "inputs.runs")
 
 
 def compare(

@@ -23,6 +23,8 @@ from wary.results import Figure, figure, in_unit
 from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, Assessment, Check, Reason
 from wary.rules.call import Question, Rule, Verdict, with_rule
 from wary.rules.evidence import NORMAL_95, Evidence, student
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 LEAST_FOR_A_LINE = 4
 LEAST_RANGE = 0.25
@@ -179,9 +181,9 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
             "Look first",
             "Which cart or machine, and what is hitched to it.",
             items=(
-                Item("free", "Nothing rubs or rests on the frame; nothing caked in it"),
-                Item("level", "Level ground, tyres as usual, hitched as usual"),
-                Item("cells", "Cells and mounts sound, cables whole"),
+                Item("free", "Nothing rubs or rests on the frame; nothing caked in it", looks=keys(looks.GAP, looks.CAKED)),
+                Item("level", "Level ground, tyres as usual, hitched as usual", looks=keys(looks.LEVEL)),
+                Item("cells", "Cells and mounts sound, cables whole", looks=keys(looks.MOUNTS)),
                 Item("adding", "Automatic adding of loads off", "Automatic adding is off: put it back on."),
             ),
             cautions=(CART_STANDS, OWN_RULES),

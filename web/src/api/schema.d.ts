@@ -1273,6 +1273,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Faults
+         * @description What was found wrong with machines, what fails most first: by kind of machine, over the last so many months.
+         */
+        get: operations["beacon_history_api_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channels/{channel_id}/history": {
         parameters: {
             query?: never;
@@ -2513,6 +2533,8 @@ export interface components {
         /**
          * Item
          * @description Something to look at and tick. `loose_end` says what stays open from the tick until it is put back.
+         *
+         *     `looks` are the keys of the looks that a tick says were made, and showed nothing.
          */
         Item: {
             /** Key */
@@ -2521,6 +2543,11 @@ export interface components {
             text: string;
             /** Loose End */
             loose_end?: string | null;
+            /**
+             * Looks
+             * @default []
+             */
+            looks: string[];
         };
         /**
          * Large
@@ -4973,6 +5000,7 @@ export interface components {
             not_valid: string[];
             /** Decides */
             decides: string;
+            machine: components["schemas"]["MachineCallView"];
             system: components["schemas"]["SystemBrief"];
             /** Methods */
             methods: components["schemas"]["MethodView"][];
@@ -5148,6 +5176,30 @@ export interface components {
              */
             shows: string;
         };
+        /**
+         * LookView
+         * @description A look to make: where it is entered (empty: it is ticked), what one answers, and the suspects it tells of, by title.
+         */
+        LookView: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Minutes */
+            minutes: number;
+            /** Needs */
+            needs: string;
+            /** Where */
+            where: string;
+            /** Path */
+            path: string;
+            /** Fine */
+            fine: string;
+            /** Not Fine */
+            not_fine: string;
+            /** Tells Of */
+            tells_of: string[];
+        };
         /** LooseEndView */
         LooseEndView: {
             /** Key */
@@ -5158,6 +5210,40 @@ export interface components {
             done: boolean;
             /** Tick */
             tick: boolean;
+        };
+        /**
+         * MachineCallView
+         * @description The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
+         *
+         *     `looks` are to be made before anything else, what tells most a minute first; `looks_left` is how many at most. `aside` is what a
+         *     comparison that is in order cannot see, `others` every look that was not made.
+         */
+        MachineCallView: {
+            /**
+             * Call
+             * @enum {string}
+             */
+            call: "not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave";
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Reasons */
+            reasons: components["schemas"]["ReasonView"][];
+            /** Finding */
+            finding: string;
+            /** Shown */
+            shown: string;
+            /** Suspects */
+            suspects: components["schemas"]["SuspectView"][];
+            /** Looks */
+            looks: components["schemas"]["LookView"][];
+            /** Aside */
+            aside: components["schemas"]["LookView"][];
+            /** Others */
+            others: components["schemas"]["LookView"][];
+            /** Looks Left */
+            looks_left: number;
         };
         /**
          * MeterMark
@@ -5621,6 +5707,35 @@ export interface components {
             aside: boolean;
         };
         /**
+         * SuspectView
+         * @description What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `looks` are those that were not made.
+         */
+        SuspectView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "shown" | "likely" | "open" | "ruled-out" | "said" | "not-here";
+            /** State In Words */
+            state_in_words: string;
+            /** Speaks For */
+            speaks_for: string[];
+            /** Against */
+            against: string[];
+            /** Passes */
+            passes: boolean;
+            /** Cure */
+            cure: string;
+            /** Again */
+            again: string;
+            /** Where */
+            where: string;
+        };
+        /**
          * SystemBrief
          * @description The machine of a job; `usual_mass` is the unit in which its loads are spoken of, `stand_in` what behaves like one.
          */
@@ -5820,6 +5935,7 @@ export interface components {
             not_valid?: string[] | null;
             /** Decides */
             decides?: string | null;
+            machine?: components["schemas"]["MachineCallView"] | null;
         };
         /**
          * RowChange
@@ -6030,7 +6146,7 @@ export interface components {
         };
         /**
          * CloseIn
-         * @description How a job is to be closed; `fault` and `told` where it is left for repair.
+         * @description How a job is to be closed; `suspect` (one of the machine's, where it is one), `fault` and `told` where it is left for repair.
          */
         CloseIn: {
             /** Signed */
@@ -6060,6 +6176,11 @@ export interface components {
              * @default
              */
             told: string;
+            /**
+             * Suspect
+             * @default
+             */
+            suspect: string;
         };
         /**
          * PutRightIn
@@ -6206,6 +6327,51 @@ export interface components {
             superseded_by: number | null;
             /** Supersedes */
             supersedes: number | null;
+        };
+        /**
+         * FailsView
+         * @description A fault of a kind of machine: how often it was found, on how many machines, when last, and the minutes of those visits.
+         */
+        FailsView: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Times */
+            times: number;
+            /** Machines */
+            machines: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Last
+             * Format: date-time
+             */
+            last: string;
+        };
+        /**
+         * FaultsView
+         * @description What fails most, and how many faults were found in each month that had any.
+         */
+        FaultsView: {
+            /** Months Back */
+            months_back: number;
+            /** Rows */
+            rows: components["schemas"]["FailsView"][];
+            /** Months */
+            months: components["schemas"]["MonthView"][];
+        };
+        /** MonthView */
+        MonthView: {
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /** Times */
+            times: number;
+            /** Minutes */
+            minutes: number;
         };
         /**
          * DriftView
@@ -7289,6 +7455,25 @@ export interface components {
             /** Expected */
             expected: boolean;
         };
+        /**
+         * FaultView
+         * @description A fault that was found: when, what it was, and whether it was put right at once.
+         */
+        FaultView: {
+            /** Title */
+            title: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Minutes */
+            minutes: number;
+            /** Put Right */
+            put_right: boolean;
+            /** Who */
+            who: string;
+        };
         /** IntervalView */
         IntervalView: {
             /**
@@ -7438,6 +7623,8 @@ export interface components {
             counters: components["schemas"]["CounterView"][];
             /** Links */
             links: components["schemas"]["LinkOfJob"][];
+            /** Faults */
+            faults: components["schemas"]["FaultView"][];
         };
         /**
          * Control
@@ -17106,6 +17293,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_history_api_faults: {
+        parameters: {
+            query?: {
+                months?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsView"];
                 };
             };
             /** @description What was sent cannot be read */

@@ -13,6 +13,7 @@ import { Viewer } from "../attachments/Viewer";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { CallBar, CallPanel } from "./call/CallPanel";
+import { nextLook, PLACES } from "./call/looking";
 import { SetAside } from "./entry/SetAside";
 import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
@@ -110,6 +111,7 @@ function Workspace({ bench }: { bench: BenchState }) {
           ) : (
             <div className={`figure${part.drawing && STAYS.has(part.drawing.shape) ? " figure-stays" : ""}`}>
               <DrawingOf part={part} step={step} />
+              <WhereToLook />
             </div>
           )}
           {bench.open && <LivePanel step={step} />}
@@ -157,6 +159,21 @@ function DrawingOf({ part, step }: { part: PartView; step?: StepView }) {
   const crowded = step?.kind === "rows" || (step?.kind === "tally" && (rows.length > 2 || bench.job.practice));
   const taken = rows.findIndex((row) => row.row === hand.row(at(part.key, list)));
   return <Drawing drawing={part.drawing} compact={crowded} taken={taken} />;
+}
+
+/** Where on the machine the next look is made, beside its drawing. */
+function WhereToLook() {
+  const bench = useBench();
+  const look = bench.open ? nextLook(bench) : undefined;
+  if (!look || !PLACES[look.where]) return null;
+  return (
+    <p className="figure-look">
+      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+        <path d="M6 0 12 6 6 12 0 6Z" fill="var(--keep)" />
+      </svg>
+      Look at {PLACES[look.where]}
+    </p>
+  );
 }
 
 /** On small screens the sheet is one line: the step in hand, and the ones beside it. */

@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect } from "react";
 import Modal from "react-bootstrap/Modal";
-import type { Bench } from "../job/useJob";
+import { type Bench, useBench } from "../job/useJob";
+import { makeLook, nextLook } from "./call/looking";
 import { bodyOf, firstOpenIn, focusOn, type Hand } from "./hand";
 
 const KEYS: [string, string][] = [
@@ -10,6 +11,7 @@ const KEYS: [string, string][] = [
   ["0 to 9", "with no field in hand: into the first open field of the step"],
   ["n", "new run, or new row"],
   ["x", "set this run aside"],
+  ["l", "the look to make next: where it is entered, or that nothing is wrong there"],
   ["Ctrl Z", "take back the last entry"],
   ["/", "to the round, to find a system"],
   ["?", "this list"],
@@ -23,9 +25,11 @@ const SHORT = [
 ];
 
 export function Keys({ onAll, children }: { onAll: () => void; children: ReactNode }) {
+  const bench = useBench();
+  const keys = nextLook(bench) && bench.open ? [["l", "look next"], ...SHORT] : SHORT;
   return (
     <div className="keys">
-      {SHORT.map(([key, word]) => (
+      {keys.map(([key, word]) => (
         <span key={key}>
           <kbd>{key}</kbd> {word}
         </span>
@@ -101,6 +105,7 @@ export function useKeys(hand: Hand, bench: Bench, onAll: (show: boolean) => void
       const dock = (field ?? document.activeElement)?.closest<HTMLElement>(".dock") ?? body?.querySelector(".dock");
       if (event.key === "?") onAll(true);
       else if (event.key === "/") location.assign("/?find");
+      else if (event.key === "l" && bench.open && nextLook(bench)) makeLook(bench, hand, nextLook(bench)!);
       else if (event.key === "n" && dock instanceof HTMLElement) newRow(dock);
       else if (event.key === "x" && dock instanceof HTMLElement) {
         const list = dock.dataset.list!;

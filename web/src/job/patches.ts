@@ -36,5 +36,6 @@ export function patched(job: JobView, entries: number, state: JobView["state"], 
     ways: changes.ways ?? job.ways,
     not_valid: changes.not_valid ?? job.not_valid,
     decides: changes.decides ?? job.decides,
+    machine: changes.machine ?? job.machine,
   };
 }

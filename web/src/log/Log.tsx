@@ -90,6 +90,9 @@ export function Log() {
           <a className="btn btn-link" href={`/api/log.xlsx?${query}`}>
             XLSX
           </a>
+          <Link className="btn btn-link" to="/faults">
+            What fails
+          </Link>
           {me?.leads && (
             <Link className="btn btn-link" to="/chain">
               Seals

@@ -11,6 +11,7 @@ import { Page } from "../ui/Layout";
 import { day, moment, signed } from "../ui/words";
 import { Cells } from "./Cells";
 import { Events } from "./Events";
+import { Found } from "./Found";
 import { HistoryChart } from "./HistoryChart";
 import { Intervals } from "./Intervals";
 import { OfSystem } from "./OfSystem";
@@ -99,6 +100,7 @@ function Whole({ system }: { system: SystemView }) {
               {me?.works && <Intervals system={system} />}
               {me?.works && <Cells system={system} />}
               {me?.works && <Events system={system} />}
+              <Found system={system} />
             </div>
           </div>
         </>

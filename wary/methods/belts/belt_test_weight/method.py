@@ -29,6 +29,7 @@ from wary.fields import (
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone
 from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Errors, Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import BELT_RUNNING, BELT_WEIGHTS, OWN_RULES
 from wary.methods.shared.results import FactorResults
 from wary.methods.steps import Adjust, Close, Enter, Item, Look
@@ -37,6 +38,7 @@ from wary.rules.assessment import (
     LEAVE,
     Assessment,
 )
+from wary.suspects import looks
 
 WeightKind = Annotated[str, choice(hung="hung", built_in="built in", chain="chain")]
 LiveIs = Annotated[str, choice(compensated="compensated", raw="raw")]
@@ -113,6 +115,7 @@ class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
     against = ("test_mass", "chain_mass_per_length")
     inputs = TestWeightInputs
     results = TestWeightResults
+    reads = (Reads(looks.HUNG, "test_mass", codes=("outside-limit", "implausible"), own=True),)
     steps = (
         Look(
             "hang",

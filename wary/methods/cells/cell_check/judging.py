@@ -1,7 +1,7 @@
 """Cell check: what is said of what was typed."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from wary import drawings
@@ -17,6 +17,8 @@ from wary.methods.shared.draft import Draft
 from wary.quantities import FAMILY_OF, Quantity, from_si, percent_shown, shown
 from wary.results import Figure, percent
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, Reason, Remark
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, Sign
 
 NAMED = (
     "sensitivity-range", "cell-count", "responds", "returns", "empty-signal", "balance", "running-balance", "running-swing", "headroom",
@@ -240,8 +242,28 @@ def _in_order(cells: list[Cell], read: bool) -> list[Reason]:
     return reasons
 
 
+PRESSED: dict[drawings.Behaviour, str] = {"in-order": FINE, "reversed": "falls", "dead": "dead", "stays": "stays"}
+"""What pressing a cell comes to, by how it answered."""
+
+
+def _pressed(given: CellCheckInputs) -> Iterator[Sign]:
+    """How the cells answered: each that did not rise and fall back, or that all did."""
+    answers = [(_name(cell, place), how) for place, cell in enumerate(given.cells or []) if (how := _behaviour(cell))]
+    for name, how in answers:
+        if how != "in-order":
+            text = f"{name[0].upper()}{name[1:]} {arithmetic.BEHAVIOURS[how]}."
+            yield Sign(looks.PRESS.key, PRESSED[how], text, "inputs.cells.pressed")
+    if answers and len(answers) == len(given.cells or []) and all(how == "in-order" for _, how in answers):
+        text = "Each cell rises when pressed, and falls back."
+        yield Sign(looks.PRESS.key, FINE, text, "inputs.cells.pressed")
+
+
 class JudgedCellCheck(CellCheck):
     """`cell-check`, judged."""
+
+    def signs(self, given: CellCheckInputs, answer: Assessment[CellCheckResults]) -> Iterable[Sign]:
+        yield from super().signs(given, answer)
+        yield from _pressed(given)
 
     def across(self, raw: Mapping[str, Any]) -> list[tuple[Within, str]]:
         found: list[tuple[Within, str]] = []

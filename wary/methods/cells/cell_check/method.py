@@ -24,9 +24,12 @@ from wary.methods.cells import arithmetic
 from wary.methods.cells.arithmetic import CellPlate
 from wary.methods.cells.record import CELLS_ON_RECORD
 from wary.methods.method import Method
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
 from wary.methods.steps import Close, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, figure
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 READINGS = ("empty", "pressed", "released", "running_low", "running_high")
 CellKind = Annotated[str, choice(analogue="analogue", digital="digital")]
@@ -115,15 +118,20 @@ class CellCheck(Method[CellCheckInputs, CellCheckResults]):
     results = CellCheckResults
     takes_rows = {"cells": CELLS_ON_RECORD}
     remembers = ("cell_count", "cell_kind", "expected_raw", "raw_band")
+    reads = (Reads(looks.COUNT, "cell_count", ("cell-count",)), Reads(looks.PRESS, "cells.pressed", by_itself=True))
     steps = (
         Look(
             "look",
             "Look first",
             "Every mount and everything that touches the frame.",
             items=(
-                Item("free", "Nothing touches, bridges or hangs on it: pipes, cables, stays, spillage"),
-                Item("mounts", "Every mount is upright, every cell carries"),
-                Item("boxes", "Junction boxes dry, cables whole"),
+                Item(
+                    "free",
+                    "Nothing touches, bridges or hangs on it: pipes, cables, stays, spillage",
+                    looks=keys(looks.GAP, looks.LINES),
+                ),
+                Item("mounts", "Every mount is upright, every cell carries", looks=keys(looks.MOUNTS)),
+                Item("boxes", "Junction boxes dry, cables whole", looks=keys(looks.BOX)),
                 Item("box-open", "A junction box was opened", "A junction box is open: close and seal it."),
             ),
             cautions=(CELL_WIRING,),

@@ -9,10 +9,12 @@ from dataclasses import dataclass
 
 from wary.fields import Flag, Inputs, Plates, Words, field
 from wary.methods.method import Method, RowsFrom
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import OWN_RULES
 from wary.methods.shared.service import SERVICE_MODE
 from wary.methods.steps import Close, Enter, Sheet, SheetGroup, SheetLine
 from wary.results import Figure, Results, Word, figure
+from wary.suspects import looks
 
 GROUPS = tuple(
     SheetGroup(title=title, lines=tuple(SheetLine(*line) for line in lines))
@@ -132,6 +134,10 @@ class SetUpSheet(Method[SetUpInputs, SetUpResults]):
     inputs = SetUpInputs
     results = SetUpResults
     takes_rows = {"settings": RowsFrom("settings", {"name": "title", "digits": "digits"})}
+    reads = (
+        Reads(looks.PLATES, "settings.found", ("set-up",), own=True),
+        Reads(looks.TRACKING, "settings.found", ("zero-tracking",)),
+    )
     steps = (
         Sheet("settings", "Settings", "As found before anything is changed; as left before you go.", list="settings", groups=GROUPS, items=(SERVICE_MODE,), cautions=(OWN_RULES,)),
         Enter("reset", "Factory settings", "Only once the as-found sheet is complete.", fields=("factory_reset",)),

@@ -25,10 +25,13 @@ from wary.fields import (
 from wary.methods.cells.arithmetic import CellPlate
 from wary.methods.cells.record import CELLS_ON_RECORD
 from wary.methods.method import Method, Within
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import LIFT_WEIGHTS, OWN_RULES
 from wary.methods.steps import Close, Enter, Item, Listed, Look, Rows, remark, typed
 from wary.methods.tree import VALUE
 from wary.results import Figure, Results, figure
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 Bits = Annotated[int, whole(2, 64)]
 Gain = Annotated[int, whole(1, 1024)]
@@ -136,12 +139,16 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
     compares = True
     confirms = True
     takes_rows = {"cells": CELLS_ON_RECORD}
+    reads = (
+        Reads(looks.STRAIGHT, "points.load", codes=("outside-limit",), least=3),
+        Reads(looks.ZERO_AGAIN, "points.load", ("zero_return",), least=2),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             items=(
-                Item("free", "Nothing touching, hanging or caked on"),
+                Item("free", "Nothing touching, hanging or caked on", looks=keys(looks.GAP, looks.LINES, looks.CAKED)),
                 Item("warm", "Warm, and exercised once with the largest load"),
                 Item("added", "Loads are noted as totals on the scale"),
             ),

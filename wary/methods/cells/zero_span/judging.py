@@ -1,5 +1,7 @@
 """Zero and span: what is said of what was typed."""
 
+from collections.abc import Iterable, Iterator
+
 from wary.fields import (
     Plates,
     at_most,
@@ -24,6 +26,8 @@ from wary.rules.assessment import (
 )
 from wary.rules.call import NOT_SHOWN, few_divisions, implausible, least_of_capacity, little
 from wary.rules.correction import gain, key_in_factor
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE, Sign
 
 MOST_PASSES = 4
 PROVES_LITTLE = 4.0
@@ -300,8 +304,32 @@ class _Judging:
         return self.sheet.answer(ADJUST, [Reason("span-off", text)], headline="Take the span", lead=lead)
 
 
+def _zero_again(given: ZeroSpanInputs) -> Iterator[Sign]:
+    """Whether empty came back after the last load."""
+    last = next((one for one in reversed(given.passes or []) if one.zero_after and one.zero), None)
+    if last is None or last.zero is None or last.zero_after is None or given.division is None:
+        return
+    back = at_most(abs(last.zero_after.si - last.zero.si), given.division.si / 2)
+    text = f"Empty it showed {last.zero.text}, and {last.zero_after.text} once the load was off again."
+    yield Sign(looks.ZERO_AGAIN.key, FINE if back else NOT_FINE, text, "inputs.passes.zero_after")
+
+
+def _rising(given: ZeroSpanInputs) -> Iterator[Sign]:
+    last = next((one for one in reversed(given.passes or []) if one.zero and one.span), None)
+    if last is None or last.zero is None or last.span is None:
+        return
+    rises = last.span.si > last.zero.si
+    text = f"Empty it shows {last.zero.text}, with the load on {last.span.text}."
+    yield Sign(looks.RISING.key, FINE if rises else NOT_FINE, text, "inputs.passes.span")
+
+
 class JudgedZeroSpan(ZeroSpan):
     """`zero-span`, judged."""
+
+    def signs(self, given: ZeroSpanInputs, answer: Assessment[ZeroSpanResults]) -> Iterable[Sign]:
+        yield from super().signs(given, answer)
+        yield from _zero_again(given)
+        yield from _rising(given)
 
     def assess(self, given: ZeroSpanInputs, setting: Setting) -> Assessment[ZeroSpanResults]:
         sheet = Draft(self, setting)

@@ -23,6 +23,7 @@ from wary.fields import (
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.factor import LeftFactorInputs
 from wary.methods.method import Errors, Method, Seen
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import BAG_HANGS, LIFT_WEIGHTS, OWN_RULES
 from wary.methods.shared.results import FactorResults
 from wary.methods.shared.service import SERVICE_MODE
@@ -33,6 +34,8 @@ from wary.rules.assessment import (
     Assessment,
 )
 from wary.rules.forms import ShouldRead
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 
 @dataclass(slots=True, eq=False)
@@ -141,15 +144,25 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
     makes_stale = (TARES_STALE,)
     remembers = ("accept",)
     against = ("test_load", "test_load_uncertainty")
+    reads = (
+        Reads(looks.ANOTHER_LOAD, "proof.indicated", ("proof",)),
+        Reads(looks.ZERO_AGAIN, "passes.zero_after", by_itself=True),
+        Reads(looks.RISING, "passes.span", by_itself=True),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             items=(
-                Item("free", "Nothing touching, hanging or caked on"),
+                Item("free", "Nothing touching, hanging or caked on", looks=keys(looks.GAP, looks.LINES, looks.CAKED)),
                 Item("level", "Level, feet down, mounts upright"),
                 Item("warm", "Switched on long enough to be warm; exercised once with the load"),
-                Item("tracking", "Zero tracking off for the test", "Zero tracking is off: put it back on."),
+                Item(
+                    "tracking",
+                    "Zero tracking off for the test",
+                    "Zero tracking is off: put it back on.",
+                    looks=keys(looks.TRACKING),
+                ),
                 SERVICE_MODE,
                 Item("seal", "Seal opened", "The seal is open: seal again, or note who will."),
             ),

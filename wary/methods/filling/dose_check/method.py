@@ -17,12 +17,15 @@ from wary.fields import (
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.filling.filler import CAUTIONS, RUNS_BY_ITSELF
 from wary.methods.method import Errors, Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.methods.tree import VALUE
 from wary.results import Figure, Results, figure, value_of
 from wary.rules.assessment import (
     Assessment,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 Settling = Annotated[str, choice(strict="strict", normal="normal", loose="loose")]
 
@@ -81,15 +84,20 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     makes_stale = (TARES_STALE,)
     remembers = ("check_mass", "tolerance", "target", "dose_tolerance", "settling")
     against = ("check_mass", "target")
+    reads = (
+        Reads(looks.SAME_AGAIN, "readings_before", codes=("not-repeating",), least=2),
+        Reads(looks.KNOCK, "readings_before", codes=("far-off",), result="far-off"),
+        Reads(looks.SHAKES, "settle_times", ("settling",), notes=True),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "A doser that starts by itself has something bearing on its cell: find that first.",
             items=(
-                Item("clean", "Clean and dry, carrier free and square"),
-                Item("bears", "Nothing bears on the cell or its carrier: hose, cable, drip, dirt"),
-                Item("knock", "No knock and no overload since it was last right"),
+                Item("clean", "Clean and dry, carrier free and square", looks=keys(looks.CAKED)),
+                Item("bears", "Nothing bears on the cell or its carrier: hose, cable, drip, dirt", looks=keys(looks.GAP)),
+                Item("knock", "No knock and no overload since it was last right", looks=keys(looks.KNOCK)),
                 Item("mode", "Dosing is stopped", "Dosing is stopped: set it going again."),
             ),
             cautions=(RUNS_BY_ITSELF, *CAUTIONS),

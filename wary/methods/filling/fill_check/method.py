@@ -19,6 +19,7 @@ from wary.fields import (
 )
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import Errors, HandsBack, Method
+from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import from_si
 from wary.results import Figure, Results, figure
@@ -26,6 +27,7 @@ from wary.rules.assessment import (
     Assessment,
 )
 from wary.rules.due import CounterKind
+from wary.suspects import looks
 
 
 @dataclass(slots=True, eq=False)
@@ -144,6 +146,7 @@ class FillCheck(Method[FillCheckInputs, FillCheckResults]):
         "auto_zero.every": "zero_every",
     }
     against = ("target",)
+    reads = (Reads(looks.OWN_SCALE, "samples.bench", ("machine-scale",)),)
     steps = (
         Look(
             "look",

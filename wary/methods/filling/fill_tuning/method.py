@@ -24,6 +24,7 @@ from wary.methods.filling.tuning import (
     Stage,
 )
 from wary.methods.method import HandsBack, Method, RowsFrom
+from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity
 from wary.results import Figure, Results, Word, figure
@@ -31,6 +32,8 @@ from wary.rules.assessment import (
     LEAVE,
     Assessment,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 
 @dataclass(slots=True, eq=False)
@@ -153,16 +156,17 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
     remembers = ("over", "under", "erratic")
     against = ("target",)
+    reads = (Reads(looks.OWN_SCALE, "trials.fills.bench", ("bench",), notes=True),)
     steps = (
         Look(
             "look",
             "Look first",
             "What moves the figure under the hand is off while it is tuned.",
             items=(
-                Item("product", "The right product, the hopper full, and it runs as usual"),
-                Item("clean", "Gates, nozzles and weigh hopper clean; nothing touches the hopper"),
+                Item("product", "The right product, the hopper full, and it runs as usual", looks=keys(looks.HOPPER)),
+                Item("clean", "Gates, nozzles and weigh hopper clean; nothing touches the hopper", looks=keys(looks.SHAKES, looks.GATES)),
                 Item("recipe", "The recipe that is shown is this one"),
-                Item("correction", "Automatic correction of what is in flight off", "Automatic correction is off: put it back on."),
+                Item("correction", "Automatic correction of what is in flight off", "Automatic correction is off: put it back on.", looks=keys(looks.CORRECTION)),
                 Item("auto-zero", "Automatic zero off", "Automatic zero is off: put it back on."),
             ),
             cautions=CAUTIONS,

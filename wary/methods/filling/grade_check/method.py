@@ -17,10 +17,13 @@ from wary.fields import (
 )
 from wary.methods.filling.filler import CAUTIONS
 from wary.methods.method import HandsBack, Method, RowsFrom
+from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity
 from wary.results import Figure, Results, Word, figure
 from wary.rules.assessment import LEAVE, Assessment
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 LimitKind = Annotated[str, choice(lower="the least of its grade", upper="the most of its grade")]
 
@@ -134,15 +137,19 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
     }
     remembers = ("grades.name", "grades.limit", "grades.outlet", "limit_kind", "reject_limit", "outlets", "scale_noise")
     against = ("batch_name", "limit_kind", "reject_limit")
+    reads = (
+        Reads(looks.LIMITS_BACK, "grades.limit", ("limits", "outlets", "reject"), clears=False),
+        Reads(looks.COUNTS, "batch.total_mass", ("averages",), result="averages"),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "The scale under it first: zero, and a span with any suitable mass.",
             items=(
-                Item("clean", "Belt, cups and scale clean; nothing touches the scale"),
+                Item("clean", "Belt, cups and scale clean; nothing touches the scale", looks=keys(looks.CAKED, looks.GAP)),
                 Item("zero", "Empty and running it shows zero"),
-                Item("batch", "The active batch is the one that is named here"),
+                Item("batch", "The active batch is the one that is named here", looks=keys(looks.COUNTS)),
                 Item("cleared", "A grade or batch was cleared", "Counts were cleared: what they showed stands here, and on the batch's paper."),
             ),
             cautions=CAUTIONS,

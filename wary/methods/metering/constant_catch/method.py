@@ -19,6 +19,7 @@ from wary.fields import (
 )
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed
 from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.shared.containers import CONTAINERS_ON_RECORD, KnownContainer
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, Results, figure
@@ -26,6 +27,8 @@ from wary.rules.assessment import (
     LEAVE,
     Assessment,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 
 @dataclass(slots=True, eq=False)
@@ -103,14 +106,19 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
     against = ("reference_division",)
+    reads = (
+        Reads(looks.PRIMED, "purged", ("purged",), ("not-purged",)),
+        Reads(looks.DENSITY, "density", ("density",), ("density",)),
+        Reads(looks.SAME_AGAIN, "runs.controller", codes=("alternating",), least=2),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "Product, gate, shields; and who stands where.",
             items=(
-                Item("product", "The right product, dry and free"),
-                Item("gate", "Gate where it will stay, and noted"),
+                Item("product", "The right product, dry and free", looks=keys(looks.DAMP)),
+                Item("gate", "Gate where it will stay, and noted", looks=keys(looks.GATE_FAST)),
                 Item("spinner", "Spinner off or shielded", "The spinner is off: set it back."),
                 Item("trim", "Automatic trim off", "Automatic trim is off: put it back on."),
             ),

@@ -23,6 +23,7 @@ from wary.fields import (
 )
 from wary.methods.metering.arithmetic import CAUTIONS
 from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.shared.containers import CONTAINERS_ON_RECORD, KnownContainer
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, Results, figure, value_of
@@ -30,6 +31,8 @@ from wary.rules.assessment import (
     LEAVE,
     Assessment,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 Per = Annotated[str, choice(revolution="revolution", count="count")]
 DisplayUnit = Annotated[str, choice(kg="kilograms", g="grams", lb="pounds", oz="ounces")]
@@ -170,15 +173,21 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
     remembers = ("per", "display_unit", "agree")
     against = ("reference_division",)
+    reads = (
+        Reads(looks.PRIMED, "primed", ("primed",), ("not-primed",)),
+        Reads(looks.CONTAINERS, "other_tank.net", ("containers",)),
+        Reads(looks.ROLLER, "roller_set", ("set-up",)),
+        Reads(looks.SAME_AGAIN, "runs.amount", codes=("not-agreeing", "jumped"), least=2),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "Which tank, which roller, which product; and who stands where.",
             items=(
-                Item("roller", "Roller or meter fitted is the one that is set"),
-                Item("product", "The right product, dry and free, enough of it in the tank"),
-                Item("container", "An empty container of known tare under this tank's outlet, and no other"),
+                Item("roller", "Roller or meter fitted is the one that is set", looks=keys(looks.ROLLER)),
+                Item("product", "The right product, dry and free, enough of it in the tank", looks=keys(looks.HOPPER)),
+                Item("container", "An empty container of known tare under this tank's outlet, and no other", looks=keys(looks.CONTAINERS)),
                 Item("trim", "Automatic trim of the feeder off", "Automatic trim is off: put it back on."),
                 Item("guard", "A guard was taken off", "A guard is off: put it back."),
             ),

@@ -1,6 +1,7 @@
 """Rate chart: what is said of what was typed."""
 
 import math
+from collections.abc import Iterable
 
 from wary import drawings
 from wary.drawings import RateCell, RateRow
@@ -24,6 +25,8 @@ from wary.rules.assessment import (
     Reason,
     Remark,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE, Sign
 
 WHERE_TO_LOOK = (
     "The count: one person counts the turns, one keeps the time, at the two ends of the vehicle.",
@@ -328,8 +331,20 @@ class _Charting:
         )
 
 
+MOST_SKEW = 0.1
+"""By so much of its opening a gate may stand further open on one side."""
+
+
 class JudgedRateChart(RateChart):
     """`rate-chart`, judged."""
+
+    def signs(self, given: RateChartInputs, answer: Assessment[RateChartResults]) -> Iterable[Sign]:
+        yield from super().signs(given, answer)
+        skew, gate = answer.results.gate_skew, answer.results.gate_opening
+        if skew and gate and len(given.gate_readings or []) > 1:
+            straight = at_most(skew.si, MOST_SKEW * gate.si)
+            text = f"The gate stands {shown(skew.value, 3)} {skew.unit} further open on one side, at {shown(gate.value, 3)} {gate.unit}."
+            yield Sign(looks.GATE_FAST.key, FINE if straight else NOT_FINE, text, "inputs.gate_readings")
 
     def assess(self, given: RateChartInputs, setting: Setting) -> Assessment[RateChartResults]:
         return _Charting(self, given, setting).answer()

@@ -20,6 +20,7 @@ from wary.fields import (
 )
 from wary.methods.metering.arithmetic import CAUTIONS, Weighed
 from wary.methods.method import Errors, HandsBack, Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
 from wary.methods.tree import VALUE
 from wary.results import Figure, Results, Word, figure
@@ -27,6 +28,8 @@ from wary.rules.assessment import (
     LEAVE,
     Assessment,
 )
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 
 @dataclass(slots=True, eq=False)
@@ -177,6 +180,12 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
         "material",
     )
     against = ("reference_division", "target_low", "target_high")
+    reads = (
+        Reads(looks.GATE_FAST, "gate_readings", by_itself=True),
+        Reads(looks.ENGINE, "engine", ("engine",), ("engine",)),
+        Reads(looks.MARK, "settings.revolutions", codes=("falling",), least=2),
+        Reads(looks.SAME_AGAIN, "catches.revolutions", codes=("not-repeating",), least=2),
+    )
     steps = (
         Look(
             "look",
@@ -184,7 +193,7 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
             "Spinner off and out of the way; loaded to its resting heap, so that one turn in is one turn out.",
             items=(
                 Item("spinner", "Spinner off", "The spinner is off: set it back."),
-                Item("heap", "Loaded to its resting heap, material dry and free"),
+                Item("heap", "Loaded to its resting heap, material dry and free", looks=keys(looks.HOPPER, looks.DAMP)),
                 Item("marker", "A marker on the shaft that can be counted from outside"),
                 Item("two", "Two people, one at each end, who can hear each other"),
             ),

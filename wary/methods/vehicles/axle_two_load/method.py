@@ -9,11 +9,14 @@ from dataclasses import dataclass
 
 from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, PositiveTime, Words, field, plate
 from wary.methods.method import Marks, Method
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
 from wary.methods.steps import Close, Column, Countdown, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity
 from wary.results import Figure, Results, figure
 from wary.rules.assessment import LEAVE, Assessment
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 
 @dataclass(slots=True, eq=False)
@@ -133,6 +136,10 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
     confirms = True
     remembers = ("groups.name", "empty_scale", "heavy_scale", "scales_differ_by", "empty_for")
     against = ("ticket_division",)
+    reads = (
+        Reads(looks.EMPTIED, "heavy_prepared", ("prepared",)),
+        Reads(looks.RISES, "groups.heavy_raw", ("heavier",)),
+    )
     steps = (
         Look(
             "look",
@@ -140,7 +147,7 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
             "Which vehicle, which trailer, and what was changed on it since.",
             items=(
                 Item("identity", "Vehicle and trailer are those of this channel"),
-                Item("tyres", "Tyres, springs and air bags as they were; nothing leaks"),
+                Item("tyres", "Tyres, springs and air bags as they were; nothing leaks", looks=keys(looks.TYRES)),
                 Item("sensors", "Hoses and plugs of the sensors sound and dry"),
                 Item("chocked", "Wheels chocked", "The chocks are in: take them away before driving off."),
             ),

@@ -23,11 +23,14 @@ from wary.fields import (
     plate,
 )
 from wary.methods.factor import FactorInputs
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.comparison import ComparisonMethod
 from wary.methods.shared.results import ComparisonResults
 from wary.methods.steps import Adjust, Close, Enter, Figures, Item, Listed, Look, Rows, TapCounter, remark, typed
 from wary.results import Figure, figure
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 Way = Annotated[
     str, choice(one_container="one container, empty, then filled", two_containers="two alike, one left empty")
@@ -117,15 +120,19 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
     results = LiftRepeatResults
     remembers = ("way", "seating_needed", "lifts_needed", "fill_margin")
     against = ("empty_weight", "heavy_weight")
+    reads = (
+        Reads(looks.HOOKS, "seating_lifts", ("seated",)),
+        Reads(looks.SAME_LIFT, "heavy_lifts.raw", ("repeats",), least=3),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "Which vehicle, which lift, and what was done to it since.",
             items=(
-                Item("forks", "Forks, comb and hooks sound; nothing rubs"),
+                Item("forks", "Forks, comb and hooks sound; nothing rubs", looks=keys(looks.HOOKS)),
                 Item("level", "Level ground; nothing leaks"),
-                Item("hoses", "Sensors, hoses and plugs sound"),
+                Item("hoses", "Sensors, hoses and plugs sound", looks=keys(looks.LINES)),
                 Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
             ),
             cautions=(ARM_RAISED, OWN_RULES),

@@ -25,11 +25,14 @@ from wary.fields import (
 )
 from wary.methods.factor import FactorInputs
 from wary.methods.method import Errors, Marks, Method, RowsFrom
+from wary.methods.reads import Reads
 from wary.methods.shared.cautions import ARM_RAISED, LIFT_CAPACITY, OWN_RULES
 from wary.methods.shared.service import SERVICE_MODE
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, ReadAgain, Rows, Stopwatch, remark, typed
 from wary.results import Figure, Results, Word, figure, value_of
 from wary.rules.assessment import Assessment
+from wary.suspects import looks
+from wary.suspects.suspect import keys
 
 LoadLifted = Annotated[str, choice(empty="empty", full="full", known="known load")]
 LiftSpeed = Annotated[str, choice(slow="slow", quick="quick", normal="normal")]
@@ -163,13 +166,17 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
         "service_state",
     )
     against = ("known_load",)
+    reads = (
+        Reads(looks.OIL, "lifts.temperature", ("cold",)),
+        Reads(looks.ATTACHMENT, "attachment_fitted", ("attachment",)),
+    )
     steps = (
         Look(
             "look",
             "Look first",
             "Which machine, which bucket or fork, and what was done to its hydraulics since.",
             items=(
-                Item("attachment", "The bucket or fork is that of this channel, and empty"),
+                Item("attachment", "The bucket or fork is that of this channel, and empty", looks=keys(looks.ATTACHMENT)),
                 Item("level", "Level ground, tyres as usual, nothing leaks"),
                 Item("hoses", "Sensors, hoses and plugs sound; no air in them"),
                 Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),

@@ -1,16 +1,25 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Offcanvas from "react-bootstrap/Offcanvas";
-import type { PartView } from "../../api/client";
+import type { PartView, Schemas } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { CallShape, callColour } from "../../ui/CallShape";
 import { focusOn, useHand } from "../hand";
 import { foundOf, sheetOf } from "../progress";
 import { KeyIn } from "./KeyIn";
+import { nextLook } from "./looking";
+import { CouldBe, LookNext, PutRight, Unseen } from "./Machine";
+
+/** What is said of a part: of the one that decides, what follows for the machine, by all that is known of it. */
+function useSaid(part: PartView) {
+  const { machine } = useBench().job;
+  return part.key === machine.about || machine.shown ? machine : part.assessment;
+}
 
 function Shape({ part, size }: { part: PartView; size?: number }) {
-  const { call, down, comparison } = part.assessment;
+  const { call } = useSaid(part);
+  const { down, comparison } = part.assessment;
   const have = comparison?.in_set ?? 0;
   const want = comparison?.wanted ?? Math.max(part.limits.minimum_runs, have + 1);
   return <CallShape call={call} down={down} have={have} want={want} size={size} />;
@@ -27,7 +36,8 @@ export function CallPanel({ part }: { part: PartView }) {
 
 function Verdict({ part }: { part: PartView }) {
   const bench = useBench();
-  const answer = part.assessment;
+  const answer = useSaid(part);
+  const first = bench.job.machine.looks.length > 0;
   return (
     <>
       <h2>{bench.method(part).question}</h2>
@@ -37,33 +47,40 @@ function Verdict({ part }: { part: PartView }) {
           <b>{answer.headline}</b>
         </div>
         <p className="call-lead">{answer.lead}</p>
-        {answer.risk && <p className="call-risk">{answer.risk}</p>}
+        {part.assessment.risk && <p className="call-risk">{part.assessment.risk}</p>}
       </div>
+      <LookNext />
+      <PutRight />
       {bench.job.not_valid.map((why) => (
         <p key={why} className="not-valid">
           <b>Not valid.</b> {why}
         </p>
       ))}
-      <KeyIn part={part} />
-      <Reasons part={part} />
+      {first && <CouldBe />}
+      <KeyIn part={part} later={answer.call !== "adjust"} />
+      <Reasons part={part} said={answer.reasons} />
+      <Unseen />
+      {!first && <CouldBe />}
       <Next part={part} />
     </>
   );
 }
 
-function Reasons({ part }: { part: PartView }) {
+function Reasons({ part, said: reasons }: { part: PartView; said: Schemas["ReasonView"][] }) {
   const bench = useBench();
   const hand = useHand();
   const answer = part.assessment;
   const hasLeft = bench.rows(at(part.key, "as_left")).length > 0;
   const list = at(part.key, hasLeft ? "as_left" : "runs");
-  const said = new Set(answer.reasons.map((reason) => reason.text));
+  const said = new Set([...answer.reasons, ...reasons].map((reason) => reason.text));
+  // What stands as the lead, with the look to make, is not said twice.
+  const listed = reasons.filter((reason) => reason.code !== "look-first");
   const checks = answer.checks.filter((check) => check.state !== "pass" && !said.has(check.text));
   const ends = bench.job.loose_ends.filter((end) => !end.done);
   const runAt = (place: number | null | undefined) => (place == null ? undefined : bench.rows(list)[place]?.row);
   return (
     <ul className="reasons">
-      {answer.reasons.map((reason) => (
+      {listed.map((reason) => (
         <li key={reason.code + reason.text}>{reason.text}</li>
       ))}
       {answer.suggestions.map((suggestion) => {
@@ -138,7 +155,8 @@ function Next({ part }: { part: PartView }) {
   const bench = useBench();
   const hand = useHand();
   const answer = part.assessment;
-  if (!bench.open) return null;
+  const { call } = useSaid(part);
+  if (!bench.open || (call !== answer.call && !bench.field(at(part.key, "read_back")).text)) return null;
   const sheet = sheetOf(bench);
   const closing = sheet.find(({ step }) => step.kind === "close");
   const deciding = bench.job.decides === part.key;
@@ -173,15 +191,17 @@ export function CallBar({ part }: { part: PartView }) {
   const key = foundOf(part).key_in;
   const ends = bench.job.loose_ends.filter((end) => !end.done).length;
   const invalid = bench.job.not_valid.length > 0;
+  const answer = useSaid(part);
+  const look = nextLook(bench);
   return (
     <>
       <button type="button" className="call-bar" onClick={() => setOpen(true)} aria-haspopup="dialog">
         <Shape part={part} size={34} />
-        <span className="call-bar-words" style={{ color: callColour(part.assessment.call) }} aria-live="polite">
-          <b>{part.assessment.headline}</b>
-          <small>{part.assessment.reasons[0]?.text}</small>
+        <span className="call-bar-words" style={{ color: callColour(answer.call) }} aria-live="polite">
+          <b>{answer.headline}</b>
+          <small>{look && answer.call !== "leave" ? look.words : answer.reasons[0]?.text}</small>
         </span>
-        {key?.figure && <strong>{key.figure}</strong>}
+        {key?.figure && answer.call === "adjust" && <strong>{key.figure}</strong>}
         {(ends > 0 || invalid) && (
           <em>{[invalid && "not valid", ends && `${ends} loose`].filter(Boolean).join(", ")}</em>
         )}

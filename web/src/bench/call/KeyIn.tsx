@@ -3,16 +3,19 @@ import { at } from "../../job/path";
 import { EntryField } from "../entry/EntryField";
 import { foundOf } from "../progress";
 
-/** The figure to key in, in the form that this instrument takes, and what it then shows: one read-back for each part. */
-export function KeyIn({ part }: { part: PartView }) {
+/**
+ * The figure to key in, in the form that this instrument takes, and what it then shows: one read-back for each part.
+ * `later`: it is not to be touched yet, and stands small.
+ */
+export function KeyIn({ part, later: notYet }: { part: PartView; later?: boolean }) {
   const later = part.assessment.as_found && part.assessment.call === "adjust" ? part.assessment.key_in : null;
   const key = later ?? foundOf(part).key_in;
   if (!key) return null;
   const path = at(part.key, "read_back");
   const by = part.factor?.by;
   return (
-    <div className="key-in">
-      <span>{key.form}</span>
+    <div className={`key-in${notYet ? " key-in-later" : ""}`}>
+      <span>{notYet ? `Only if nothing else is left: ${key.form}` : key.form}</span>
       <strong className={key.figure ? "" : "key-missing"}>{key.figure ?? `${key.percent} %`}</strong>
       <p>
         {key.was

@@ -45,7 +45,7 @@ function Closing() {
   const me = useMe().data;
   const { job } = bench;
   const [outcome, setOutcome] = useState<Outcome | "">("");
-  const [given, setGiven] = useState({ reason: "", loose_reason: "", fault: "", told: "", signed: "" });
+  const [given, setGiven] = useState({ reason: "", loose_reason: "", fault: "", told: "", suspect: "", signed: "" });
   const [all, setAll] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
@@ -157,6 +157,20 @@ function Closing() {
       </fieldset>
       {chosen === "left-for-repair" && (
         <>
+          <Form.Group controlId="close-suspect" className="mb-2">
+            <Form.Label>What was found</Form.Label>
+            <Form.Select
+              value={given.suspect || job.machine.shown || "-"}
+              onChange={(event) => setGiven({ ...given, suspect: event.target.value })}
+            >
+              <option value="-">something else, said below</option>
+              {job.machine.suspects.map((one) => (
+                <option key={one.key} value={one.key}>
+                  {one.title}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
           {text("fault", "What is wrong with it")}
           {text("told", "Who was told", 120)}
         </>

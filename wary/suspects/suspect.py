@@ -1,0 +1,135 @@
+"""A suspect: something else that could make a machine read so, what it passes for, and the looks that tell."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+Finding = Literal["light", "heavy", "scatter", "zero-moved", "curve", "in-order"]
+"""What a comparison can come to; `in-order`: it cannot see the suspect at all."""
+FINDINGS: dict[Finding, str] = {
+    "light": "reads light",
+    "heavy": "reads heavy",
+    "scatter": "does not repeat",
+    "zero-moved": "its zero has moved",
+    "curve": "is off by another share at another load",
+    "in-order": "reads as it should",
+}
+OFF: tuple[Finding, ...] = ("light", "heavy")
+Usual = Literal["often", "at-times", "seldom"]
+WEIGHT: dict[Usual, int] = {"often": 4, "at-times": 2, "seldom": 1}
+"""How much it tells to show or rule out a suspect, by how usual it is."""
+State = Literal["shown", "likely", "open", "ruled-out", "said", "not-here"]
+STATES: dict[State, str] = {
+    "shown": "shown",
+    "likely": "likely",
+    "open": "not looked at",
+    "ruled-out": "ruled out",
+    "said": "said to be in order",
+    "not-here": "not on this machine",
+}
+FINE, NOT_FINE = "fine", "not-fine"
+
+
+@dataclass(frozen=True)
+class Look:
+    """Something that can be done in minutes, and what one answers: `fine` or `not_fine`, in a few words.
+
+    `needs` is what has to be there for it; `where` is the place on the machine's drawing.
+    """
+
+    key: str
+    words: str
+    minutes: float
+    fine: str
+    not_fine: str
+    needs: Literal["", "a load", "a second person", "running", "stopped"] = ""
+    where: str = ""
+
+
+@dataclass(frozen=True)
+class Tells:
+    """What a look says of a suspect: which results speak for it, and which rule it out.
+
+    `sure`: what speaks for it shows it and nothing else. `when` keeps what speaks for it to these findings.
+    """
+
+    look: Look
+    shows: tuple[str, ...] = (NOT_FINE,)
+    clears: tuple[str, ...] = (FINE,)
+    sure: bool = True
+    when: tuple[Finding, ...] = ()
+
+
+def keys(*looks: Look) -> tuple[str, ...]:
+    """The keys of looks."""
+    return tuple(look.key for look in looks)
+
+
+def hints(look: Look, shows: str = NOT_FINE, when: tuple[Finding, ...] = ()) -> Tells:
+    """A look that can speak for a suspect among others, and rules it out never."""
+    return Tells(look, (shows,), (), False, when)
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """Something else that could make it read so.
+
+    `event` is what curing it is logged as, `again` what must be done again afterwards. `least` keeps it
+    to machines with a plate of at least so much. `slips` are the inputs whose slips speak for it.
+    """
+
+    key: str
+    title: str
+    taken_for: tuple[Finding, ...]
+    usual: Usual
+    tells: tuple[Tells, ...]
+    cure: str
+    event: str = "other"
+    again: str = "Then the zero, and the comparison again."
+    least: tuple[str, float] | None = None
+    slips: tuple[str, ...] = ()
+
+    def here(self, plates: Mapping[str, float]) -> bool:
+        """Whether a machine with these plates can have it."""
+        if self.least is None:
+            return True
+        found = plates.get(self.least[0])
+        return found is None or found >= self.least[1]
+
+
+@dataclass(frozen=True)
+class Sign:
+    """What one look came to: its result, in a sentence with figures where there are any, and where it was entered.
+
+    `said`: nothing was read, somebody says so.
+    """
+
+    look: str
+    result: str
+    text: str
+    path: str = ""
+    said: bool = False
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A suspect with what speaks for and against it."""
+
+    suspect: Suspect
+    state: State
+    speaks_for: tuple[Sign, ...] = ()
+    against: tuple[Sign, ...] = ()
+
+    @property
+    def stands_out(self) -> bool:
+        """Whether it is neither ruled out nor said to be in order, nor impossible here."""
+        return self.state in ("shown", "likely", "open")
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a machine's suspects: its plates as numbers, what was found here before, what was cured in this visit."""
+
+    plates: Mapping[str, float] = field(default_factory=dict)
+    found: Mapping[str, float] = field(default_factory=dict)
+    cured: frozenset[str] = frozenset()
