@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from wary.job.cured import before_the_cure, cures, since_the_cure
+from wary.job.evidence import Case, Looked, PartSeen
 from wary.job.fold import Fold, text_at
-from wary.job.judging import Case, Looked, MachineCall, PartSeen, judged
+from wary.job.judging import MachineCall, judged
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
 from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by

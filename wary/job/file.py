@@ -18,7 +18,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
 from wary.fields import Count, Day, Inputs, Occasion, Parser, Percentage, PositiveMass, Words, choice, field
-from wary.job.judging import Case, Looked, PartSeen, judged
+from wary.job.evidence import Case, Looked, PartSeen
+from wary.job.judging import judged
 from wary.machines import all_machines
 from wary.machines.machine import Machine, Part
 from wary.methods import all_methods

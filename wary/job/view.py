@@ -7,7 +7,7 @@ from typing import Any
 from wary.job.assess import Snapshot
 from wary.job.closing import ways
 from wary.job.fold import live_rows, text_at
-from wary.job.judging import LookAsked, MachineCall
+from wary.job.judging import MachineCall
 from wary.job.loose import loose_ends
 from wary.job.models import (
     AssessmentView,
@@ -46,7 +46,7 @@ from wary.results import Figure, Results, Single, Word, fields_of, value_of
 from wary.rules.assessment import Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import in_form
-from wary.suspects.suspect import FINDINGS, STATES, Weighed
+from wary.suspects.suspect import FINDINGS, STATES, Look, Weighed
 
 NO_ROWS: Mapping[str, list[RowView]] = {}
 
@@ -159,19 +159,19 @@ def machine_view(found: MachineCall) -> MachineCallView:
         finding=FINDINGS[found.finding] if found.finding else "",
         shown=found.shown,
         suspects=[_suspect(one, found) for one in found.suspects if one.state != "not-here"],
-        looks=[_look(one, titles) for one in found.looks],
-        aside=[_look(one, titles) for one in found.aside],
-        others=[_look(one, titles) for one in found.others],
+        looks=[_look(one.look, one.path, tuple(titles[key] for key in one.of)) for one in found.looks],
+        aside=[_look(one.look, one.path, tuple(titles[key] for key in one.of)) for one in found.aside],
+        others=[_look(one.look, one.path, tuple(titles[key] for key in one.of)) for one in found.others],
         looks_left=found.looks_left,
         about=found.about,
     )
 
 
-def _look(one: LookAsked, titles: Mapping[str, str]) -> LookView:
-    look = one.look
+@lru_cache(maxsize=2048)
+def _look(look: Look, path: str, tells_of: tuple[str, ...]) -> LookView:
     return LookView(
-        key=look.key, words=look.words, minutes=look.minutes, needs=look.needs, where=look.where, path=one.path,
-        fine=look.fine, not_fine=look.not_fine, tells_of=[titles[key] for key in one.of],
+        key=look.key, words=look.words, minutes=look.minutes, needs=look.needs, where=look.where, path=path,
+        fine=look.fine, not_fine=look.not_fine, tells_of=list(tells_of),
     )  # fmt: skip
 
 

@@ -1,4 +1,8 @@
-"""Suspects of drills and spreaders."""
+"""Suspects of drills and spreaders.
+
+Here *light* and *heavy* are of what the controller says against what was caught: where less is caught than
+it says, it reads heavy.
+"""
 
 from wary.suspects import looks
 from wary.suspects.suspect import OFF, Suspect, Tells, hints
@@ -6,11 +10,11 @@ from wary.suspects.suspect import OFF, Suspect, Tells, hints
 AGAIN = "Then catches again."
 
 UNPRIMED = Suspect(
-    "unprimed", "it was not full, or not purged, before it was caught", ("light", "scatter"), "often",
+    "unprimed", "it was not full, or not purged, before it was caught", ("heavy", "scatter"), "often",
     (Tells(looks.PRIMED), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Turn it until it runs full.", again=AGAIN,
 )  # fmt: skip
 SLIPS = Suspect(
-    "slips", "coupling or belt slips", ("light", "scatter", "curve"), "at-times",
+    "slips", "coupling or belt slips", ("heavy", "scatter", "curve"), "at-times",
     (Tells(looks.SLIPS), hints(looks.SAME_AGAIN), hints(looks.LONGER)), "Mend or tighten it.", "drive", AGAIN,
 )  # fmt: skip
 ROLLER = Suspect(
@@ -18,11 +22,11 @@ ROLLER = Suspect(
     (Tells(looks.ROLLER), hints(looks.SLIP_OF_PLATE)), "Fit the right one, or set the one that is fitted.", "roller", AGAIN,
 )  # fmt: skip
 BRIDGING = Suspect(
-    "bridging", "product bridges, or the tank runs low", ("light", "scatter"), "often",
+    "bridging", "product bridges, or the tank runs low", ("heavy", "scatter"), "often",
     (Tells(looks.HOPPER), hints(looks.SAME_AGAIN)), "Stir it, or fill it.", again=AGAIN,
 )  # fmt: skip
 LEAKS = Suspect(
-    "leaks", "the shutter leaks while nothing turns", ("heavy", "scatter", "curve", "in-order"), "at-times",
+    "leaks", "the shutter leaks while nothing turns", ("light", "scatter", "curve", "in-order"), "at-times",
     (Tells(looks.DRIP), hints(looks.LONGER)), "Mend the shutter.", again=AGAIN,
 )  # fmt: skip
 CONTAINERS = Suspect(
@@ -50,7 +54,7 @@ DAMP = Suspect(
     (Tells(looks.DAMP), hints(looks.SAME_AGAIN)), "Fill in dry material.", again=AGAIN,
 )  # fmt: skip
 DRIVE = Suspect(
-    "drive", "the drive is at its end", ("light", "curve"), "seldom",
+    "drive", "the drive is at its end", ("heavy", "curve"), "seldom",
     (Tells(looks.DRIVE),), "Stay at settings below its end.", again="Then the turns again.",
 )  # fmt: skip
 

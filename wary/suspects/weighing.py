@@ -92,7 +92,7 @@ def unexplained(
     speaks = []
     for suspect in suspects:
         for tell in suspect.tells:
-            if tell.sure or not tell.shows or (tell.when and finding not in tell.when):
+            if tell.sure or tell.look.key in BY_ARITHMETIC or (tell.when and finding not in tell.when):
                 continue
             speaks += [s for s in signs.get(tell.look.key, ()) if s.result in tell.shows and s not in holds]
     return list(dict.fromkeys(speaks))

@@ -1,0 +1,194 @@
+"""What is known of a machine in a visit, and what speaks for and against its suspects: evidence from all of its parts."""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Any
+
+from wary.fields import Inputs
+from wary.machines.machine import Machine, Part
+from wary.methods import all_methods
+from wary.methods.method import AnyMethod
+from wary.methods.reads import in_words
+from wary.quantities import Quantity, shown
+from wary.results import Results, value_of
+from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Assessment
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE, Finding, Look, Sign
+from wary.suspects.weighing import decides
+
+LOOK_MINUTES = 10.0
+"""A look that takes longer is not asked for before an adjustment."""
+FAR = 0.08
+"""A cell that fails, or a wrong number of cells, makes more than this."""
+OF_COUNT = frozenset({"cell_count"})
+OF_PLATES = frozenset({"cell_capacity", "cell_sensitivity", "idler_spacing", "weigh_idlers", "angle", "speed", "belt_speed", "pulses_per_revolution", "roller", "width", "row_spacing", "passes_per_load"})  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PartSeen:
+    """A part of a visit as the machine is judged by it. `own`: the usual visit makes it anyway. `ticks` are `step.item`."""
+
+    key: str
+    method: AnyMethod
+    given: Inputs
+    assessment: Assessment[Results]
+    own: bool = True
+    ticks: frozenset[str] = frozenset()
+    changed: bool = False
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A look that has no input of its own: what it came to, and what was noted."""
+
+    look: str
+    result: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Case:
+    """All that is known of a machine in a visit.
+
+    `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `may_skip`: a look may be skipped with a reason.
+    """
+
+    machine: Machine
+    visit: Sequence[Part]
+    parts: Sequence[PartSeen]
+    decides: str
+    plates: Mapping[str, Quantity | float] = field(default_factory=dict)
+    looked: Sequence[Looked] = ()
+    skipped: Mapping[str, str] = field(default_factory=dict)
+    cured: frozenset[str] = frozenset()
+    references: Sequence[Mapping[str, Any]] = ()
+    found: Mapping[str, float] = field(default_factory=dict)
+    factor_before: str = ""
+    look_minutes: float = LOOK_MINUTES
+    may_skip: bool = True
+    drifts: bool = False
+    repaired: tuple[str, ...] = ()
+    again_wanted: bool = False
+
+
+@lru_cache(maxsize=64)
+def looks_of(machine: Machine) -> Mapping[str, tuple[Look, tuple[str, ...]]]:
+    """Every look that tells of a machine's suspects, by its key, with those that it can show or rule out."""
+    found: dict[str, tuple[Look, tuple[str, ...]]] = {}
+    for one in machine.all_suspects():
+        for tell in one.tells:
+            look, of = found.get(tell.look.key, (tell.look, ()))
+            more = (one.key,) if decides(tell) and one.key not in of else ()
+            found[tell.look.key] = (look, of + more)
+    return found
+
+
+@lru_cache(maxsize=256)
+def paths_of(visit: tuple[Part, ...]) -> Mapping[str, tuple[str, bool]]:
+    """Where looks are entered in a visit: the first part that takes each, and whether the visit makes it anyway."""
+    found: dict[str, tuple[str, bool]] = {}
+    for part in visit:
+        for one in all_methods()[part.method].reads:
+            path = f"{part.key}/inputs.{one.at}" if part.key else f"inputs.{one.at}"
+            found.setdefault(one.look.key, (path, not part.optional))
+    return found
+
+
+@lru_cache(maxsize=256)
+def looks_in_lists(methods: tuple[str, ...]) -> frozenset[str]:
+    """The looks that the lists of these methods make anyway."""
+    steps = [step for key in methods for step in all_methods()[key].steps]
+    return frozenset(look for step in steps for item in step.items for look in item.looks)
+
+
+@lru_cache(maxsize=256)
+def _ticked(method: str) -> tuple[tuple[str, str, tuple[str, ...]], ...]:
+    """The items of a method that stand for looks: their tick, their text, the looks."""
+    steps = all_methods()[method].steps
+    return tuple((f"{s.key}.{i.key}", i.text, i.looks) for s in steps for i in s.items if i.looks)
+
+
+def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:
+    """What was looked at in a visit, of which this part's readings are judged."""
+    for one in case.parts:
+        yield from signs_in(one)
+    for tried in case.looked:
+        look = looks_of(case.machine).get(tried.look)
+        text = in_words(look[0], tried.result) if look else tried.result
+        yield Sign(tried.look, tried.result, f"{text} {tried.note}".strip(), said=True)
+    yield from _of_slips(part)
+    yield from _of_the_reference(case)
+    yield from _too_near(part)
+
+
+def signs_in(part: PartSeen) -> Iterator[Sign]:
+    """What one part's inputs and ticks say."""
+    at = f"{part.key}/" if part.key else ""
+    for sign in part.method.signs(part.given, part.assessment):
+        yield Sign(sign.look, sign.result, sign.text, at + sign.path, sign.said) if at else sign
+    for tick, text, of in _ticked(part.method.key):
+        if tick in part.ticks:
+            yield from (Sign(look, FINE, f"{text}: ticked.", said=True) for look in of)
+
+
+def _of_slips(part: PartSeen) -> Iterable[Sign]:
+    """What arithmetic says of the entries: a usual slip explains the figure, or none does."""
+    call = part.assessment.call
+    if call not in (ADJUST, FIND_FAULT, LEAVE):
+        return
+    typed = False
+    for slip in part.assessment.slips if call in (ADJUST, FIND_FAULT) else []:
+        name = slip.parameter
+        of = looks.SLIP_OF_COUNT if name in OF_COUNT else looks.SLIP_OF_PLATE if name in OF_PLATES else looks.SLIP
+        typed = typed or of is looks.SLIP
+        yield Sign(of.key, NOT_FINE, slip.text)
+    if not typed:
+        yield Sign(looks.SLIP.key, FINE, "No usual slip of the typing explains it.")
+
+
+def _of_the_reference(case: Case) -> Iterable[Sign]:
+    """A reference that is named with its certificate and in date is said to be right."""
+    named = [one for one in case.references if one.get("certificate")]
+    if named and len(named) == len(case.references):
+        names = ", ".join(str(one.get("name") or "the reference") for one in named)
+        yield Sign(looks.REFERENCE_READ.key, FINE, f"{names}: named with its certificate.", said=True)
+
+
+def _too_near(part: PartSeen) -> Iterable[Sign]:
+    """So small an error is not made by a cell that fails, nor by a wrong number of cells."""
+    off = error_of(part)
+    if off is None or part.assessment.call not in (ADJUST, LEAVE) or abs(off) > FAR * 100:
+        return
+    text = f"Off by {shown(abs(off), 2)} %: a cell that fails, or a wrong number of cells, makes far more."
+    yield Sign(looks.FAR.key, FINE, text)
+
+
+def error_of(part: PartSeen) -> float | None:
+    """What a part's comparison came to last, in per cent; None where it compares nothing."""
+    errors = part.method.errors(part.given, part.assessment)
+    if errors is not None:
+        return errors.left if errors.left is not None else errors.found
+    change = value_of(getattr(part.assessment.results, "percent_change", None))
+    return -change if change is not None else None
+
+
+SCATTERED = frozenset({"not-repeating", "alternating", "not-agreeing", "jumped", "drift", "not-alike", "no-better"})
+MOVED = frozenset({"zero-moved", "store-zero", "zero-jump"})
+CURVED = frozenset({"intercept", "proof-off", "linearity"})
+
+
+def finding_of(part: PartSeen) -> Finding | None:
+    """What a part found, as suspects know it; None where it is off in no way that is told."""
+    codes = {reason.code for reason in part.assessment.reasons}
+    if part.assessment.call == LEAVE:
+        return "in-order"
+    if codes & SCATTERED:
+        return "scatter"
+    if codes & MOVED:
+        return "zero-moved"
+    if codes & CURVED:
+        return "curve"
+    off = error_of(part)
+    return None if not off else "heavy" if off > 0 else "light"
