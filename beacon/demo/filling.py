@@ -106,7 +106,12 @@ def _cell_found(teller: Teller) -> None:
     past.look().enter({"inputs.check_mass": "400 g"})
     past.rows("readings_before", [{"value": f"{g} g"} for g in (417.4, 421.9, 415.0)])
     past.rows("doses_before", [{"value": f"{g} g"} for g in (191.0, 188.2)])
-    past.close("left-for-repair", fault="cell bent: it reads 4 % heavy and does not come back", told="Corin Hale")
+    past.close(
+        "left-for-repair",
+        fault="cell bent: it reads 4 % heavy and does not come back",
+        told="Corin Hale",
+        suspect="bent",
+    )
 
 
 def _cell_renewed(teller: Teller) -> None:

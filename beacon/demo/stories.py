@@ -43,6 +43,19 @@ def noted(organisation: Organisation) -> "Teller":
     return teller
 
 
+FOUND_ON_THE_WAY = {
+    655: {"looked.idlers": "not-fine", "look_noted.idlers": "the second one stands still", "cured.idler": "yes"},
+    441: {
+        "looked.spacing": "not-fine",
+        "look_noted.spacing": "set as 1.0 m, 0.9 m on the frame",
+        "cured.spacing": "yes",
+    },
+    352: {"looked.caked": "not-fine", "look_noted.caked": "shell on the weigh frame", "cured.build-up": "yes"},
+    264: {"looked.caked": "not-fine", "look_noted.caked": "shell again, a hand high", "cured.build-up": "yes"},
+}
+"""What was found wrong and put right in a visit to the shell conveyor before it was weighed, by how many days ago."""
+
+
 class Teller:
     def __init__(self, organisation: Organisation) -> None:
         self.organisation = organisation
@@ -120,6 +133,7 @@ class Teller:
     def _visit(self, days: int, found: float, zero: str, factor: str, left: float, who: Person) -> None:
         occasion = "repair" if days == 441 else "routine"
         past = Past(who, self.channel("Shell conveyor C2"), "visit", days_ago(days, 9), occasion)
+        past.enter(FOUND_ON_THE_WAY.get(days, {}))
         creep = self.draw.uniform(0.2, 1.2)
         past.zero("zero", [creep, creep + self.draw.uniform(-0.3, 0.3)], zero)
         past.look().enter({"inputs.factor": factor})

@@ -22,14 +22,15 @@ from beacon.people.still import Listener, listener
 from beacon.practice import schemas
 from beacon.practice.machines import SEEDS, drawn, kinds, practice_channel
 from beacon.practice.models import Practice, Scenario
-from beacon.practice.scoring import Answer, score_of, story_of
+from beacon.practice.scoring import Answer, score_of, story_of, would_have_told
 from beacon.practice.streams import clock, readings
 from beacon.problems import Problem, ProblemDocument
+from wary.job.evidence import looks_of
 from wary.live import Live
 from wary.machines import all_machines
 from wary.simulators import stand_in_of
 from wary.simulators.score import TITLES
-from wary.simulators.stand_in import SKIP, TICKET, Action, StandIn, Ticket
+from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket
 
 router = Router(tags=["practice"])
 LONGEST_SKIP = 3600.0
@@ -146,6 +147,24 @@ def ticket(request: HttpRequest, job_id: UUID, scale: Annotated[str, Query(max_l
     return machine.ticket(before, now, machine.scales[place])
 
 
+@router.post(
+    "jobs/{job_id}/stand-in/look", response={200: schemas.SeenView, 409: ProblemDocument, 422: ProblemDocument}
+)
+@transaction.atomic
+def look(request: HttpRequest, job_id: UUID, at: Annotated[str, Query(max_length=30)]) -> Answer:
+    """What an eye, a hand or a level finds at a look; it takes its minutes on the stand-in's clock."""
+    practice = _practice(person(request), job_id, lock=True)
+    known = looks_of(practice.job.channel.system.machine)
+    if at not in known:
+        text = f"expected one of {', '.join(sorted(known))}"
+        raise Problem(422, "Nothing that can be looked at here", errors=[{"path": "at", "text": text}])
+    asked = known[at][0]
+    found = practice.machine.inspect(practice.done, asked)
+    _did(practice, f"{INSPECT}{at}", 0.0)
+    _did(practice, SKIP, asked.minutes * 60)
+    return vars(found)
+
+
 @router.get("jobs/{job_id}/live", response={200: str})
 async def live(request: HttpRequest, job_id: UUID) -> StreamingHttpResponse:
     """The stand-in's readings as server-sent events, until the reader goes away or ten minutes are over."""
@@ -179,6 +198,7 @@ def truth(request: HttpRequest, job_id: UUID) -> Answer:
         "level": practice.level,
         "verdict": found.verdict,
         "good": found.good,
+        "would_have_told": would_have_told(practice),
         "judged": [vars(one) | {"title": TITLES[one.decision]} for one in found.judged],
         "rows": whole.rows,
         "known": whole.known,

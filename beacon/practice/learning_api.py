@@ -124,7 +124,7 @@ def instructor(request: HttpRequest) -> Answer:
     rows = []
     for one in people:
         count = progress(practice for practice in by_person.get(one.pk, []) if not practice.job.is_open)
-        keys = ("practices", "right", "missed")
+        keys = ("practices", "right", "missed", "overlooked")
         rows.append({"username": one.username, "name": str(one)} | {key: count[key] for key in keys})
     return {"people": rows, "sets": [_set_view(one, by_person) for one in _sets(of)]}
 

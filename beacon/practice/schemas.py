@@ -32,6 +32,13 @@ class StandInView(BaseModel):
     minutes: int
 
 
+class SeenView(BaseModel):
+    """What was seen at a look, in a few words, and whether something is wrong there."""
+
+    result: Literal["fine", "not-fine"]
+    text: str
+
+
 class JudgedView(BaseModel):
     """One decision: what it is called, whether it was right, and why."""
 
@@ -56,6 +63,7 @@ class TruthView(BaseModel):
     right_figure: str
     verdict: str
     good: bool
+    would_have_told: list[str]
     judged: list[JudgedView]
     rows: list[StoryRow]
     known: str
@@ -131,6 +139,13 @@ class KindCount(BaseModel):
     of: int
 
 
+class Overlooked(BaseModel):
+    """A look that would have shown a fault which went unseen, and how often."""
+
+    words: str
+    times: int
+
+
 class ProgressView(BaseModel):
     """How somebody progress: by decision, by kind of machine, and what is missed most."""
 
@@ -140,6 +155,7 @@ class ProgressView(BaseModel):
     decisions: list[DecisionCount]
     kinds: list[KindCount]
     missed: list[str]
+    overlooked: list[Overlooked]
     latest: list[PracticeRow]
 
 
@@ -151,6 +167,7 @@ class LearnerRow(BaseModel):
     practices: int
     right: int
     missed: list[str]
+    overlooked: list[Overlooked]
 
 
 class SetProgress(BaseModel):

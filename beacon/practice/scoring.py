@@ -10,12 +10,15 @@ from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import day_of, snapshot_of, subject_of
 from beacon.people.models import Organisation, Person
 from beacon.practice.models import Practice
-from wary.job.assess import Snapshot
+from wary.job.assess import Snapshot, case_of
+from wary.job.evidence import looks_of, signs_in
 from wary.job.places import REFERENCES
 from wary.job.story import MOST_FOLLOWED, Story, clock, story
 from wary.machines import all_machines
 from wary.rules.assessment import FIND_FAULT, Call
 from wary.simulators.score import TITLES, Facts, Score, score
+from wary.simulators.stand_in import INSPECT
+from wary.suspects.suspect import Sign
 
 STOPPED = ("out-of-service", "left-for-repair", "abandoned")
 Answer = dict[str, Any]
@@ -27,7 +30,7 @@ def facts(practice: Practice, snapshot: Snapshot) -> Facts:
     outcome = (job.closing or {}).get("outcome", "")
     begun = [part for part in snapshot.parts.values() if part.begun]
     call: Call = snapshot.machine.call
-    if any(part.assessment.call == FIND_FAULT for part in begun):
+    if any(part.assessment.call == FIND_FAULT for part in begun) or snapshot.machine.call == FIND_FAULT:
         call = FIND_FAULT
     at = clock(practice.started_at, practice.done)
     return Facts(
@@ -47,6 +50,35 @@ def _readings(practice: Practice) -> int:
     plain = ("inputs.", "tick.", "caution.", "loose.", f"{REFERENCES}.", "profile.", "row.")
     rows = {path.rpartition(".")[0] for path in paths if not path.rpartition("/")[2].startswith(plain)}
     return len(rows)
+
+
+def would_have_told(practice: Practice) -> list[str]:
+    """The looks that would have shown what was wrong, each with when it was made, if it was."""
+    known = looks_of(practice.job.channel.system.machine)
+    made = {one.what.removeprefix(INSPECT): one.at for one in practice.done if one.what.startswith(INSPECT)}
+    entered = {sign.look for sign in _signs(practice)}
+    found = []
+    for key in practice.machine.hidden.seen:
+        words = known[key][0].words
+        if key in made:
+            found.append(f"{words} You looked after {made[key] / 60:.0f} min.")
+        elif key in entered:
+            found.append(f"{words} You did that.")
+        else:
+            found.append(f"{words} It was not looked at.")
+    return found
+
+
+def _signs(practice: Practice) -> list[Sign]:
+    return [sign for part in case_of(snapshot_of(practice.job)).parts for sign in signs_in(part)]
+
+
+def overlooked(practice: Practice) -> list[str]:
+    """The looks that would have shown a fault which went unseen, in words; none where it was found."""
+    if kept_score(practice).get("judged", {}).get("found") is not False:
+        return []
+    known = looks_of(practice.job.channel.system.machine)
+    return [known[key][0].words for key in list(practice.machine.hidden.seen)[:1]]
 
 
 def score_of(practice: Practice) -> Score:
@@ -95,11 +127,13 @@ def progress(done: Iterable[Practice]) -> Answer:
     right: Counter[str] = Counter()
     kinds: Counter[str] = Counter()
     good: Counter[str] = Counter()
+    unseen: Counter[str] = Counter()
     for practice in done:
         kept = kept_score(practice)
         kind = practice.job.channel.system.kind
         kinds[kind] += 1
         good[kind] += bool(kept.get("good"))
+        unseen.update(overlooked(practice))
         for decision, was_right in kept.get("judged", {}).items():
             asked[decision] += 1
             right[decision] += was_right
@@ -118,4 +152,5 @@ def progress(done: Iterable[Practice]) -> Answer:
             for key in sorted(kinds, key=lambda key: (good[key] / kinds[key], key))
         ],
         "missed": [row["title"] for row in missed[:3]],
+        "overlooked": [{"words": words, "times": times} for words, times in unseen.most_common(5)],
     }

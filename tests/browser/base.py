@@ -148,6 +148,9 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
                 self.page.get_by_role("dialog").get_by_role("button", name="Skip it").click()
                 expect(self.page.get_by_role("dialog")).to_have_count(0)
             else:
+                if answer.inner_text() == "Look there":
+                    answer.click()
+                    expect(box.locator(".look-seen")).to_be_visible()
                 answer.click()
             expect(box.locator("h3").filter(has_text=words)).to_have_count(0)
 

@@ -231,6 +231,12 @@ class Cured(unittest.TestCase):
         self.assertAlmostEqual(found["error_left"], 0.0, places=6)
         self.assertEqual(found["cured"], ["frame"])
 
+    def test_what_is_put_right_before_anything_was_read_leaves_the_first_reading_as_found(self) -> None:
+        work = AtWork("platform").enter(PLATES, "record").enter({"looked.gap": NOT_FINE, "cured.frame": "yes"})
+        found = summary(work.rows("passes", {"zero": "0.0 kg", "span": "398.2 kg", "zero_after": "0.0 kg"}).snapshot)
+        self.assertAlmostEqual(found["error_found"], -0.45, places=6)
+        self.assertEqual((found["error_left"], found["call_found"]), (None, "adjust"))
+
     def test_what_is_put_right_and_what_is_left_for_repair_are_kept_as_found(self) -> None:
         cured = platform("398.2 kg").enter({"looked.gap": NOT_FINE, "cured.frame": "yes"}).snapshot
         self.assertEqual([(one.suspect, one.put_right) for one in faults_found(cured, Asked("Ines", "complete"))], [("frame", True)])  # fmt: skip

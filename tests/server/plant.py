@@ -104,7 +104,7 @@ def snapshot(job: Job) -> Snapshot:
     return snapshot_of(Job.objects.select_related("channel__system__site__organisation").get(pk=job.pk))
 
 
-BENCH = ("fields", "rows", "parts", "loose_ends", "ways", "not_valid", "decides")
+BENCH = ("fields", "rows", "parts", "loose_ends", "ways", "not_valid", "decides", "machine")
 
 
 def patched(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
@@ -120,7 +120,9 @@ def patched(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
         held["rows"][name] = [row | rows.get(row["row"], {}) for row in held["rows"][name]]
     parts = {part["key"]: part for part in changes.get("parts", [])}
     held["parts"] = [parts.get(part["key"], part) for part in held["parts"]]
-    return held | {key: changes[key] for key in ("loose_ends", "ways", "not_valid", "decides") if key in changes}
+    return held | {
+        key: changes[key] for key in ("loose_ends", "ways", "not_valid", "decides", "machine") if key in changes
+    }
 
 
 def without_nothing(found: Any) -> Any:

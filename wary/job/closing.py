@@ -247,7 +247,7 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "visit": len(snapshot.parts) > 1,
         "occasion": text_at(snapshot.fold, "occasion") or "routine",
         "call": snapshot.machine.call,
-        "call_found": _call_found(snapshot, found),
+        "call_found": _call_found(snapshot.found if before and snapshot.found else snapshot, found),
         "down": decides.assessment.found.down,
         "provisional": _unconfirmed(snapshot),
         "shown_up_to": shown_up_to(snapshot),
@@ -271,9 +271,8 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
     }
 
 
-def _call_found(snapshot: Snapshot, found: Comparison | None) -> str:
-    """What was said of what was found, before anything was changed or put right."""
-    first = snapshot.found or snapshot
+def _call_found(first: Snapshot, found: Comparison | None) -> str:
+    """What was said of what was found, in the job as it stood then."""
     return (first.parts[_part_of(first, found.method)] if found else first.decides).assessment.found.call
 
 

@@ -243,7 +243,7 @@ class _Judging:
         could = f"{first.suspect.title}{f', or one of {others} other things' if others > 1 else ', or one other thing' if others else ''}"
         text = f"It {finding}. Before it is touched: it could be that {could}. {following.look.words}"
         reason = Reason(LOOK_FIRST, text, {"look": following.look.key, "minutes": following.look.minutes})
-        lead = f"It {finding}. No figure cures that unless nothing else does it."
+        lead = f"It {finding}. A new figure is right only if nothing else makes it so."
         reasons = [reason, *self.part.assessment.reasons]
         return self._call(KEEP_TESTING, "Look first", lead, reasons, asked, left=max(1, left))
 

@@ -34,16 +34,16 @@ FAULTS = {
         "Only the heavy end had moved.", "Empty it agreed; heavy it did not.", "adjust", "hard", READY),
     "valve": Hidden(
         "The levelling valve leaked: the drive group sank while it stood.",
-        "The drive group's reading ran away while it was watched.", "find-fault", "fair", READY, ("valve",)),
+        "The drive group's reading ran away while it was watched.", "find-fault", "fair", READY, ("valve",), seen={"still": "The drive group's reading runs away while it stands."}),
     "reversed": Hidden(
         "The drive group's sensor was mounted the wrong way round.",
-        "The raw figure fell as the load grew.", "find-fault", "easy", "A sensor was replaced.", ("sensor",)),
+        "The raw figure fell as the load grew.", "find-fault", "easy", "A sensor was replaced.", ("sensor",), seen={"rises": "With the load on the drive group's raw figure falls."}),
     "exchanged": Hidden(
         "The hoses of the two groups were exchanged.",
-        "The steering group grew as the drive group should.", "find-fault", "fair", "The hoses were renewed.", ("hoses",)),
+        "The steering group grew as the drive group should.", "find-fault", "fair", "The hoses were renewed.", ("hoses",), seen={"bag-hoses": "The hose of the drive group ends at the other group's sensor."}),
     "brake": Hidden(
         "A brake did not let go: the drive group was wound up.",
-        "Brakes off changed nothing, and the reading came otherwise each time.", "find-fault", "hard", READY, ("brake",)),
+        "Brakes off changed nothing, and the reading came otherwise each time.", "find-fault", "hard", READY, ("brake",), seen={"brakes": "A wheel of the drive group does not come free."}),
 }  # fmt: skip
 
 MENDS = {"valve": "Mend the levelling valve", "sensor": "Turn the sensor round", "hoses": "Put the hoses right", "brake": "Free the brake"}  # fmt: skip

@@ -42,22 +42,22 @@ FAULTS = {
         "Every run was off by the same share, whatever its size.", "adjust", "easy", UNSURE),
     "spacing": Hidden(
         "The idler spacing typed into the instrument was not the one on the frame.",
-        "Every run was off by the same large share: a ratio of two spacings.", "find-fault", "easy", UNSURE),
+        "Every run was off by the same large share: a ratio of two spacings.", "find-fault", "easy", UNSURE, seen={"spacing": "The tape says another spacing than the one that is set.", "plates": "The spacing that is set is not the one on the frame."}),
     "build-up": Hidden(
         "Material had built up on the weigh idlers since the last zero.",
-        "The empty belt showed a rate, and the zero was not where it was left.", "find-fault", "fair", cures=("clean",)),
+        "The empty belt showed a rate, and the zero was not where it was left.", "find-fault", "fair", cures=("clean",), seen={"caked": "Material lies a hand high on the weigh frame."}),
     "tight-belt": Hidden(
         "The belt was too tight: it carried part of the load past the scale.",
-        "The hung weight read right, and real material read low.", "find-fault", "hard", UNSURE, ("tension",)),
+        "The hung weight read right, and real material read low.", "find-fault", "hard", UNSURE, ("tension",), seen={"tension": "The take-up stands at its end: the belt is as tight as a drum."}),
     "seized-idler": Hidden(
         "A weigh idler had seized: it let go and gripped again.",
-        "The runs did not repeat, with the same material.", "find-fault", "fair", UNSURE),
+        "The runs did not repeat, with the same material.", "find-fault", "fair", UNSURE, seen={"idlers": "A weigh idler stands still while the belt runs over it."}),
     "wind": Hidden(
         "Wind lifted and pressed the belt.",
-        "The empty belt's readings wandered from one revolution to the next.", "find-fault", "hard", "It was never steady here."),
+        "The empty belt's readings wandered from one revolution to the next.", "find-fault", "hard", "It was never steady here.", seen={"wind": "Wind comes under the empty belt and lifts it."}),
     "slipping": Hidden(
         "The tachometer slipped: speed, and so the total, came and went.",
-        "The runs did not repeat, and all of them read low.", "find-fault", "fair", UNSURE),
+        "The runs did not repeat, and all of them read low.", "find-fault", "fair", UNSURE, seen={"speed": "Ten turns of the belt, and the instrument counts fewer."}),
 }  # fmt: skip
 """What can be true of it."""
 

@@ -35,10 +35,10 @@ class Cart(OnCells):
         "freak": Hidden("It was in order: the first load was read before it stood still.", "One load beside the others, and the others agreed.", "leave", "hard", LOW),
         "out": OUT,
         "small-out": Hidden("It was simply out, by little more than its limit.", "Every load was off by the same small share.", "adjust", "hard", LOW),
-        "mount": Hidden("A mount was stuck: the same mass was missing from every load, whatever its size.", "Small loads were off by more of their size than large ones.", "find-fault", "hard", LOW, ("free",)),
+        "mount": Hidden("A mount was stuck: the same mass was missing from every load, whatever its size.", "Small loads were off by more of their size than large ones.", "find-fault", "hard", LOW, ("free",), seen={"mounts": "One mount is rusted fast."}),
         "swapped": CELL_FAULTS["swapped"],
         "open-wire": CELL_FAULTS["open-wire"],
-        "rubbing": Hidden("The tank rubbed on the drawbar when it was full.", "Large loads read low, small ones right.", "find-fault", "fair", LOW, ("drawbar",)),
+        "rubbing": Hidden("The tank rubbed on the drawbar when it was full.", "Large loads read low, small ones right.", "find-fault", "fair", LOW, ("drawbar",), seen={"drawbar": "Full, the tank rests on the drawbar."}),
     }  # fmt: skip
     controls = (
         Control(name="axle", group="load", words="Fill over the axle", does="axle", figure=2000, typed=True, unit="kg"),

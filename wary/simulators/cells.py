@@ -30,16 +30,16 @@ LOW = "They say that it reads low."
 CELL_FAULTS = {
     "frame": Hidden(
         "The frame was pressed against something: part of the load went past the cells.",
-        "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",), ("zero-moved",)),
+        "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",), ("zero-moved",), seen={"gap": "A stone is wedged between the frame and the edge beside it."}),
     "swapped": Hidden(
         "The signal pair of a cell was swapped.",
-        "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",)),
+        "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "One cell falls when it is pressed."}),
     "open-wire": Hidden(
         "The signal wire of a cell was open.",
-        "One cell did not move, whatever lay on it.", "find-fault", "easy", LOW, ("wiring",)),
+        "One cell did not move, whatever lay on it.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "One cell does not move, however hard it is pressed."}),
     "count": Hidden(
         "The instrument was told of one cell too few.",
-        "It read too much by a ratio of whole numbers.", "find-fault", "fair", "The instrument was replaced.", ("count",)),
+        "It read too much by a ratio of whole numbers.", "find-fault", "fair", "The instrument was replaced.", ("count",), seen={"count": "The instrument is told of one cell fewer than stand under it.", "plates": "The number of cells that is set is one short."}),
 }  # fmt: skip
 IN_ORDER = {
     "none": Hidden("It was in order.", "Zero and load stood within half a division, more than once.", "leave"),
@@ -50,7 +50,7 @@ IN_ORDER = {
 OUT = Hidden("It was simply out: the span was wrong.", "The load read wrong by the same share, and the zero came back.", "adjust", handed_over=LOW)  # fmt: skip
 CORNER = Hidden(
     "One corner was weak: a cell's trim in the junction box had moved.",
-    "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",), ("corner-test:outside-limit",))  # fmt: skip
+    "The same load read less on one corner than on the others.", "find-fault", "fair", "Small loads read differently from one place to another.", ("trim",), ("corner-test:outside-limit",), seen={"corners": "On one corner it shows less than on the others."})  # fmt: skip
 
 
 def shares(place: int, count: int) -> list[float]:

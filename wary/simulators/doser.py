@@ -17,10 +17,10 @@ FAULTS = {
     "splash": Hidden(
         "It was in order: one dose splashed over.", "One dose beside the others, and the check mass right.", "leave", "hard", SHOP),
     "out": Hidden("It was simply out: its span had drifted.", "Check mass and doses were off by the same share.", "adjust", "easy", SHOP),
-    "bent": Hidden("The cell was bent by a knock.", "The check mass was off by far more than drift.", "find-fault", "easy", "It was knocked by a trolley.", ("cell",)),
-    "bearing": Hidden("A hose bore on the carrier.", "The check mass never read the same twice.", "find-fault", "fair", SHOP, ("clear",)),
-    "valve": Hidden("The valve dripped: the scale was right, and the doses were not.", "The check mass was right, and every dose was heavy.", "find-fault", "hard", "They say that the doses are heavy.", ("valve",)),
-    "shaking": Hidden("The bench shook: nothing settled.", "It took too long to settle, dose after dose.", "find-fault", "fair", SHOP, ("steady",)),
+    "bent": Hidden("The cell was bent by a knock.", "The check mass was off by far more than drift.", "find-fault", "easy", "It was knocked by a trolley.", ("cell",), seen={"knock": "The carrier stands askew, and there is a fresh dent."}),
+    "bearing": Hidden("A hose bore on the carrier.", "The check mass never read the same twice.", "find-fault", "fair", SHOP, ("clear",), seen={"gap": "A hose lies against the carrier."}),
+    "valve": Hidden("The valve dripped: the scale was right, and the doses were not.", "The check mass was right, and every dose was heavy.", "find-fault", "hard", "They say that the doses are heavy.", ("valve",), seen={"drip": "A drop falls every few seconds."}),
+    "shaking": Hidden("The bench shook: nothing settled.", "It took too long to settle, dose after dose.", "find-fault", "fair", SHOP, ("steady",), seen={"shakes": "The bench trembles with the machine beside it."}),
 }  # fmt: skip
 
 MENDS = {"cell": "Replace the cell", "clear": "Clear the carrier", "valve": "Mend the valve", "steady": "Steady the bench"}  # fmt: skip

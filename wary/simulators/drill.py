@@ -27,11 +27,11 @@ FAULTS = {
         "The first catch was short, and the next two agreed.", "leave", "hard", SHORT),
     "out": Hidden("It was simply out: another product is in it.", "Catches agreed with each other, and not with the old value.", "adjust", "easy", "A new product was filled in."),
     "worn": Hidden("Its brush was worn, a little: the value had crept up.", "Catches agreed with each other, and were some per cent above the old value.", "adjust", "fair", SHORT),
-    "slips": Hidden("The coupling slipped: turns of the crank were not turns of the roller.", "No two catches agreed.", "find-fault", "fair", SHORT, ("coupling",)),
-    "roller": Hidden("Another roller was fitted than the one on the sheet.", "Catches agreed, at a ratio of two rollers.", "find-fault", "easy", "It was serviced in winter.", ("roller",)),
-    "bridging": Hidden("Product bridged over the meter: it ran empty as it turned.", "Each catch was less than the one before.", "find-fault", "fair", SHORT, ("stir",)),
-    "swapped": Hidden("The two containers were exchanged: each was weighed as the other tank's.", "Both values were off, and each was near the other's.", "find-fault", "hard", "Two products are in it, and both run out wrongly.", ("exchange",)),
-    "leaks": Hidden("The shutter leaked: product ran while nothing turned.", "Small catches weighed more a turn than large ones.", "find-fault", "hard", SHORT, ("shutter",)),
+    "slips": Hidden("The coupling slipped: turns of the crank were not turns of the roller.", "No two catches agreed.", "find-fault", "fair", SHORT, ("coupling",), seen={"slips": "After ten turns the marks have parted."}),
+    "roller": Hidden("Another roller was fitted than the one on the sheet.", "Catches agreed, at a ratio of two rollers.", "find-fault", "easy", "It was serviced in winter.", ("roller",), seen={"roller": "The roller that is fitted has another number than the sheet says."}),
+    "bridging": Hidden("Product bridged over the meter: it ran empty as it turned.", "Each catch was less than the one before.", "find-fault", "fair", SHORT, ("stir",), seen={"hopper": "Product stands like a roof over the meter."}),
+    "swapped": Hidden("The two containers were exchanged: each was weighed as the other tank's.", "Both values were off, and each was near the other's.", "find-fault", "hard", "Two products are in it, and both run out wrongly.", ("exchange",), seen={"containers": "Each container stands under the other outlet."}),
+    "leaks": Hidden("The shutter leaked: product ran while nothing turned.", "Small catches weighed more a turn than large ones.", "find-fault", "hard", SHORT, ("shutter",), seen={"drip": "Granules trickle while nothing turns."}),
 }  # fmt: skip
 
 MENDS = {"coupling": "Mend the coupling", "roller": "Fit the right roller", "stir": "Stir the tank", "shutter": "Mend the shutter", "exchange": "Put the containers right"}  # fmt: skip

@@ -110,10 +110,10 @@ FAULTS = {
         "Medium ended too close before fine: its product was still landing when fine was to be judged.",
         "Overfills that did not repeat, and a fine stage that was hardly seen.", "adjust", "hard", SHOP),
     "product": Hidden("The product had changed: it is denser, and more of it is in the air.", "The fills repeated, and were off after a change of product.", "adjust", "fair", "A new product runs since this morning."),
-    "bridging": Hidden("Product bridged in the hopper: the flow came and went.", "Fill after fill was erratic, whatever was set.", "find-fault", "fair", SHOP, ("hopper",)),
-    "air": Hidden("The air supply was low: gates shut when they liked.", "The gauge stood under its band, and the fills were erratic.", "find-fault", "easy", SHOP, ("air-supply",)),
-    "shaking": Hidden("Something shook the weigh hopper: it stood against the mixer's frame.", "The fills scattered alike, whatever was set.", "find-fault", "hard", SHOP, ("mixer",)),
-    "scale": Hidden("The weigh hopper rubbed: the machine's own weight was not the bench's.", "Machine and bench differed, pack after pack.", "find-fault", "fair", LIGHT, ("free",)),
+    "bridging": Hidden("Product bridged in the hopper: the flow came and went.", "Fill after fill was erratic, whatever was set.", "find-fault", "fair", SHOP, ("hopper",), seen={"hopper": "Product stands like a roof over the outlet, and falls in lumps."}),
+    "air": Hidden("The air supply was low: gates shut when they liked.", "The gauge stood under its band, and the fills were erratic.", "find-fault", "easy", SHOP, ("air-supply",), seen={"air": "The gauge stands below its band."}),
+    "shaking": Hidden("Something shook the weigh hopper: it stood against the mixer's frame.", "The fills scattered alike, whatever was set.", "find-fault", "hard", SHOP, ("mixer",), seen={"shakes": "The weigh hopper stands against the mixer's frame and trembles."}),
+    "scale": Hidden("The weigh hopper rubbed: the machine's own weight was not the bench's.", "Machine and bench differed, pack after pack.", "find-fault", "fair", LIGHT, ("free",), seen={"own-scale": "The pack weighs more on the bench than the machine says.", "shakes": "The weigh hopper rubs at its guide."}),
 }  # fmt: skip
 
 MENDS = {

@@ -23,10 +23,10 @@ FAULTS = {
     "drive": Hidden("It was in order: its drive is at its end from the seventh setting on.", "The last settings turned no faster than the one before.", "leave", "hard", "They say that it does not give more at nine than at seven."),
     "gate": Hidden("The gate stood too far open.", "One turn gave more than it should, at every setting.", "adjust", "easy", SHORT),
     "shut": Hidden("The gate stood too far shut.", "One turn gave less than it should, at every setting.", "adjust", "fair", "They say that it hardly shows on the road."),
-    "skew": Hidden("The gate was crooked: one side was open more than the other.", "The opening was not the same on both sides.", "find-fault", "easy", SHORT, ("gate",)),
-    "engine": Hidden("The engine ran slower than it does at work.", "The engine's speed lay outside its band.", "find-fault", "fair", SHORT, ("engine",)),
-    "marker": Hidden("The mark had slipped on the shaft: turns were miscounted.", "A higher setting counted fewer turns.", "find-fault", "hard", SHORT, ("marker",)),
-    "damp": Hidden("The material was damp: one turn gave now this, now that.", "Two catches of equally many turns differed.", "find-fault", "fair", SHORT, ("dry",)),
+    "skew": Hidden("The gate was crooked: one side was open more than the other.", "The opening was not the same on both sides.", "find-fault", "easy", SHORT, ("gate",), seen={"gate-fast": "One side of the gate stands further open."}),
+    "engine": Hidden("The engine ran slower than it does at work.", "The engine's speed lay outside its band.", "find-fault", "fair", SHORT, ("engine",), seen={"engine": "The engine turns slower than at work."}),
+    "marker": Hidden("The mark had slipped on the shaft: turns were miscounted.", "A higher setting counted fewer turns.", "find-fault", "hard", SHORT, ("marker",), seen={"mark": "The mark has slipped round the shaft."}),
+    "damp": Hidden("The material was damp: one turn gave now this, now that.", "Two catches of equally many turns differed.", "find-fault", "fair", SHORT, ("dry",), seen={"damp": "The handful sticks together."}),
 }  # fmt: skip
 
 MENDS = {"gate": "Straighten the gate", "engine": "Engine to working speed", "marker": "Fix the mark", "dry": "Fill in dry material"}  # fmt: skip

@@ -21,10 +21,10 @@ FAULTS = {
     "none": Hidden("It was in order.", "The check mass was right, and each grade's mean lay between its limits.", "leave", handed_over=DUE),
     "edges": Hidden("It was in order: pieces near a limit fall on either side, as its noise lets them.", "Single pieces fell beside their grade, the means did not.", "leave", "hard", SHOP),
     "out": Hidden("It was simply out: its span had drifted.", "The check mass read wrong by the same share at any mass.", "adjust", "easy", SHOP),
-    "caked": Hidden("Product had caked under the carrier: the zero was off.", "Empty it did not show zero.", "find-fault", "easy", DUE, ("clean",), ("zero-moved",)),
-    "limits": Hidden("Two limits had been mistyped: one grade took what belonged to another.", "A grade's mean lay outside its own limits.", "find-fault", "fair", SHOP, ("limits",)),
-    "counts": Hidden("The counts of another batch had not been cleared.", "Total and count of a grade did not belong to each other.", "find-fault", "hard", SHOP, ("clear",)),
-    "shaking": Hidden("Its carrier shook: the noise was many times what it should be.", "The check mass would not stand still, and grades ran into each other.", "find-fault", "fair", SHOP, ("steady",)),
+    "caked": Hidden("Product had caked under the carrier: the zero was off.", "Empty it did not show zero.", "find-fault", "easy", DUE, ("clean",), ("zero-moved",), seen={"caked": "Product is caked under the carrier."}),
+    "limits": Hidden("Two limits had been mistyped: one grade took what belonged to another.", "A grade's mean lay outside its own limits.", "find-fault", "fair", SHOP, ("limits",), seen={"limits-back": "Two limits are not those on the sheet."}),
+    "counts": Hidden("The counts of another batch had not been cleared.", "Total and count of a grade did not belong to each other.", "find-fault", "hard", SHOP, ("clear",), seen={"counts": "The counts were not cleared: another batch is in them."}),
+    "shaking": Hidden("Its carrier shook: the noise was many times what it should be.", "The check mass would not stand still, and grades ran into each other.", "find-fault", "fair", SHOP, ("steady",), seen={"shakes": "The carrier is loose, and shakes."}),
 }  # fmt: skip
 
 MENDS = {"clean": "Clean under the carrier", "limits": "Key the limits again", "clear": "Clear the old batch", "steady": "Tighten the carrier"}  # fmt: skip

@@ -50,10 +50,10 @@ ARM_FAULTS = {
         "The readings came down as the oil grew warm.", "leave", "hard", "On cold mornings they say that it reads too much."),
     "out": Hidden("It was simply out: another bucket was fitted.", "Every load was off by the same share.", "adjust", "easy", "A new bucket was fitted."),
     "nudged": Hidden("Somebody had nudged it after one load.", "Every load was off by the same share.", "adjust", "fair", OFTEN),
-    "valve": Hidden("The flow valve stuck: no two lifts took the same time.", "Times and raw figures scattered at one and the same pace.", "find-fault", "fair", OFTEN, ("valve",)),
-    "pin": Hidden("The arm's pin was dry: it gripped and let go.", "The same load read otherwise at every lift, with equal times.", "find-fault", "hard", OFTEN, ("grease",)),
-    "sensor": Hidden("The pressure sensor drifted while it was in use.", "Lift after lift of one load read more.", "find-fault", "fair", OFTEN, ("sensor",)),
-    "touching": Hidden("Something hung between arm and frame and bore part of the load.", "It read low, small loads more than large ones.", "find-fault", "hard", OFTEN, ("clear",)),
+    "valve": Hidden("The flow valve stuck: no two lifts took the same time.", "Times and raw figures scattered at one and the same pace.", "find-fault", "fair", OFTEN, ("valve",), seen={"flow": "The flow valve's spool sticks, and lets go with a jerk."}),
+    "pin": Hidden("The arm's pin was dry: it gripped and let go.", "The same load read otherwise at every lift, with equal times.", "find-fault", "hard", OFTEN, ("grease",), seen={"pin": "The pin is dry and squeals."}),
+    "sensor": Hidden("The pressure sensor drifted while it was in use.", "Lift after lift of one load read more.", "find-fault", "fair", OFTEN, ("sensor",), seen={"sensor": "At rest the raw figure stands higher than it did."}),
+    "touching": Hidden("Something hung between arm and frame and bore part of the load.", "It read low, small loads more than large ones.", "find-fault", "hard", OFTEN, ("clear",), seen={"gap": "A chain hangs between arm and frame."}),
 }  # fmt: skip
 
 BIN_FAULTS = {
@@ -63,10 +63,10 @@ BIN_FAULTS = {
         "The first lifts of the day differed, the later ones did not.", "leave", "hard", "The round has just begun."),
     "out": Hidden("It was simply out.", "Every load was off by the same share.", "adjust", "easy", OFTEN),
     "nudged": Hidden("Somebody had set it by a container whose weight was guessed.", "Every load was off by the same share.", "adjust", "fair", OFTEN),
-    "touching": Hidden("The forks hung low: a container touched the ground as it was read.", "Some lifts of one container read less than the others.", "find-fault", "fair", OFTEN, ("forks",)),
+    "touching": Hidden("The forks hung low: a container touched the ground as it was read.", "Some lifts of one container read less than the others.", "find-fault", "fair", OFTEN, ("forks",), seen={"ground": "The container stands on the ground as it is read."}),
     "pin": ARM_FAULTS["pin"],
     "sensor": ARM_FAULTS["sensor"],
-    "hose": Hidden("A hose pulled at the lift.", "The empty lift never read the same twice.", "find-fault", "hard", OFTEN, ("hose",)),
+    "hose": Hidden("A hose pulled at the lift.", "The empty lift never read the same twice.", "find-fault", "hard", OFTEN, ("hose",), seen={"lines": "A hose is drawn tight as the lift goes up."}),
 }  # fmt: skip
 
 MENDS = {"valve": "Free the flow valve", "grease": "Grease the pin", "sensor": "Replace the sensor", "clear": "Clear what touches", "forks": "Raise the forks", "hose": "Tie up the hose"}  # fmt: skip

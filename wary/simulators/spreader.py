@@ -13,10 +13,10 @@ FAULTS = {
     "unpurged": Hidden("It was in order: what lay on the belt from before came out first.", "The first run differed, the ones after it agreed.", "leave", "hard", SHORT),
     "out": Hidden("It was simply out: its constant was another material's.", "Run after run was off by the same share.", "adjust", "easy", "Another material is in it."),
     "crept": Hidden("The belt was renewed, and is thinner.", "Run after run was off by the same few per cent.", "adjust", "fair", "The belt was renewed."),
-    "density": Hidden("The density keyed in was not that of what lay in it.", "A full measure weighed other than what was keyed.", "find-fault", "easy", "Another material is in it.", ("density",)),
-    "gate": Hidden("The gate had worked loose: it moved while it ran.", "The constant closed, and the next run was off again, the other way.", "find-fault", "fair", SHORT, ("gate",)),
-    "bridging": Hidden("Material bridged over the belt.", "Runs came short, one much more than another.", "find-fault", "fair", SHORT, ("stir",)),
-    "slips": Hidden("The belt slipped under load: long runs gave less than short ones.", "The share that was off grew with the amount.", "find-fault", "hard", SHORT, ("tension",)),
+    "density": Hidden("The density keyed in was not that of what lay in it.", "A full measure weighed other than what was keyed.", "find-fault", "easy", "Another material is in it.", ("density",), seen={"density": "A full measure weighs otherwise than what is keyed."}),
+    "gate": Hidden("The gate had worked loose: it moved while it ran.", "The constant closed, and the next run was off again, the other way.", "find-fault", "fair", SHORT, ("gate",), seen={"gate-fast": "The gate's bolt is loose: it moves by hand."}),
+    "bridging": Hidden("Material bridged over the belt.", "Runs came short, one much more than another.", "find-fault", "fair", SHORT, ("stir",), seen={"hopper": "Material stands like a roof over the belt."}),
+    "slips": Hidden("The belt slipped under load: long runs gave less than short ones.", "The share that was off grew with the amount.", "find-fault", "hard", SHORT, ("tension",), seen={"slips": "Under load the belt stays behind the roller."}),
 }  # fmt: skip
 
 MENDS = {"density": "Key the density measured", "gate": "Fix the gate", "stir": "Stir the hopper", "tension": "Tighten the belt"}  # fmt: skip

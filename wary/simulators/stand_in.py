@@ -9,17 +9,20 @@ import hashlib
 import random
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
 
 from pydantic import BaseModel
 
 from wary.live import Live
+from wary.suspects.suspect import FINE, NOT_FINE, Look
 
 Group = Literal["run", "load", "weigh", "set", "fault-finding", "time"]
 Right = Literal["leave", "adjust", "find-fault"]
 Level = Literal["easy", "fair", "hard"]
 
+INSPECT = "inspect "
+"""The act of looking at something; the look's key follows."""
 LEVELS: tuple[Level, ...] = ("easy", "fair", "hard")
 KEY = "key"
 """The action that keys a factor in, where a stand-in has one."""
@@ -91,7 +94,8 @@ class Hidden:
 
     `handed_over` are the words with which the machine is handed over; they give nothing away. `cures` are
     the actions that end a fault. `codes` are reasons that a call gives where this shows, without
-    saying by itself that a fault is to be found; `method:code` where only one method's counts.
+    saying by itself that a fault is to be found; `method:code` where only one method's counts. `seen` is
+    what an eye, a hand or a level finds in this state, by the look that finds it.
     """
 
     title: str
@@ -101,6 +105,15 @@ class Hidden:
     handed_over: str = "Its usual check is due."
     cures: tuple[str, ...] = ()
     codes: tuple[str, ...] = ()
+    seen: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What was seen at a look: whether something is wrong there, and what, in a few words."""
+
+    result: str
+    text: str
 
 
 @dataclass(frozen=True)
@@ -194,6 +207,14 @@ class StandIn(ABC):
             self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None, ventured
         )
 
+    def inspect(self, actions: Sequence[Action], look: Look) -> Seen:
+        """What an eye finds at a look as things stand, and no more than that."""
+        hidden = self.hidden
+        cured = any(one.what in hidden.cures for one in actions)
+        if look.key in hidden.seen and not cured:
+            return Seen(NOT_FINE, hidden.seen[look.key])
+        return Seen(FINE, f"{look.fine}.")
+
     @classmethod
     def actions(cls) -> frozenset[str]:
         """What can be done to it."""
@@ -209,6 +230,8 @@ class StandIn(ABC):
         """An action in words, as its control says it."""
         if action.what == SKIP:
             return f"Waited {action.figure:g} s"
+        if action.what.startswith(INSPECT):
+            return "Looked"
         if action.what == TICKET:
             return cls.scales[int(action.figure)].words if 0 <= action.figure < len(cls.scales) else "Weighed"
         found = [one for one in cls.controls if one.does == action.what]

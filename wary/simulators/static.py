@@ -60,8 +60,7 @@ class Vessel(OnCells):
         ),
         "pipe": Hidden(
             "A pipe with a stiff joint held part of the load.", "It read low by a share that grew with the load, and zero hung.",
-            "find-fault", "hard", LOW, ("free",),
-        ),
+            "find-fault", "hard", LOW, ("free",), seen={"lines": "The filling pipe has a stiff joint and bears on the vessel."}),
     }  # fmt: skip
     controls = (*put(6000, "Fill with"), *presses(3), *SETTING, *LOOKING, *TIME)
     scales = (Scale(name="ticket", words="Read the fill's ticket"),)
@@ -91,10 +90,10 @@ class Bench(OnCells):
 
     built = Build("Practice channel", "channel 1", 100, 0.02, 4, 1, 200, 2.0, 50)
     faults = IN_ORDER | {
-        "swapped": Hidden("The signal pair was swapped.", "The counts fell as load came on.", "find-fault", "easy", LOW, ("wiring",)),
-        "open-wire": Hidden("The signal wire was open.", "The counts did not move.", "find-fault", "easy", LOW, ("wiring",)),
-        "bent": Hidden("The cell had been overloaded and bent.", "The points did not lie on a straight line.", "find-fault", "fair", LOW, ("cell-new",)),
-        "frame": Hidden("Something bore on the frame.", "Going down it read otherwise than going up.", "find-fault", "hard", LOW, ("free",)),
+        "swapped": Hidden("The signal pair was swapped.", "The counts fell as load came on.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "The cell falls when it is pressed."}),
+        "open-wire": Hidden("The signal wire was open.", "The counts did not move.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "The cell does not move when it is pressed."}),
+        "bent": Hidden("The cell had been overloaded and bent.", "The points did not lie on a straight line.", "find-fault", "fair", LOW, ("cell-new",), seen={"knock": "The cell has a kink, and stands askew.", "press": "It rises, and does not fall back all the way."}),
+        "frame": Hidden("Something bore on the frame.", "Going down it read otherwise than going up.", "find-fault", "hard", LOW, ("free",), seen={"gap": "A bolt head bears on the frame."}),
     }  # fmt: skip
     controls = (
         *put(50), *presses(1), *SETTING[:1], LOOKING[0], LOOKING[1],
@@ -125,8 +124,7 @@ class BagStand(OnCells):
     faults = OnCells.faults | {
         "hose": Hidden(
             "The inflation hose pulled at the bag frame.", "After the load the zero stood off, and once more otherwise.",
-            "find-fault", "hard", LOW, ("free",), ("zero-moved",),
-        ),
+            "find-fault", "hard", LOW, ("free",), ("zero-moved",), seen={"lines": "The inflation hose is drawn tight and pulls at the bag frame."}),
     }  # fmt: skip
     controls = (*put(500, "Hang"), *presses(4), *SETTING, *LOOKING, *TIME)
 

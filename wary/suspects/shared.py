@@ -10,7 +10,7 @@ REFERENCE = Suspect(
 )  # fmt: skip
 SET_UP = Suspect(
     "set-up", "a figure in the instrument is not the one on the plate", (*OFF, "curve"), "at-times",
-    (Tells(looks.PLATES), Tells(looks.COUNT, (), ())),
+    (Tells(looks.PLATES),),
     "Key in what the plate says.", "instrument", "Then zero and span, and the comparison again.",
 )  # fmt: skip
 EARLY = Suspect(

@@ -2058,6 +2058,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/stand-in/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description What an eye, a hand or a level finds at a look; it takes its minutes on the stand-in's clock.
+         */
+        post: operations["beacon_practice_api_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/live": {
         parameters: {
             query?: never;
@@ -5215,7 +5235,7 @@ export interface components {
          * MachineCallView
          * @description The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
          *
-         *     `looks` are to be made before anything else, what tells most a minute first; `looks_left` is how many at most. `aside` is what a
+         *     `looks` are to be made before anything else, what tells most a minute first; `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
          *     comparison that is in order cannot see, `others` every look that was not made.
          */
         MachineCallView: {
@@ -5244,6 +5264,8 @@ export interface components {
             others: components["schemas"]["LookView"][];
             /** Looks Left */
             looks_left: number;
+            /** About */
+            about: string;
         };
         /**
          * MeterMark
@@ -7736,6 +7758,19 @@ export interface components {
             of: string;
         };
         /**
+         * SeenView
+         * @description What was seen at a look, in a few words, and whether something is wrong there.
+         */
+        SeenView: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "fine" | "not-fine";
+            /** Text */
+            text: string;
+        };
+        /**
          * JudgedView
          * @description One decision: what it is called, whether it was right, and why.
          */
@@ -7815,6 +7850,8 @@ export interface components {
             verdict: string;
             /** Good */
             good: boolean;
+            /** Would Have Told */
+            would_have_told: string[];
             /** Judged */
             judged: components["schemas"]["JudgedView"][];
             /** Rows */
@@ -7957,6 +7994,16 @@ export interface components {
             of: number;
         };
         /**
+         * Overlooked
+         * @description A look that would have shown a fault which went unseen, and how often.
+         */
+        Overlooked: {
+            /** Words */
+            words: string;
+            /** Times */
+            times: number;
+        };
+        /**
          * ProgressView
          * @description How somebody progress: by decision, by kind of machine, and what is missed most.
          */
@@ -7973,6 +8020,8 @@ export interface components {
             kinds: components["schemas"]["KindCount"][];
             /** Missed */
             missed: string[];
+            /** Overlooked */
+            overlooked: components["schemas"]["Overlooked"][];
             /** Latest */
             latest: components["schemas"]["PracticeRow"][];
         };
@@ -8001,6 +8050,8 @@ export interface components {
             right: number;
             /** Missed */
             missed: string[];
+            /** Overlooked */
+            overlooked: components["schemas"]["Overlooked"][];
         };
         /**
          * SetProgress
@@ -23077,6 +23128,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ticket"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_practice_api_look: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenView"];
                 };
             };
             /** @description What was sent cannot be read */

@@ -40,6 +40,7 @@ export function Instructor() {
                 <th>Name</th>
                 <th>Practices</th>
                 <th>Most often missed</th>
+                <th>Overlooked</th>
               </tr>
             </thead>
             <tbody>
@@ -50,6 +51,7 @@ export function Instructor() {
                   </td>
                   <td>{one.practices ? <Share right={one.right} of={one.practices} /> : "none yet"}</td>
                   <td>{one.missed.join("; ")}</td>
+                  <td>{one.overlooked[0]?.words}</td>
                 </tr>
               ))}
             </tbody>

@@ -41,6 +41,18 @@ export function Progress() {
               <Bars rows={found.kinds} />
             </section>
           </div>
+          {found.overlooked.length > 0 && (
+            <section>
+              <h2>Looks that would have told</h2>
+              <ul>
+                {found.overlooked.map((one) => (
+                  <li key={one.words}>
+                    {one.words} <small className="soft">overlooked {counted(one.times, "time")}</small>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          )}
           <h2>Latest</h2>
           <ul className="practice-latest practice-latest-wide">
             {found.latest.map((row) => (

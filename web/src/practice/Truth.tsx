@@ -41,6 +41,14 @@ export function Truth() {
                   <dd>{found.right_figure}</dd>
                 </>
               )}
+              {found.would_have_told.length > 0 && (
+                <>
+                  <dt>The look that tells</dt>
+                  {found.would_have_told.map((words) => (
+                    <dd key={words}>{words}</dd>
+                  ))}
+                </>
+              )}
               <dt>When</dt>
               <dd>{found.known}</dd>
             </dl>

@@ -1,3 +1,4 @@
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useBench } from "../../job/useJob";
@@ -5,6 +6,7 @@ import { DialogForm } from "../../ui/DialogForm";
 import { TextField } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { useHand } from "../hand";
+import { lookAt } from "../live/live";
 import { curedAt, type Look, lookedAt, makeLook, nextLook, skippedAt, stepOf, type Suspect } from "./looking";
 
 const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
@@ -24,7 +26,7 @@ export function LookNext() {
       </small>
       <h3>{look.words}</h3>
       <p>Tells: {look.tells_of.join("; ")}.</p>
-      <Answers look={look} skips />
+      <Answers key={look.key} look={look} skips />
       {left > 0 && <small>Then at most {counted(left, "look")} more.</small>}
     </section>
   );
@@ -37,9 +39,16 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
   const [asking, setAsking] = useState(false);
   const place = stepOf(bench, look);
   const answer = (text: string) => void bench.enter({ path: lookedAt(look.key), text });
+  const practice = bench.job.practice && !place;
+  const seen = useMutation({ mutationFn: () => lookAt(bench.job.id, look.key) });
   return (
     <div className="look-answers">
-      {place ? (
+      {seen.data && <p className="look-seen">{seen.data.text}</p>}
+      {practice && !seen.data ? (
+        <Button disabled={seen.isPending} onClick={() => seen.mutate()}>
+          Look there
+        </Button>
+      ) : place ? (
         <Button onClick={() => makeLook(bench, hand, look)}>Go there</Button>
       ) : (
         <>

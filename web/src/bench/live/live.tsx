@@ -155,6 +155,12 @@ export const act = (job: string, what: string, figure = 0) =>
     asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } })),
   );
 
+/** What an eye finds at a look at the stand-in; it takes its minutes on its clock. */
+export const lookAt = (job: string, at: string) =>
+  inOrder(() =>
+    asked(api.POST("/api/jobs/{job_id}/stand-in/look", { params: { path: { job_id: job }, query: { at } } })),
+  );
+
 /** What an outside scale prints now. */
 export const ticket = (job: string, scale: string) =>
   inOrder(() =>

@@ -1,0 +1,155 @@
+"""The look to make next, what it could be, what is put right, and what fails: at the screen, on a tablet and a phone."""
+
+import re
+
+from playwright.sync_api import Locator, expect
+
+from beacon.bench.models import Entry, Job
+from beacon.plant.models import Fault
+from tests.browser.base import BrowserTestCase
+from tests.server.plant import AGREEING, enter, runs
+
+
+class Looking(BrowserTestCase):
+    def bench(self, texts: dict[str, str] | None = None) -> Job:
+        self.job = self.plant.job()
+        enter(self.job, self.plant.technician, {"inputs.zero_done": "job"} | (texts or runs(AGREEING)))
+        self.page.goto(f"/jobs/{self.job.id}")
+        expect(self.page.locator(".kept")).to_contain_text("kept")
+        return self.job
+
+    @property
+    def next(self) -> Locator:
+        return self.page.get_by_role("region", name="Look next")
+
+    def kept(self, path: str) -> str:
+        expect(self.page.locator(".kept")).not_to_contain_text("on the way")
+        return Entry.objects.filter(job=self.job, path=path).order_by("-sequence")[0].text
+
+
+class OnTheBench(Looking):
+    def test_one_look_stands_under_the_call_and_a_tap_answers_it(self) -> None:
+        self.bench()
+        page = self.page
+        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        expect(self.next).to_contain_text("about")
+        words = self.next.locator("h3").inner_text()
+        key = page.locator(".key-in-later")
+        expect(key).to_contain_text("Only if nothing else is left")
+        expect(key.get_by_label("Instrument now shows")).to_be_visible()
+        self.next.locator(".look-answers button").first.click()
+        expect(self.next.locator("h3")).not_to_have_text(words)
+        self.assert_accessible()
+
+    def test_the_key_l_says_that_nothing_is_wrong_there_and_undo_takes_it_back(self) -> None:
+        self.bench()
+        page = self.page
+        words = self.next.locator("h3").inner_text()
+        expect(page.locator(".keys")).to_contain_text("look next")
+        page.locator("body").press("l")
+        expect(self.next.locator("h3")).not_to_have_text(words)
+        page.locator("body").press("Control+z")
+        expect(self.next.locator("h3")).to_have_text(words)
+
+    def test_a_skipped_look_asks_why_and_stands_with_the_call(self) -> None:
+        self.bench()
+        self.next.get_by_role("button", name="skip it, and why").click()
+        dialog = self.page.get_by_role("dialog")
+        expect(dialog.get_by_role("button", name="Skip it")).to_be_disabled()
+        dialog.get_by_label("Why it is not looked at").fill("the ship sails")
+        dialog.get_by_role("button", name="Skip it").click()
+        expect(dialog).to_have_count(0)
+        self.make_looks()
+        expect(self.page.locator(".call .verdict")).to_contain_text("Adjust, down")
+        expect(self.page.locator(".call .reasons")).to_contain_text("the ship sails")
+
+    def test_what_it_could_be_says_what_speaks_for_and_against_each(self) -> None:
+        self.bench()
+        could = self.page.get_by_role("region", name="What it could be")
+        line = could.get_by_role("button", name=re.compile("^An idler is seized"))
+        expect(line).to_contain_text("not looked at")
+        line.click()
+        expect(could).to_contain_text("Walk along the weigh idlers")
+        could.get_by_role("button", name="One is seized or out of line").click()
+        expect(self.page.locator(".call .verdict")).to_contain_text("An idler is seized or out of line")
+        expect(line).to_contain_text("shown")
+        expect(self.page.locator(".call .reasons")).to_contain_text("Change or line up the idler.")
+        self.assert_accessible()
+
+    def test_what_is_put_right_is_read_again_and_only_that_counts(self) -> None:
+        self.bench(runs(AGREEING) | {"looked.idlers": "not-fine"})
+        page = self.page
+        page.get_by_role("button", name="Put right").click()
+        expect(page.locator(".call .verdict")).to_contain_text("Take it again")
+        self.go("As found")
+        expect(page.locator(".tally tbody tr:has(.tally-number)")).to_have_count(0)
+        for figures in (("34.10", "12.76", "21.35"), ("32.61", "12.74", "19.86"), ("33.35", "12.74", "20.62")):
+            self.type_run(*figures)
+        expect(page.locator(".call .verdict")).to_contain_text("Leave it alone")
+        self.go("Close")
+        page.get_by_label("Your name, to sign").fill("Ines")
+        page.get_by_role("button", name="Close and seal").click()
+        page.get_by_role("link", name="To its record and certificate").wait_for()
+        page.goto(f"/systems/{self.plant.system.id}")
+        found = page.locator(".found-faults")
+        expect(found).to_contain_text("An idler is seized or out of line")
+        expect(found).to_contain_text("put right in that visit")
+
+    def test_closing_for_repair_names_what_is_shown_and_what_fails_counts_it(self) -> None:
+        self.bench(runs(AGREEING) | {"looked.idlers": "not-fine"})
+        page = self.page
+        self.go("Close")
+        page.get_by_label("Fault found, left for repair").check()
+        expect(page.get_by_label("What was found")).to_have_value("idler")
+        page.get_by_label("Who was told").fill("Corin")
+        page.get_by_label("Your name, to sign").fill("Ines")
+        page.get_by_role("button", name="Close and seal").click()
+        page.get_by_role("link", name="To its record and certificate").wait_for()
+        self.assertEqual(Fault.objects.get().suspect, "idler")
+        page.goto("/log")
+        page.get_by_role("link", name="What fails").click()
+        row = page.get_by_role("row").filter(has_text="An idler is seized")
+        expect(row).to_contain_text("belt scale")
+        self.assert_accessible()
+
+    def test_a_machine_in_order_is_asked_nothing_and_may_be_asked_what_else_it_could_be(self) -> None:
+        self.bench(runs([("34.10", "12.76", "21.35"), ("32.61", "12.74", "19.86"), ("33.35", "12.74", "20.62")]))
+        expect(self.page.locator(".call .verdict")).to_contain_text("Leave it alone")
+        expect(self.next).to_have_count(0)
+        expect(self.page.get_by_role("region", name="What it could be")).to_have_count(0)
+        self.page.get_by_role("button", name="What else it could be").click()
+        expect(self.page.get_by_role("region", name="What it could be")).to_be_visible()
+
+    def test_a_look_with_a_place_of_its_own_leads_there(self) -> None:
+        self.plant.add_system("Platform", "platform", "vessel", {"capacity": "1500 kg", "division": "0.5 kg"})
+        page = self.page
+        page.goto("/systems")
+        page.get_by_role("link", name="Platform").click()
+        page.get_by_role("button", name=re.compile("Begin a visit")).click()
+        self.go("The test load")
+        page.locator("[data-path='inputs.test_load']").fill("400 kg")
+        self.go("Passes")
+        self.in_dock("0.0", "402.5", "0.0")
+        expect(self.next).to_contain_text("The same load on each corner")
+        expect(page.locator(".figure-look")).to_contain_text("each corner")
+        self.next.get_by_role("button", name="Go there").click()
+        expect(page.get_by_role("heading", name="Each corner in turn")).to_be_visible()
+
+
+class OnATablet(Looking):
+    size = {"width": 820, "height": 1180}
+
+    def test_the_bar_says_what_to_look_at_and_opens(self) -> None:
+        self.bench()
+        page = self.page
+        bar = page.locator(".call-bar")
+        expect(bar).to_contain_text("Look first")
+        bar.click()
+        box = page.get_by_role("dialog").get_by_role("region", name="Look next")
+        expect(box).to_be_visible()
+        box.locator(".look-answers button").first.click()
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), self.size["width"])
+
+
+class OnAPhone(OnATablet):
+    size = {"width": 390, "height": 844}
