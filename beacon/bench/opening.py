@@ -17,6 +17,7 @@ from beacon.plant.models import Cell, Channel, Fault, Reference, System
 from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
+from wary.job.evidence import SINCE_AN_EVENT
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import Record, brought_by, first_entries, remembered
@@ -112,6 +113,12 @@ def found_before(system: System) -> tuple[dict[str, float], list[str]]:
     found: dict[str, float] = {}
     for suspect, of in like.exclude(suspect="").order_by("-at").values_list("suspect", "system_id")[:LOOKED_BACK]:
         found[suspect] = round(found.get(suspect, 0) + (1 if of == system.pk else ON_ITS_LIKE), 1)
+    since = {
+        kind for kind, stale, done in system.events.values_list("kind", "stale", "settled") if set(stale) - set(done)
+    }
+    for one in system.machine.all_suspects():
+        if one.event in since:
+            found[one.key] = round(found.get(one.key, 0) + SINCE_AN_EVENT, 1)
     last = list(Fault.objects.filter(system=system).order_by("-at").values_list("job", "suspect", "put_right")[:8])
     open_ones = [suspect for job, suspect, done in last if job == last[0][0] and suspect and not done]
     return found, open_ones

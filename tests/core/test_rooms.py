@@ -23,6 +23,7 @@ CORE = [
     "lines",
     "reading",
     "rules",
+    "acts",
     "suspects",
     "drawings",
     "methods",

@@ -19,6 +19,8 @@ from wary.suspects.weighing import decides
 
 LOOK_MINUTES = 10.0
 """A look that takes longer is not asked for before an adjustment."""
+SINCE_AN_EVENT = 4.0
+"""By so much a suspect counts for more, where the event that it is logged as has happened since the machine was last right."""
 FAR = 0.08
 """A cell that fails, or a wrong number of cells, makes more than this."""
 OF_COUNT = frozenset({"cell_count"})
@@ -117,7 +119,8 @@ def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:
     for tried in case.looked:
         look = looks_of(case.machine).get(tried.look)
         text = in_words(look[0], tried.result) if look else tried.result
-        yield Sign(tried.look, tried.result, f"{text} {tried.note}".strip(), said=True)
+        result = look[0].result_of(tried.result, tried.note) if look else tried.result
+        yield Sign(tried.look, result, f"{text} {tried.note}".strip(), said=True)
     yield from _of_slips(part)
     yield from _of_the_reference(case)
     yield from _too_near(part)

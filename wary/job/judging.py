@@ -227,7 +227,7 @@ class _Judging:
         for part in self.case.parts:
             if not part.own:
                 extra |= {sign.look for sign in signs_in(part)}
-        return extra - self._in_lists()
+        return {look for look in extra - self._in_lists() if not self.paths.get(look, ("", False))[1]}
 
     def _own(self, asked: LookAsked) -> bool:
         """Whether a look is made by a part that the usual visit makes anyway."""
@@ -270,7 +270,7 @@ class _Judging:
         """Rule 4: what this comparison cannot see, and a look of two minutes would."""
         passing = [one for one in passing_for(self.found, "in-order") if one.state in ("open", "likely")]
         found = tells_most(passing, self.made, self.known, AT_ONCE)
-        return tuple(self._asked(look) for look in found if not self._own(self._asked(look)))
+        return tuple(self._asked(look) for look in found)
 
 
 def _about(case: Case, decides: PartSeen) -> PartSeen:

@@ -208,7 +208,7 @@ class WayView(BaseModel):
 
 
 class LookView(BaseModel):
-    """A look to make: where it is entered (empty: it is ticked), what one answers, and the suspects it tells of, by title."""
+    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine), and the suspects it tells of, by title."""
 
     key: str
     words: str
@@ -218,6 +218,7 @@ class LookView(BaseModel):
     path: str
     fine: str
     not_fine: str
+    more: list[str]
     tells_of: list[str]
 
 

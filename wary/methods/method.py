@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
+from wary.acts import Act
 from wary.drawings import Drawing
 from wary.fields import Inputs
 from wary.methods.reads import Reads, signs_of
@@ -168,7 +169,9 @@ class Method(Generic[Given, Found]):
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
     of its own. `against` are the inputs that say what it was compared with. `remembers` are inputs, and
     columns of its lists (`groups.name`), that are the same from visit to visit: what was typed last
-    time is there again. `reads` are looks that its inputs hold.
+    time is there again. `reads` are looks that its inputs hold. `acts` say what is done at the machine before
+    each place is read (`passes.zero`), in the order of the work; `change` how what it asks for is set, and
+    `read_again` into which list the proof of that goes, where it is another than was read first.
     """
 
     key: ClassVar[str]
@@ -191,6 +194,9 @@ class Method(Generic[Given, Found]):
     against: ClassVar[tuple[str, ...]] = ()
     remembers: ClassVar[tuple[str, ...]] = ()
     reads: ClassVar[tuple[Reads, ...]] = ()
+    acts: ClassVar[Mapping[str, tuple[Act, ...]]] = {}
+    change: ClassVar[tuple[Act, ...]] = ()
+    read_again: ClassVar[str] = ""
 
     def assess(self, given: Given, setting: Setting) -> Assessment[Found]:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""

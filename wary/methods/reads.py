@@ -17,7 +17,7 @@ class Reads:
     It is not fine where one of the `checks` failed or one of the `codes` is a reason, and fine
     where a check passed, or where the method could judge. `notes`: a check's note is not fine either.
     `result` is what it comes to then; `own`: the method's call is about nothing else, so its first reason is the sentence.
-    Without `clears` its checks can speak against a machine, and never for it. `by_itself`: the method's own `signs` says what it came to.
+    `said`: nothing is read there, somebody says that it was done. Without `clears` its checks can speak against a machine, and never for it. `by_itself`: the method's own `signs` says what it came to.
     """
 
     look: Look
@@ -30,6 +30,7 @@ class Reads:
     own: bool = False
     by_itself: bool = False
     clears: bool = True
+    said: bool = False
 
 
 def signs_of(reads: Sequence[Reads], given: BaseModel, answer: Assessment[Results]) -> Iterator[Sign]:
@@ -62,7 +63,7 @@ def _sign(one: Reads, answer: Assessment[Results]) -> Sign | None:
     wrong = next((check.text for check in checks if check.state in bad), None)
     wrong = wrong or next((reason.text for reason in answer.reasons if reason.code in one.codes), None)
     if wrong is not None:
-        return Sign(one.look.key, one.result, wrong, path)
+        return Sign(one.look.key, one.result, wrong, path, one.said)
     if not one.clears:
         return None
     right = next((check.text for check in checks if check.state == "pass"), None)
@@ -72,7 +73,7 @@ def _sign(one: Reads, answer: Assessment[Results]) -> Sign | None:
         # Its check was not made: nothing is known.
         return None
     said = answer.reasons[0].text if one.own and answer.reasons else in_words(one.look, FINE)
-    return Sign(one.look.key, FINE, right or said, path)
+    return Sign(one.look.key, FINE, right or said, path, one.said)
 
 
 def in_words(look: Look, result: str) -> str:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout, stepped
-from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
+from wary.simulators.stand_in import Action, Control, Does, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
 
 GROUPS = ("steer", "drive")
 LOADS = {"empty": (6240.0, 5420.0), "heavy": (7120.0, 16240.0), "part": (6680.0, 11040.0)}
@@ -37,10 +37,10 @@ FAULTS = {
         "The drive group's reading ran away while it was watched.", "find-fault", "fair", READY, ("valve",), seen={"still": "The drive group's reading runs away while it stands."}),
     "reversed": Hidden(
         "The drive group's sensor was mounted the wrong way round.",
-        "The raw figure fell as the load grew.", "find-fault", "easy", "A sensor was replaced.", ("sensor",), seen={"rises": "With the load on the drive group's raw figure falls."}),
+        "The raw figure fell as the load grew.", "find-fault", "easy", "A sensor was replaced.", ("sensor",), seen={"rises": "With the load on the drive group's raw figure falls."}, logged=("sensor",)),
     "exchanged": Hidden(
         "The hoses of the two groups were exchanged.",
-        "The steering group grew as the drive group should.", "find-fault", "fair", "The hoses were renewed.", ("hoses",), seen={"bag-hoses": "The hose of the drive group ends at the other group's sensor."}),
+        "The steering group grew as the drive group should.", "find-fault", "fair", "The hoses were renewed.", ("hoses",), seen={"bag-hoses": "The hose of the drive group ends at the other group's sensor."}, logged=("sensor",)),
     "brake": Hidden(
         "A brake did not let go: the drive group was wound up.",
         "Brakes off changed nothing, and the reading came otherwise each time.", "find-fault", "hard", READY, ("brake",), seen={"brakes": "A wheel of the drive group does not come free."}),
@@ -82,6 +82,15 @@ class Rolling(Mendable):
 
 class Axle(Folded[Rolling]):
     """A stand-in lorry with two axle groups and a ground scale."""
+
+    doing = {
+        "empty-weight": (Does("load", 0),),
+        "heavy-weight": (Does("load", 1),),
+        "half-weight": (Does("load", 2),),
+        "prepare": (Does("ground", 0), Does("brakes", 0), Does("dump", 0), Does("fill", 0)),
+        "match": does("match-"),
+    }
+    mending = {"valve": "valve", "reversed": "sensor", "exchanged": "hoses", "brake": "brake"}
 
     faults = FAULTS
     controls = CONTROLS
@@ -236,6 +245,7 @@ class Axle(Folded[Rolling]):
                 "ticket_division": f"{TICKET_DIVISION:g} kg", "axle_groups": 2,
             },
             channel="lorry",
+            known={"groups.k1.name": "steer", "groups.k2.name": "drive"},
             reference="Practice ground scale",
             reference_division=f"{TICKET_DIVISION:g} kg",
             reference_range="60 t",

@@ -19,6 +19,7 @@ from wary.simulators.stand_in import (
     TICKET,
     Action,
     Control,
+    Does,
     Followed,
     Hidden,
     OnRecord,
@@ -27,6 +28,7 @@ from wary.simulators.stand_in import (
     Ticket,
     begun,
     by_time,
+    does,
     gross_and_tare,
 )
 
@@ -36,7 +38,7 @@ FAULTS = {
     "none": Hidden("It was in order.", "The errors of the runs stayed within the limit, on either side of nought.", "leave"),
     "first": Hidden(
         "It was in order: the first minutes after the start, with the belt half empty, read low.",
-        "One run beside the others, and the others agreed.", "leave", "hard", UNSURE),
+        "One run beside the others, and the others agreed.", "leave", "hard", UNSURE, seen={"run-in": "Weighed again it reads otherwise than at first."}),
     "out": Hidden(
         "It was simply out: the factor was wrong, and nothing else.",
         "Every run was off by the same share, whatever its size.", "adjust", "easy", UNSURE),
@@ -122,6 +124,16 @@ class _State:
 
 class Belt(StandIn):
     """A stand-in belt."""
+
+    doing = {
+        "run": does("run"),
+        "stop": does("stop"),
+        "feed": does("feed"),
+        "feed-off": (Does("feed", 0),),
+        "zero": does("zero"),
+        "key": does(KEY),
+    }
+    mending = {"build-up": "clean", "tension": "tension"}
 
     faults = FAULTS
     controls = CONTROLS

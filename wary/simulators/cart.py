@@ -20,7 +20,7 @@ from wary.simulators.cells import (
     presses,
 )
 from wary.simulators.folded import readout, stepped
-from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, gross_and_tare
+from wary.simulators.stand_in import KEY, Action, Control, Does, Hidden, Scale, Ticket, does, gross_and_tare
 
 HITCH = {"axle": 0.06, "front": 0.24, "rear": 0.0}
 """Share of a load that comes onto the hitch, by where it was filled in."""
@@ -29,10 +29,24 @@ HITCH = {"axle": 0.06, "front": 0.24, "rear": 0.0}
 class Cart(OnCells):
     """A stand-in load cart. What it shows is its weight; a load is stored once it stands still."""
 
+    doing = {
+        "load": (Does("axle", None, 0.8), Does("front", None, 0.2)),
+        "unload": does("off"),
+        "press": does("press"),
+        "release": (Does("press", 0),),
+        "zero": does("zero"),
+        "span": does("span"),
+        "key": does(KEY),
+    }
+    mending = {"mount": "free", "swapped": "wiring", "open-wire": "wiring", "rubs": "drawbar"}
+
+    def usual_figure(self, action: str) -> float:
+        return self.build.usual if action in HITCH else super().usual_figure(action)
+
     built = Build("Practice cart", "trailer", 14000, 20, 3200, 4, 7500, 2.0, 5000, "practice grain", 1.0, 4, "Practice ground scale", "20 kg")  # fmt: skip
     faults = {
         "none": Hidden("It was in order.", "Loads agreed with their tickets.", "leave"),
-        "freak": Hidden("It was in order: the first load was read before it stood still.", "One load beside the others, and the others agreed.", "leave", "hard", LOW),
+        "freak": Hidden("It was in order: the first load was read before it stood still.", "One load beside the others, and the others agreed.", "leave", "hard", LOW, seen={"stood": "The first load was still moving as it was read."}),
         "out": OUT,
         "small-out": Hidden("It was simply out, by little more than its limit.", "Every load was off by the same small share.", "adjust", "hard", LOW),
         "mount": Hidden("A mount was stuck: the same mass was missing from every load, whatever its size.", "Small loads were off by more of their size than large ones.", "find-fault", "hard", LOW, ("free",), seen={"mounts": "One mount is rusted fast."}),

@@ -13,7 +13,19 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
+from wary.simulators.stand_in import (
+    KEY,
+    Action,
+    Control,
+    Does,
+    Hidden,
+    OnRecord,
+    Scale,
+    Ticket,
+    TicketFigure,
+    does,
+    waits,
+)
 
 NEAR, BESIDE = 0.81, 0.09
 """Share of a load at a corner that the nearest of four cells carries, and each of the two beside it."""
@@ -33,10 +45,10 @@ CELL_FAULTS = {
         "Unloaded again it did not come back to zero.", "find-fault", "fair", LOW, ("free",), ("zero-moved",), seen={"gap": "A stone is wedged between the frame and the edge beside it."}),
     "swapped": Hidden(
         "The signal pair of a cell was swapped.",
-        "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "One cell falls when it is pressed."}),
+        "One cell fell when it was pressed.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "falls: One cell falls when it is pressed."}),
     "open-wire": Hidden(
         "The signal wire of a cell was open.",
-        "One cell did not move, whatever lay on it.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "One cell does not move, however hard it is pressed."}),
+        "One cell did not move, whatever lay on it.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "dead: One cell does not move, however hard it is pressed."}),
     "count": Hidden(
         "The instrument was told of one cell too few.",
         "It read too much by a ratio of whole numbers.", "find-fault", "fair", "The instrument was replaced.", ("count",), seen={"count": "The instrument is told of one cell fewer than stand under it.", "plates": "The number of cells that is set is one short."}),
@@ -103,6 +115,26 @@ class StaticScale(Mendable):
 
 class OnCells(Folded[StaticScale]):
     """A scale on load cells and its instrument. `built` is what it is; subclasses give it a name and states."""
+
+    doing = {
+        "load": does("load"),
+        "unload": does("off"),
+        "place": does("place"),
+        "press": does("press"),
+        "release": (Does("press", 0),),
+        "zero": does("zero"),
+        "span": does("span"),
+        "key": does(KEY),
+    }
+    mending = {
+        "frame": "free",
+        "lines": "free",
+        "swapped": "wiring",
+        "open-wire": "wiring",
+        "cell-count": "count",
+        "set-up": "count",
+        "corner": "trim",
+    }
 
     built: ClassVar[Build]
     faults: ClassVar[dict[str, Hidden]] = IN_ORDER | {"out": OUT} | CELL_FAULTS

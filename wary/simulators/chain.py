@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.simulators.belt import CONTROLS, Belt, Plates
-from wary.simulators.stand_in import Control, OnRecord
+from wary.simulators.stand_in import Control, Does, OnRecord, does
 
 
 class Chain(Belt):
@@ -24,6 +24,7 @@ class Chain(Belt):
         Control(name="press-right", group="weigh", words="Press the right cell", does="press", figure=2, serves=("pressed", "released")),
         Control(name="release", group="weigh", words="Let go", does="press", serves=("pressed", "released")),
     )  # fmt: skip
+    doing = {**Belt.doing, "press": does("press"), "release": (Does("press", 0),)}
     capacity: ClassVar[float] = 100.0
 
     @classmethod

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout
-from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
+from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
 
 TARGET, DIVISION, BENCH = 400.0, 0.2, 0.1
 GLASS = 82.0
@@ -42,6 +42,15 @@ class Dosing(Mendable):
 
 class Doser(Folded[Dosing]):
     """A stand-in doser with a check mass and a bench scale."""
+
+    doing = {
+        "load": does("put"),
+        "unload": does("off"),
+        "cycle": does("dose"),
+        "zero": does("zero"),
+        "span": does("span"),
+    }
+    mending = {"bent": "cell", "bears": "clear", "drips": "valve", "shakes": "steady"}
 
     faults = FAULTS
     settings = frozenset({"span"})

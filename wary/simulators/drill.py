@@ -16,6 +16,7 @@ from wary.simulators.stand_in import (
     Scale,
     Ticket,
     TicketFigure,
+    does,
     gross_and_tare,
     waits,
 )
@@ -61,6 +62,19 @@ class Metered(Mendable):
 
 class Drill(Folded[Metered]):
     """A stand-in metering device: a roller under a tank with a scale of its own, a container, a hanging scale."""
+
+    doing = {
+        "prime": does("prime"),
+        "catch": does("turn"),
+        "key": does(KEY),
+    }
+    mending = {
+        "slips": "coupling",
+        "roller": "roller",
+        "bridging": "stir",
+        "leaks": "shutter",
+        "containers": "exchange",
+    }
 
     faults = FAULTS
     settings = frozenset({KEY})
@@ -173,6 +187,7 @@ class Drill(Folded[Metered]):
             plates={"width": "3 m", "row_spacing": "12.5 cm", "capacity": "400 kg", "reference_division": "5 g"},
             channel="tank 1",
             figures={"old_value": f"{GRAMS:g} g/rev"},
+            known={"inputs.per": "revolution"},
             reference="Practice hanging scale",
             reference_division="5 g",
             reference_range="25 kg",

@@ -15,7 +15,7 @@ from typing import ClassVar
 from wary.live import Readout
 from wary.quantities import round_half_up
 from wary.simulators.folded import Folded, Mendable, readout
-from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
+from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
 
 
 @dataclass(frozen=True)
@@ -113,7 +113,7 @@ FAULTS = {
     "bridging": Hidden("Product bridged in the hopper: the flow came and went.", "Fill after fill was erratic, whatever was set.", "find-fault", "fair", SHOP, ("hopper",), seen={"hopper": "Product stands like a roof over the outlet, and falls in lumps."}),
     "air": Hidden("The air supply was low: gates shut when they liked.", "The gauge stood under its band, and the fills were erratic.", "find-fault", "easy", SHOP, ("air-supply",), seen={"air": "The gauge stands below its band."}),
     "shaking": Hidden("Something shook the weigh hopper: it stood against the mixer's frame.", "The fills scattered alike, whatever was set.", "find-fault", "hard", SHOP, ("mixer",), seen={"shakes": "The weigh hopper stands against the mixer's frame and trembles."}),
-    "scale": Hidden("The weigh hopper rubbed: the machine's own weight was not the bench's.", "Machine and bench differed, pack after pack.", "find-fault", "fair", LIGHT, ("free",), seen={"own-scale": "The pack weighs more on the bench than the machine says.", "shakes": "The weigh hopper rubs at its guide."}),
+    "scale": Hidden("The weigh hopper rubbed: the machine's own weight was not the bench's.", "Machine and bench differed, pack after pack.", "find-fault", "fair", LIGHT, ("free",), seen={"own-scale": "The pack weighs more on the bench than the machine says."}),
 }  # fmt: skip
 
 MENDS = {
@@ -140,6 +140,11 @@ class Filling(Mendable):
 
 class ThreeSpeed(Folded[Filling]):
     """A stand-in filling machine with three speeds, and a bench scale beside it."""
+
+    doing = {
+        "cycle": does("fill"),
+    }
+    mending = {"bridging": "hopper", "air": "air-supply", "shaken": "mixer", "own-scale": "free"}
 
     faults = FAULTS
     settings = frozenset(CUTS)

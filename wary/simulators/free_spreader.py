@@ -14,6 +14,7 @@ from wary.simulators.stand_in import (
     Scale,
     Ticket,
     TicketFigure,
+    does,
     gross_and_tare,
     waits,
 )
@@ -49,6 +50,14 @@ class Gated(Mendable):
 
 class Free(Folded[Gated]):
     """A stand-in spreader that runs free: a gate, settings of its drive, a catch of so many turns."""
+
+    doing = {
+        "setting": does("setting"),
+        "count": does("count"),
+        "catch": does("catch"),
+        "move": does("open"),
+    }
+    mending = {"gate": "gate", "engine": "engine", "mark": "marker", "damp": "dry"}
 
     faults = FAULTS
     settings = frozenset({"open"})
@@ -132,6 +141,7 @@ class Free(Folded[Gated]):
             plates={"capacity": "4 t", "reference_division": f"{cls.division:g} kg", "lanes": 1, "lane_width": "3 m", "engine_low": 1500, "engine_high": 1700},
             channel="practice salt",
             figures={"target_low": f"{middle * 0.83:.0f} kg/km", "target_high": f"{middle * 1.17:.0f} kg/km", "setting": 3, "speed": "12 km/h"},
+            known={"speeds.k1.value": "12 km/h", "inputs.working.setting": "3", "inputs.working.speed": "12 km/h", "inputs.prepared": "yes"},
             reference="Practice floor scale, 0.2 kg",
             reference_division=f"{cls.division:g} kg",
             reference_range="1500 kg",

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, waits
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, does, waits
 
 LIMITS = {"small": 120.0, "middle": 180.0, "large": 240.0}
 """Where each grade begins, g: a piece belongs to the heaviest grade whose limit it reaches."""
@@ -45,6 +45,16 @@ class Grading(Mendable):
 
 class Grader(Folded[Grading]):
     """A stand-in grader of three grades."""
+
+    doing = {
+        "load": does("put"),
+        "unload": does("off"),
+        "cycle": does("batch"),
+        "zero": does("zero"),
+        "span": does("span"),
+        "key": does(KEY),
+    }
+    mending = {"caked": "clean", "limits": "limits", "counts": "clear", "shakes": "steady"}
 
     faults = FAULTS
     settings = frozenset({KEY, "span"})
@@ -146,6 +156,7 @@ class Grader(Folded[Grading]):
             channel="sorting",
             factor="1.0000",
             factor_decimals=4,
+            known={"inputs.limit_kind": "lower"} | {f"grades.k{n}.{key}": text for n, name in enumerate(("small", "middle", "large"), 1) for key, text in (("name", name), ("outlet", str(n)))} | {f"batch.k{n}.grade": name for n, name in enumerate(("small", "middle", "large"), 1)},
             reference="Practice check masses",
             reference_kind="weights",
             reference_nominal="200 g",

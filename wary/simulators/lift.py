@@ -10,7 +10,7 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Mendable, readout, stepped
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, waits
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
 
 OFTEN = "They say that lorries come out heavier than it says."
 
@@ -47,7 +47,7 @@ ARM_FAULTS = {
     "none": Hidden("It was in order.", "Loads agreed with their tickets.", "leave"),
     "cold": Hidden(
         "It was in order: its oil was cold when it was tried first.",
-        "The readings came down as the oil grew warm.", "leave", "hard", "On cold mornings they say that it reads too much."),
+        "The readings came down as the oil grew warm.", "leave", "hard", "On cold mornings they say that it reads too much.", seen={"oil": "The oil is at 18 °C."}),
     "out": Hidden("It was simply out: another bucket was fitted.", "Every load was off by the same share.", "adjust", "easy", "A new bucket was fitted."),
     "nudged": Hidden("Somebody had nudged it after one load.", "Every load was off by the same share.", "adjust", "fair", OFTEN),
     "valve": Hidden("The flow valve stuck: no two lifts took the same time.", "Times and raw figures scattered at one and the same pace.", "find-fault", "fair", OFTEN, ("valve",), seen={"flow": "The flow valve's spool sticks, and lets go with a jerk."}),
@@ -74,6 +74,23 @@ MENDS = {"valve": "Free the flow valve", "grease": "Grease the pin", "sensor": "
 
 class Lifted(Folded[Lifting]):
     """What an arm and a bin lift have alike: lifts one after the other, each with a figure that is kept."""
+
+    doing = {
+        "load": does("load"),
+        "lift": does("lift-normal"),
+        "tip": does("tip"),
+        "zero": does("zero"),
+        "key": does(KEY),
+    }
+    mending = {
+        "flow": "valve",
+        "pin": "grease",
+        "sensor": "sensor",
+        "bears": "clear",
+        "container": "forks",
+        "hose": "hose",
+        "cold": "warm",
+    }
 
     scales = (Scale(name="ground", words="Weigh what was tipped"),)
     settings = frozenset({KEY})

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from wary.live import Readout
 from wary.simulators.folded import Folded, Mendable, readout, stepped
 from wary.simulators.metering import SHORT
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, gross_and_tare, waits
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, does, gross_and_tare, waits
 
 FAULTS = {
     "none": Hidden("It was in order.", "The controller and the scale agreed to a step of the scale.", "leave"),
@@ -39,6 +39,13 @@ class Spreading(Mendable):
 
 class Controlled(Folded[Spreading]):
     """A stand-in spreader whose belt is told by a controller's constant: counts for one kg."""
+
+    doing = {
+        "prime": does("purge"),
+        "catch": does("run"),
+        "key": does(KEY),
+    }
+    mending = {"density": "density", "gate": "gate", "bridging": "stir", "slips": "tension"}
 
     faults = FAULTS
     settings = frozenset({KEY})

@@ -14,6 +14,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import BaseModel
 
+from wary.acts import Doing
 from wary.live import Live
 from wary.suspects.suspect import FINE, NOT_FINE, Look
 
@@ -95,7 +96,8 @@ class Hidden:
     `handed_over` are the words with which the machine is handed over; they give nothing away. `cures` are
     the actions that end a fault. `codes` are reasons that a call gives where this shows, without
     saying by itself that a fault is to be found; `method:code` where only one method's counts. `seen` is
-    what an eye, a hand or a level finds in this state, by the look that finds it.
+    what an eye, a hand or a level finds in this state, by the look that finds it; `logged` are events that the
+    record knows of.
     """
 
     title: str
@@ -106,6 +108,21 @@ class Hidden:
     cures: tuple[str, ...] = ()
     codes: tuple[str, ...] = ()
     seen: Mapping[str, str] = field(default_factory=dict)
+    logged: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Does:
+    """Which action an act is here: with the figure of the act, a share of it, or one of its own."""
+
+    action: str
+    figure: float | None = None
+    share: float = 1.0
+
+
+def does(*actions: str) -> tuple[Does, ...]:
+    """Actions with the figure of the act."""
+    return tuple(Does(action) for action in actions)
 
 
 @dataclass(frozen=True)
@@ -114,6 +131,7 @@ class Seen:
 
     result: str
     text: str
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -155,7 +173,8 @@ class StandIn(ABC):
     """A machine that behaves like one: the same seed and fault give the same machine for ever.
 
     `settings` are the actions that change what it is set to; `scales` the outside scales at hand;
-    `minutes` is what a visit to it takes somebody who knows the work.
+    `minutes` is what a visit to it takes somebody who knows the work. `doing` says which of its actions an
+    act is, `mending` which puts a suspect right.
     """
 
     faults: ClassVar[dict[str, Hidden]]
@@ -163,6 +182,8 @@ class StandIn(ABC):
     settings: ClassVar[frozenset[str]] = frozenset({KEY})
     scales: ClassVar[tuple[Scale, ...]] = ()
     minutes: ClassVar[int] = 30
+    doing: ClassVar[Mapping[Doing, tuple[Does, ...]]] = {}
+    mending: ClassVar[Mapping[str, str]] = {}
 
     def __init__(self, seed: int, fault: str) -> None:
         if fault not in self.faults:
@@ -207,12 +228,23 @@ class StandIn(ABC):
             self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None, ventured
         )
 
+    @property
+    def logged(self) -> tuple[str, ...]:
+        """The events that its record knows of since it was last right."""
+        return self.hidden.logged
+
+    def usual_figure(self, action: str) -> float:
+        """The figure that usually goes with an action."""
+        return next((one.figure for one in self.controls if one.does == action and one.typed), 0.0)
+
     def inspect(self, actions: Sequence[Action], look: Look) -> Seen:
         """What an eye finds at a look as things stand, and no more than that."""
         hidden = self.hidden
         cured = any(one.what in hidden.cures for one in actions)
         if look.key in hidden.seen and not cured:
-            return Seen(NOT_FINE, hidden.seen[look.key])
+            # What tells its ways apart stands before the words.
+            note, _, text = hidden.seen[look.key].rpartition(": ")
+            return Seen(NOT_FINE, text, dict(look.more).get(note, ""))
         return Seen(FINE, f"{look.fine}.")
 
     @classmethod
@@ -287,3 +319,4 @@ class OnRecord(BaseModel):
     reference_division: str = ""
     reference_range: str = ""
     reference_nominal: str = ""
+    known: dict[str, str] = {}

@@ -88,11 +88,13 @@ class Vessel(OnCells):
 class Bench(OnCells):
     """A stand-in amplifier channel on a bench, with one frame of cells and its raw counts."""
 
+    mending = {"frame": "free", "swapped": "wiring", "open-wire": "wiring", "bent": "cell-new"}
+
     built = Build("Practice channel", "channel 1", 100, 0.02, 4, 1, 200, 2.0, 50)
     faults = IN_ORDER | {
-        "swapped": Hidden("The signal pair was swapped.", "The counts fell as load came on.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "The cell falls when it is pressed."}),
-        "open-wire": Hidden("The signal wire was open.", "The counts did not move.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "The cell does not move when it is pressed."}),
-        "bent": Hidden("The cell had been overloaded and bent.", "The points did not lie on a straight line.", "find-fault", "fair", LOW, ("cell-new",), seen={"knock": "The cell has a kink, and stands askew.", "press": "It rises, and does not fall back all the way."}),
+        "swapped": Hidden("The signal pair was swapped.", "The counts fell as load came on.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "falls: The cell falls when it is pressed."}),
+        "open-wire": Hidden("The signal wire was open.", "The counts did not move.", "find-fault", "easy", LOW, ("wiring",), seen={"press": "dead: The cell does not move when it is pressed."}),
+        "bent": Hidden("The cell had been overloaded and bent.", "The points did not lie on a straight line.", "find-fault", "fair", LOW, ("cell-new",), seen={"knock": "The cell has a kink, and stands askew.", "press": "stays: It rises, and does not fall back all the way."}),
         "frame": Hidden("Something bore on the frame.", "Going down it read otherwise than going up.", "find-fault", "hard", LOW, ("free",), seen={"gap": "A bolt head bears on the frame."}),
     }  # fmt: skip
     controls = (

@@ -41,7 +41,7 @@ TOUCHING = Suspect(
 STARTING = Suspect(
     "starting", "these were the first minutes after the start", ("scatter", *OFF), "at-times",
     (Tells(looks.RUN_IN), Tells(looks.SAME_AGAIN, (), ("fine",), False)),
-    "Let it run in, and set the first run aside.", again="Then further runs.",
+    "Let it run in, and set the first run aside.", again="Then further runs.", by_reading=True,
 )  # fmt: skip
 LOST = Suspect(
     "lost", "material misses the scale or stays behind: hatch, skirt, chute", (*OFF, "scatter", "in-order"), "at-times",

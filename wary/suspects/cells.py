@@ -27,12 +27,12 @@ CORNER = Suspect(
 )  # fmt: skip
 SWAPPED = Suspect(
     "swapped", "a cell's signal pair is swapped, or it stands upside down", ("light", "curve"), "at-times",
-    (Tells(looks.PRESS, ("falls",), ("fine", "dead", "stays")), hints(looks.PRESS), hints(looks.RISING), Tells(looks.FAR, (), sure=False)),
+    (Tells(looks.PRESS, ("falls",), ("fine", "dead", "stays")), hints(looks.PRESS), hints(looks.RISING), hints(looks.CORNERS, "no-trim"), Tells(looks.FAR, (), sure=False)),
     "Mend the wiring.", "cell", "Then zero and span.",
 )  # fmt: skip
 WIRE = Suspect(
     "open-wire", "a cell's wire is open", ("light", "scatter"), "at-times",
-    (Tells(looks.PRESS, ("dead",), ("fine", "falls", "stays")), hints(looks.PRESS), hints(looks.RISING), Tells(looks.FAR, (), sure=False)),
+    (Tells(looks.PRESS, ("dead",), ("fine", "falls", "stays")), hints(looks.PRESS), hints(looks.RISING), hints(looks.CORNERS, "no-trim"), Tells(looks.FAR, (), sure=False)),
     "Mend the wiring.", "cell", "Then zero and span.",
 )  # fmt: skip
 COUNT = Suspect(
@@ -42,7 +42,7 @@ COUNT = Suspect(
 )  # fmt: skip
 BENT = Suspect(
     "bent", "a cell is bent: it was overloaded or knocked", ANY_WAY, "seldom",
-    (Tells(looks.PRESS, ("stays",), ("fine",)), hints(looks.PRESS), Tells(looks.STRAIGHT, sure=False), hints(looks.GOING_DOWN), hints(looks.KNOCK)),
+    (Tells(looks.PRESS, ("stays",), ()), hints(looks.PRESS), Tells(looks.STRAIGHT, sure=False), hints(looks.GOING_DOWN), Tells(looks.KNOCK)),
     "Replace the cell.", "cell", "Then zero and span, and each corner.",
 )  # fmt: skip
 WATER = Suspect(

@@ -22,7 +22,7 @@ SHAKEN = Suspect(
     (Tells(looks.SHAKES), hints(looks.SAME_AGAIN), hints(looks.OWN_SCALE)), "Move it off, or free it.", "other", AGAIN,
 )  # fmt: skip
 OWN_SCALE = Suspect(
-    "own-scale", "the machine's own scale is off", OFF, "at-times",
+    "own-scale", "the machine's own scale is off", (*OFF, "in-order"), "at-times",
     (Tells(looks.OWN_SCALE),), "Its own scale first: free it, then zero and span.", "other", AGAIN,
 )  # fmt: skip
 PRODUCT = Suspect(
@@ -51,7 +51,7 @@ DRIPS = Suspect(
     (Tells(looks.DRIP),), "Mend the valve.", again=AGAIN_DOSE,
 )  # fmt: skip
 BENCH_SHAKES = Suspect(
-    "shakes", "its bench or carrier shakes: nothing settles", ("scatter", *OFF), "at-times",
+    "shakes", "its bench or carrier shakes: nothing settles", ("scatter", "zero-moved", *OFF), "at-times",
     (Tells(looks.SHAKES), hints(looks.SAME_AGAIN)), "Steady it.", "other", AGAIN_DOSE,
 )  # fmt: skip
 CAKED = Suspect(

@@ -59,13 +59,9 @@ ANOTHER_LOAD = Look(
 )
 CORNERS = Look("corners", "The same load on each corner: alike?", 4, "Alike", "One is off", "a load", "corner")
 PRESS = Look(
-    "press",
-    "Press each cell: does it rise, and fall back?",
-    4,
-    "Each rises and falls back",
-    "One does not",
-    where="cell",
-)
+    "press", "Press each cell: does it rise, and fall back?", 4, "Each rises and falls back", "One does not", where="cell",
+    more=(("falls", "One falls"), ("dead", "One does not move"), ("stays", "One does not fall back")),
+)  # fmt: skip
 RISING = Look("rising", "Does it rise as load comes on?", 1, "It rises", "It falls or stands", "a load")
 COUNT = Look(
     "count",

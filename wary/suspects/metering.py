@@ -11,7 +11,7 @@ AGAIN = "Then catches again."
 
 UNPRIMED = Suspect(
     "unprimed", "it was not full, or not purged, before it was caught", ("heavy", "scatter"), "often",
-    (Tells(looks.PRIMED), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Turn it until it runs full.", again=AGAIN,
+    (Tells(looks.PRIMED), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Turn it until it runs full.", again=AGAIN, by_reading=True,
 )  # fmt: skip
 SLIPS = Suspect(
     "slips", "coupling or belt slips", ("heavy", "scatter", "curve"), "at-times",
@@ -46,7 +46,7 @@ ENGINE = Suspect(
     (Tells(looks.ENGINE),), "Bring it to working speed.", again="Then the turns again.",
 )  # fmt: skip
 MARK = Suspect(
-    "mark", "the mark on the shaft has slipped: turns are miscounted", (*OFF, "scatter"), "seldom",
+    "mark", "the mark on the shaft has slipped: turns are miscounted", (*OFF, "scatter", "in-order"), "seldom",
     (Tells(looks.MARK),), "Fix the mark.", again="Then the turns again.",
 )  # fmt: skip
 DAMP = Suspect(

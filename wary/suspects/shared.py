@@ -16,12 +16,12 @@ SET_UP = Suspect(
 EARLY = Suspect(
     "early", "it was read before it stood", (*OFF, "scatter", "zero-moved"), "at-times",
     (Tells(looks.SETTLED), Tells(looks.SAME_AGAIN, (), ("fine",), False), Tells(looks.STOOD)),
-    "Wait until it stands, and read again.", again="Then the readings again.",
+    "Wait until it stands, and read again.", again="Then the readings again.", by_reading=True,
 )  # fmt: skip
 ENTRY = Suspect(
     "entry", "something was typed wrong", (*OFF, "scatter", "curve"), "at-times",
     (Tells(looks.TYPED), Tells(looks.SLIP, sure=False)),
-    "Type what it should have been.", again="Then look at the call again.",
+    "Type what it should have been.", again="Then look at the call again.", by_reading=True,
 )  # fmt: skip
 
 EVERYWHERE = (REFERENCE, SET_UP, EARLY, ENTRY)

@@ -18,6 +18,7 @@ OFF: tuple[Finding, ...] = ("light", "heavy")
 Usual = Literal["often", "at-times", "seldom"]
 WEIGHT: dict[Usual, int] = {"often": 4, "at-times": 2, "seldom": 1}
 """How much it tells to show or rule out a suspect, by how usual it is."""
+FINE, NOT_FINE = "fine", "not-fine"
 State = Literal["shown", "likely", "open", "ruled-out", "said", "not-here"]
 STATES: dict[State, str] = {
     "shown": "shown",
@@ -27,14 +28,14 @@ STATES: dict[State, str] = {
     "said": "said to be in order",
     "not-here": "not on this machine",
 }
-FINE, NOT_FINE = "fine", "not-fine"
 
 
 @dataclass(frozen=True)
 class Look:
     """Something that can be done in minutes, and what one answers: `fine` or `not_fine`, in a few words.
 
-    `needs` is what has to be there for it; `where` is the place on the machine's drawing.
+    `needs` is what has to be there for it; `where` is the place on the machine's drawing. `more` tells ways
+    apart in which it can be not fine: a key for each and its words, which are then noted.
     """
 
     key: str
@@ -44,6 +45,12 @@ class Look:
     not_fine: str
     needs: Literal["", "a load", "a second person", "running", "stopped"] = ""
     where: str = ""
+    more: tuple[tuple[str, str], ...] = ()
+
+    def result_of(self, result: str, note: str) -> str:
+        """What was answered: where a note is one of `more`, that is what is wrong."""
+        said = note.strip().rstrip(".").lower()
+        return next((key for key, words in self.more if result == NOT_FINE and said in (key, words.lower())), result)
 
 
 @dataclass(frozen=True)
@@ -75,7 +82,8 @@ class Suspect:
     """Something else that could make it read so.
 
     `event` is what curing it is logged as, `again` what must be done again afterwards. `least` keeps it
-    to machines with a plate of at least so much. `slips` are the inputs whose slips speak for it.
+    to machines with a plate of at least so much. `by_reading`: nothing of the machine is
+    wrong, it was read otherwise than it should be, and reading it again is the cure.
     """
 
     key: str
@@ -87,7 +95,7 @@ class Suspect:
     event: str = "other"
     again: str = "Then the zero, and the comparison again."
     least: tuple[str, float] | None = None
-    slips: tuple[str, ...] = ()
+    by_reading: bool = False
 
     def here(self, plates: Mapping[str, float]) -> bool:
         """Whether a machine with these plates can have it."""

@@ -24,11 +24,11 @@ BRAKE = Suspect(
 )  # fmt: skip
 STUCK = Suspect(
     "not-emptied", "the suspension was not emptied and filled again", (*OFF, "scatter"), "often",
-    (Tells(looks.EMPTIED, sure=False),), "Empty it, fill it to ride height, read again.", again="Then the readings again.",
+    (Tells(looks.EMPTIED, sure=False),), "Empty it, fill it to ride height, read again.", again="Then the readings again.", by_reading=True,
 )  # fmt: skip
 SLOPE = Suspect(
     "slope", "it stood on a slope", (*OFF, "scatter"), "at-times",
-    (Tells(looks.LEVEL),), "Drive it onto level ground.", again="Then the readings again.",
+    (Tells(looks.LEVEL),), "Drive it onto level ground.", again="Then the readings again.", by_reading=True,
 )  # fmt: skip
 SPLIT = Suspect(
     "split", "other wheels stood on the ground scale than those of the group", OFF, "at-times",
@@ -45,14 +45,14 @@ ON_AXLES = (VALVE, STUCK, REVERSED, EXCHANGED, BRAKE, SLOPE, SPLIT, TYRES)
 
 COLD = Suspect(
     "cold", "the oil was cold", ("heavy", "scatter", *OFF), "often",
-    (Tells(looks.OIL, sure=False),), "Work it warm.", again="Then the lifts again.",
+    (Tells(looks.OIL),), "Work it warm.", again="Then the lifts again.",
 )  # fmt: skip
 HELD = Suspect(
     "held", "the lever was held back", ("scatter", *OFF), "at-times",
-    (Tells(looks.LEVER), hints(looks.TIMES)), "Lift with the lever full over.", again="Then the lifts again.",
+    (Tells(looks.LEVER), hints(looks.TIMES)), "Lift with the lever full over.", again="Then the lifts again.", by_reading=True,
 )  # fmt: skip
 FLOW = Suspect(
-    "flow", "the flow valve sticks", ("scatter", *OFF), "at-times",
+    "flow", "the flow valve sticks", ("scatter", *OFF, "in-order"), "at-times",
     (Tells(looks.FLOW), hints(looks.TIMES)), "Free the flow valve.", "hydraulics", "Then the lifts again.",
 )  # fmt: skip
 BEARS = Suspect(
@@ -64,7 +64,7 @@ PIN = Suspect(
     (Tells(looks.PIN), hints(looks.SAME_LIFT), hints(looks.SAME_AGAIN)), "Grease it.", "other", "Then the lifts again.",
 )  # fmt: skip
 DRIFTS = Suspect(
-    "sensor", "the pressure sensor drifts", (*OFF, "scatter", "zero-moved"), "at-times",
+    "sensor", "the pressure sensor drifts", (*OFF, "scatter", "zero-moved", "in-order"), "at-times",
     (Tells(looks.SENSOR), Tells(looks.CREEPS, clears=()), hints(looks.SAME_LIFT)), "Replace the sensor.", "sensor", "Then all lifts again.",
 )  # fmt: skip
 OTHER_ATTACHMENT = Suspect(
@@ -77,7 +77,7 @@ TOUCHES = Suspect(
 )  # fmt: skip
 UNSEATED = Suspect(
     "hooks", "the hooks had not seated", ("scatter", *OFF), "often",
-    (Tells(looks.HOOKS),), "Seat them with lifts that do not count.", again="Then the lifts again.",
+    (Tells(looks.HOOKS),), "Seat them with lifts that do not count.", again="Then the lifts again.", by_reading=True,
 )  # fmt: skip
 HOSE = Suspect(
     "hose", "a hose pulls at the lift", ("scatter", *OFF, "zero-moved"), "at-times",
@@ -99,7 +99,7 @@ RUBS = Suspect(
 )  # fmt: skip
 MOVING = Suspect(
     "moving", "a load was read before it stood still", ("scatter", *OFF), "often",
-    (Tells(looks.STOOD), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Stand still, and read again.", again="Then the loads again.",
+    (Tells(looks.STOOD), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Stand still, and read again.", again="Then the loads again.", by_reading=True,
 )  # fmt: skip
 
 ON_CARTS = (MOUNT, RUBS, MOVING, SLOPE)

@@ -21,8 +21,8 @@ def by_look(signs: Iterable[Sign]) -> dict[str, list[Sign]]:
 def weighed(suspects: Sequence[Suspect], signs: Signs, finding: Finding | None, known: Known) -> list[Weighed]:
     """Every suspect with its state: those that something speaks for first, then by how usual they are and were here.
 
-    What speaks for several is only likely of each, until all of them but one are ruled out; what
-    arithmetic alone says never shows anything.
+    What speaks for several is only likely of each, until all of them but one are ruled out, and
+    all others that pass for the same finding; what arithmetic alone says never shows anything.
     """
     heard = [_heard(one, signs, finding, known) for one in suspects]
     standing: dict[Sign, int] = {}
@@ -36,7 +36,10 @@ def weighed(suspects: Sequence[Suspect], signs: Signs, finding: Finding | None, 
         state: State = one.state
         if state == "likely":
             read = [sign for sign in one.speaks_for if sign.look not in BY_ARITHMETIC]
-            alone = one.sure or any(standing[sign] == 1 and sign not in explained for sign in read)
+            others = any(
+                o is not one and o.state in ("open", "likely") and finding in o.suspect.taken_for for o in heard
+            )
+            alone = one.sure or any(standing[sign] == 1 and sign not in explained and not others for sign in read)
             state = "shown" if alone else state
         found.append(Weighed(one.suspect, state, one.speaks_for, one.against))
     return sorted(found, key=lambda one: (ORDER[one.state], -_weight(one.suspect, known)))

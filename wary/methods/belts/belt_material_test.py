@@ -8,6 +8,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from wary.acts import RUN, Act
 from wary.drawings import Belt, Headline, spoken
 from wary.fields import AboveZero, PositiveRate, PositiveTime, Run, field, plate
 from wary.methods.belts.conveyor import ZERO_AGAIN, ZeroDone, drawn_belt, headline, not_ready_zero
@@ -69,6 +70,14 @@ class BeltMaterialTest(ComparisonMethod[MaterialInputs, MaterialResults]):
     results = MaterialResults
     least_runs = 2
 
+    acts = {
+        "runs.total_start": (RUN, Act("feed-off"), Act("wait", figure=40), Act("weigh")),
+        "runs.total_end": (Act("feed"), Act("wait", figure=600), Act("feed-off"), Act("wait", figure=60)),
+        "runs.gross": (Act("weigh"),),
+        "runs.tare": (),
+    }
+    change = (Act("key", "new_factor"),)
+    read_again = "as_left"
     steps = (
         Look(
             "look",

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Annotated, Any
 
 from wary import drawings
+from wary.acts import RUN, ZERO, Act
 from wary.drawings import Belt
 from wary.fields import (
     Count,
@@ -143,6 +144,8 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     takes = {"stored_zero": "zero", "speed": "belt_speed"}
     takes_rows = {"history": RowsFrom("earlier_zeros", {VALUE: "zero"})}
     hands = ("zero_done",)
+    acts = {"idle.value": (Act("feed-off"), RUN, Act("wait", figure=60))}
+    change = (ZERO,)
     reads = (
         Reads(looks.EMPTY_TURN, "idle.value", codes=("not-repeating",), least=2),
         Reads(looks.ZERO_KEPT, "new_zero", ("zero-jump", "zero-moved"), notes=True),

@@ -5,9 +5,11 @@ factor cures that.
 """
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from wary import drawings
+from wary.acts import SETTLE, Act
 from wary.drawings import CellMark
 from wary.fields import Inputs, Mass, MassFromZero, PositiveMass, Words, at_most, field, plate
 from wary.methods.method import Marks, Method, RowsFrom, Seen, Setting, Stale
@@ -29,7 +31,7 @@ from wary.rules.assessment import (
 )
 from wary.rules.slips import Slip
 from wary.suspects import looks
-from wary.suspects.suspect import keys
+from wary.suspects.suspect import FINE, NOT_FINE, Sign, keys
 
 WHERE_TO_LOOK = (
     "Whether the load really stood at that position, and all of it.",
@@ -85,6 +87,10 @@ class CornerInputs(Inputs):
     total_capacity: PositiveMass | None = field("Capacity that the total is set to")
 
 
+MOST_TRIM, NO_TRIM = 0.2, "no-trim"
+"""A corner that is further off than this share of the mean is no matter of its trim."""
+
+
 class CornerTest(Method[CornerInputs, CornerResults]):
     """`corner-test`: range over the positions, the worst one named."""
 
@@ -104,7 +110,8 @@ class CornerTest(Method[CornerInputs, CornerResults]):
     )
     remembers = ("limit", "total_capacity", "positions.capacity")
     against = ("test_load",)
-    reads = (Reads(looks.CORNERS, "positions.indicated", ("carries",), ("outside-limit",), least=2, own=True),)
+    acts = {"positions.indicated": (Act("load", "test_load"), Act("place", "row"), SETTLE)}
+    reads = (Reads(looks.CORNERS, "positions.indicated", by_itself=True),)
     steps = (
         Look(
             "look",
@@ -147,6 +154,18 @@ class CornerTest(Method[CornerInputs, CornerResults]):
         if sheet.absent:
             return sheet.answer(NOT_READY, sheet.absent)
         return _judge(sheet, given, positions, read)
+
+    def signs(self, given: CornerInputs, answer: Assessment[CornerResults]) -> Iterable[Sign]:
+        """Whether the corners are alike; one that carries hardly anything is more than a trim that has moved."""
+        yield from super().signs(given, answer)
+        read = [one.indicated.si for one in given.positions or [] if one.indicated]
+        if len(read) < 2 or answer.results.range is None or answer.call == NOT_READY:
+            return
+        mean = math.fsum(read) / len(read)
+        most = max(abs(one - mean) for one in read)
+        result = NO_TRIM if most > MOST_TRIM * abs(mean) else FINE if answer.call == LEAVE else NOT_FINE
+        text = answer.reasons[0].text if answer.reasons else ""
+        yield Sign(looks.CORNERS.key, result, text, "inputs.positions.indicated")
 
     def changed(self, given: CornerInputs, answer: Assessment[CornerResults], marks: Marks) -> bool:
         return TRIMMED in marks.ticks

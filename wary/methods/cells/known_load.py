@@ -5,6 +5,7 @@ nudge after a vehicle's scale was proven on a ground scale.
 from typing import Annotated
 
 from wary import drawings
+from wary.acts import LOADS, SETTLE, Act
 from wary.drawings import Vessel
 from wary.fields import Mass, PositiveMass, choice, field, plate
 from wary.methods.cells.record import TARES_STALE
@@ -55,6 +56,9 @@ class KnownLoad(ComparisonMethod[KnownLoadInputs, ComparisonResults]):
     one_is_enough = True
     proves_from_smallest = True
     makes_stale = (TARES_STALE,)
+    acts = {"runs.indicated": (Act("load", shares=LOADS), SETTLE), "runs.reference": (Act("weigh"),)}
+    change = (Act("key", "new_factor"),)
+    read_again = "as_left"
     steps = (
         Look(
             "look",

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from wary import drawings
+from wary.acts import LOADS, SETTLE, UNLOAD, Act
 from wary.fields import Count, Density, Flag, Limit, Mass, MassOrShare, Percentage, PositiveVolume, Run, field, plate
 from wary.methods.cells.record import TARES_STALE
 from wary.methods.method import NO_LIMITS, Seen, Setting
@@ -175,6 +176,14 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
     rules = with_rule(
         Rule("spread-unknown", _averages), "too-few-runs", with_rule(Rule("intercept", _zero_fault), "outside-limit")
     )
+    acts = {
+        "runs.indicated": (UNLOAD, SETTLE, Act("load", shares=LOADS), Act("lift"), SETTLE),
+        "runs.reference": (Act("tip"), Act("weigh")),
+        "runs.gross": (),
+        "runs.tare": (),
+    }
+    change = (Act("key", "new_factor"),)
+    read_again = "as_left"
     steps = (
         Look(
             "look",

@@ -7,6 +7,7 @@ never equally heavy all along, so with running bands some swing is normal.
 from dataclasses import dataclass
 from typing import Annotated
 
+from wary.acts import RELEASE, SETTLE, UNLOAD, Act
 from wary.fields import (
     CellCount,
     CellReading,
@@ -118,6 +119,11 @@ class CellCheck(Method[CellCheckInputs, CellCheckResults]):
     results = CellCheckResults
     takes_rows = {"cells": CELLS_ON_RECORD}
     remembers = ("cell_count", "cell_kind", "expected_raw", "raw_band")
+    acts = {
+        "cells.empty": (UNLOAD, RELEASE, SETTLE),
+        "cells.pressed": (Act("press", "row"), SETTLE),
+        "cells.released": (RELEASE, SETTLE),
+    }
     reads = (Reads(looks.COUNT, "cell_count", ("cell-count",)), Reads(looks.PRESS, "cells.pressed", by_itself=True))
     steps = (
         Look(

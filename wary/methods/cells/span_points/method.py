@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
+from wary.acts import SETTLE, Act
 from wary.fields import (
     Inputs,
     Mass,
@@ -139,8 +140,12 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
     compares = True
     confirms = True
     takes_rows = {"cells": CELLS_ON_RECORD}
+    acts = {
+        "points.load": (Act("load", shares=(0, 0.25, 0.5, 0.75, 1, 0.5, 0), through=True),),
+        "points.raw": (SETTLE,),
+    }
     reads = (
-        Reads(looks.STRAIGHT, "points.load", codes=("outside-limit",), least=3),
+        Reads(looks.STRAIGHT, "points.load", codes=("outside-limit", "linearity"), least=3),
         Reads(looks.ZERO_AGAIN, "points.load", ("zero_return",), least=2),
     )
     steps = (

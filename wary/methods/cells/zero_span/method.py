@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from wary import drawings
+from wary.acts import SETTLE, UNLOAD, ZERO, Act
 from wary.drawings import Load, spoken
 from wary.fields import (
     AboveZero,
@@ -144,6 +145,12 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
     makes_stale = (TARES_STALE,)
     remembers = ("accept",)
     against = ("test_load", "test_load_uncertainty")
+    acts = {
+        "passes.zero": (UNLOAD, SETTLE),
+        "passes.span": (Act("load", "test_load"), SETTLE),
+        "passes.zero_after": (UNLOAD, SETTLE),
+    }
+    change = (UNLOAD, SETTLE, ZERO, Act("load", "test_load"), SETTLE, Act("span", "test_load"))
     reads = (
         Reads(looks.ANOTHER_LOAD, "proof.indicated", ("proof",)),
         Reads(looks.ZERO_AGAIN, "passes.zero_after", by_itself=True),

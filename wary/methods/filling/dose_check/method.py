@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Annotated
 
+from wary.acts import SETTLE, UNLOAD, ZERO, Act
 from wary.fields import (
     Inputs,
     LimitField,
@@ -84,6 +85,15 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     makes_stale = (TARES_STALE,)
     remembers = ("check_mass", "tolerance", "target", "dose_tolerance", "settling")
     against = ("check_mass", "target")
+    acts = {
+        "inputs.check_mass": (Act("load"),),
+        "readings_before.value": (UNLOAD, SETTLE, Act("load", "check_mass"), SETTLE),
+        "doses_before.value": (UNLOAD, Act("cycle"), SETTLE, Act("weigh")),
+        "settle_times.value": (),
+        "doses.value": (UNLOAD, Act("cycle"), SETTLE, Act("weigh")),
+    }
+    change = (UNLOAD, SETTLE, ZERO, Act("load", "check_mass"), SETTLE, Act("span", "check_mass"))
+    read_again = "readings_after"
     reads = (
         Reads(looks.SAME_AGAIN, "readings_before", codes=("not-repeating",), least=2),
         Reads(looks.KNOCK, "readings_before", codes=("far-off",), result="far-off"),

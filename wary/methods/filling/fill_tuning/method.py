@@ -6,6 +6,7 @@ fine: to tell the two apart is the whole skill.
 
 from dataclasses import dataclass
 
+from wary.acts import SETTLE, Act
 from wary.fields import (
     Flag,
     Inputs,
@@ -156,6 +157,13 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
     remembers = ("over", "under", "erratic")
     against = ("target",)
+    acts = {
+        "trials.fast": (),
+        "trials.medium": (),
+        "trials.fine": (),
+        "trials.fills.weight": (Act("cycle"), SETTLE, Act("weigh")),
+        "trials.fills.fine_time": (),
+    }
     reads = (Reads(looks.OWN_SCALE, "trials.fills.bench", ("bench",), notes=True),)
     steps = (
         Look(

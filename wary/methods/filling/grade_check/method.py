@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Annotated
 
+from wary.acts import SETTLE, Act
 from wary.fields import (
     Count,
     CountFromZero,
@@ -137,6 +138,7 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
     }
     remembers = ("grades.name", "grades.limit", "grades.outlet", "limit_kind", "reject_limit", "outlets", "scale_noise")
     against = ("batch_name", "limit_kind", "reject_limit")
+    acts = {"grades.limit": (Act("cycle"), SETTLE), "batch.count": (), "batch.total_mass": ()}
     reads = (
         Reads(looks.LIMITS_BACK, "grades.limit", ("limits", "outlets", "reject"), clears=False),
         Reads(looks.COUNTS, "batch.total_mass", ("averages",), result="averages"),

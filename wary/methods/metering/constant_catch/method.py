@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from wary.acts import SETTLE, Act
 from wary.fields import (
     AboveZero,
     Decimals,
@@ -106,6 +107,14 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
     against = ("reference_division",)
+    acts = {
+        "inputs.purged": (Act("prime"),),
+        "runs.constant": (Act("prime"),),
+        "runs.controller": (Act("catch", shares=(2, 1.5, 2, 1.8, 2)), SETTLE),
+        "runs.gross": (Act("weigh"),),
+        "runs.tare": (),
+    }
+    change = (Act("key", "new_factor"),)
     reads = (
         Reads(looks.PRIMED, "purged", ("purged",), ("not-purged",)),
         Reads(looks.DENSITY, "density", ("density",), ("density",)),

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
+from wary.acts import Act
 from wary.fields import (
     AboveZero,
     Count,
@@ -173,6 +174,16 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
     remembers = ("per", "display_unit", "agree")
     against = ("reference_division",)
+    acts = {
+        "inputs.primed": (Act("prime"),),
+        "runs.amount": (
+            Act("prime"),
+            Act("catch", shares=(3, 3, 2, 4, 3)),
+        ),
+        "runs.gross": (Act("weigh"),),
+        "runs.tare": (),
+    }
+    change = (Act("key", "new_value"),)
     reads = (
         Reads(looks.PRIMED, "primed", ("primed",), ("not-primed",)),
         Reads(looks.CONTAINERS, "other_tank.net", ("containers",)),

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from wary.acts import Act
 from wary.fields import (
     AboveZero,
     Flag,
@@ -180,6 +181,17 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
         "material",
     )
     against = ("reference_division", "target_low", "target_high")
+    acts = {
+        "gate_readings.value": (),
+        "settings.setting": (Act("setting"), Act("count")),
+        "settings.revolutions": (),
+        "settings.seconds": (),
+        "catches.revolutions": (Act("catch", shares=(2, 2.4)),),
+        "catches.gross": (Act("weigh"),),
+        "catches.tare": (),
+        "inputs.engine": (),
+    }
+    change = (Act("move", "suggested_gate"),)
     reads = (
         Reads(looks.GATE_FAST, "gate_readings", by_itself=True),
         Reads(looks.ENGINE, "engine", ("engine",), ("engine",)),

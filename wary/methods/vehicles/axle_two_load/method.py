@@ -7,6 +7,7 @@ them alone nothing is valid.
 
 from dataclasses import dataclass
 
+from wary.acts import SETTLE, Act
 from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, PositiveTime, Words, field, plate
 from wary.methods.method import Marks, Method
 from wary.methods.reads import Reads
@@ -136,8 +137,32 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
     confirms = True
     remembers = ("groups.name", "empty_scale", "heavy_scale", "scales_differ_by", "empty_for")
     against = ("ticket_division",)
+    acts = {
+        "inputs.empty_prepared": (),
+        "inputs.heavy_prepared": (),
+        "groups.empty_ticket": (Act("empty-weight"), Act("prepare"), Act("weigh")),
+        "groups.empty_shown": (SETTLE,),
+        "groups.empty_raw": (),
+        "groups.heavy_ticket": (Act("heavy-weight"), Act("prepare"), Act("weigh")),
+        "groups.heavy_shown": (SETTLE,),
+        "groups.heavy_raw": (),
+        "groups.proof_ticket": (Act("half-weight"), Act("prepare"), Act("weigh")),
+        "groups.proof_shown": (SETTLE,),
+    }
+    change = (
+        Act("empty-weight"),
+        Act("prepare"),
+        SETTLE,
+        Act("match", "empty_ticket"),
+        Act("heavy-weight"),
+        Act("prepare"),
+        SETTLE,
+        Act("match", "heavy_ticket"),
+    )
     reads = (
-        Reads(looks.EMPTIED, "heavy_prepared", ("prepared",)),
+        Reads(looks.EMPTIED, "heavy_prepared", ("prepared",), said=True),
+        Reads(looks.LEVEL, "heavy_prepared", ("prepared",), said=True),
+        Reads(looks.BRAKES, "heavy_prepared", ("prepared",), said=True),
         Reads(looks.RISES, "groups.heavy_raw", ("heavier",)),
     )
     steps = (

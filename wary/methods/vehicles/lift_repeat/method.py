@@ -7,6 +7,7 @@ lifted a number of times, whose means give the line and whose spread says whethe
 from dataclasses import dataclass
 from typing import Annotated
 
+from wary.acts import Act
 from wary.fields import (
     Count,
     CountFromZero,
@@ -120,6 +121,7 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
     results = LiftRepeatResults
     remembers = ("way", "seating_needed", "lifts_needed", "fill_margin")
     against = ("empty_weight", "heavy_weight")
+    acts = {"inputs.seating_lifts": (Act("load"), Act("lift", figure=10))}
     reads = (
         Reads(looks.HOOKS, "seating_lifts", ("seated",)),
         Reads(looks.SAME_LIFT, "heavy_lifts.raw", ("repeats",), least=3),

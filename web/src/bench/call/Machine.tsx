@@ -7,7 +7,7 @@ import { TextField } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { useHand } from "../hand";
 import { lookAt } from "../live/live";
-import { curedAt, type Look, lookedAt, makeLook, nextLook, skippedAt, stepOf, type Suspect } from "./looking";
+import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, skippedAt, stepOf, type Suspect } from "./looking";
 
 const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
 
@@ -55,9 +55,23 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
           <Button variant="outline-primary" onClick={() => answer("fine")}>
             {look.fine}
           </Button>
-          <Button variant="outline-primary" onClick={() => answer("not-fine")}>
-            {look.not_fine}
-          </Button>
+          {look.more.length === 0 && (
+            <Button variant="outline-primary" onClick={() => answer("not-fine")}>
+              {look.not_fine}
+            </Button>
+          )}
+          {look.more.map((words) => (
+            <Button
+              key={words}
+              variant="outline-primary"
+              onClick={() => {
+                void bench.enter({ path: notedAt(look.key), text: words });
+                answer("not-fine");
+              }}
+            >
+              {words}
+            </Button>
+          ))}
         </>
       )}
       {skips && (

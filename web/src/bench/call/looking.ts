@@ -8,6 +8,7 @@ export type Suspect = Schemas["SuspectView"];
 
 /** Where a look's answer, its note, its reason to be skipped, and a cure are entered. */
 export const lookedAt = (look: string) => `looked.${look}`;
+export const notedAt = (look: string) => `look_noted.${look}`;
 export const skippedAt = (look: string) => `skipped.${look}`;
 export const curedAt = (suspect: string) => `cured.${suspect}`;
 
