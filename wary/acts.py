@@ -13,7 +13,7 @@ Doing = Literal[
     "stop",  # stop it
     "feed",  # material onto it
     "feed-off",  # no more material
-    "lift",  # lift what hangs on it
+    "raise",  # lift what hangs on it
     "tip",  # tip it out, to be weighed elsewhere
     "cycle",  # one fill, one dose, one batch
     "prime",  # until it runs full, or is purged

@@ -164,6 +164,8 @@ class Shown(unittest.TestCase):
         found = states(work.snapshot.machine)
         self.assertEqual([found[key] for key in ("frame", "lines", "left-in")], ["likely"] * 3)
         work.enter({"looked.gap": "fine", "looked.caked": "fine"})
+        self.assertEqual(states(work.snapshot.machine)["lines"], "likely", "others pass for it, and were not looked at")
+        work.enter({f"looked.{key}": "fine" for key in ("settled", "still", "knock", "straight")})
         call = work.snapshot.machine
         self.assertEqual((call.shown, states(call)["frame"]), ("lines", "said"))
 

@@ -39,7 +39,16 @@ SERVER = [
     "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
     "records", "history", "printing", "loads", "planner", "system", "practice", "demo",
 ]  # fmt: skip
-OPEN = {"wary/__main__.py", "beacon/api.py", "beacon/urls.py", "beacon/asgi.py", "beacon/settings.py", "beacon/web.py"}
+OPEN = {
+    "wary/__main__.py",
+    "wary/simulators/follow.py",
+    "wary/simulators/followed.py",
+    "beacon/api.py",
+    "beacon/urls.py",
+    "beacon/asgi.py",
+    "beacon/settings.py",
+    "beacon/web.py",
+}
 """Files that put the rooms together."""
 
 

@@ -128,7 +128,7 @@ def case_of(snapshot: Snapshot) -> Case:
         repaired=subject.repaired if text_at(snapshot.fold, "occasion") == "repair" else (),
         factor_before=text_at(snapshot.fold, "inputs.factor"),
         drifts=subject.drifts,
-        again_wanted=bool(last) and not _read_since(snapshot, last),
+        again=_compared_before(snapshot, last),
     )
 
 
@@ -138,11 +138,16 @@ def _under(fold: Fold, head: str) -> dict[str, str]:
     return {p.removeprefix(prefix): f["text"] for p, f in fold["fields"].items() if p.startswith(prefix) and f["text"]}
 
 
-def _read_since(snapshot: Snapshot, last: int) -> bool:
-    """Whether a comparison was taken again after the last cure."""
-    decides = snapshot.decides
-    if not (decides.method.compares and decides.begun):
-        return False
-    lists = tuple(f"{joined(decides.key, name)}." for name in lists_of(decides.method.key))
+def _compared_before(snapshot: Snapshot, last: int) -> str | None:
+    """The part of which the comparison is to be taken again after a cure: read before it, and not since; None where there is none."""
+    found = snapshot.found
+    if not last or found is None or not found.decides.begun:
+        return None
+    part = snapshot.parts[found.decides.key]
+    return None if part.begun and _read_since(snapshot, part, last) else part.key
+
+
+def _read_since(snapshot: Snapshot, part: Assessed, last: int) -> bool:
+    lists = tuple(f"{joined(part.key, name)}." for name in lists_of(part.method.key))
     fields = snapshot.fold["fields"].items()
     return any(one["seq"] > last and one["text"] and path.startswith(lists) for path, one in fields)

@@ -54,7 +54,7 @@ class Case:
     """All that is known of a machine in a visit.
 
     `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
-    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `may_skip`: a look may be skipped with a reason.
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason.
     """
 
     machine: Machine
@@ -72,7 +72,7 @@ class Case:
     may_skip: bool = True
     drifts: bool = False
     repaired: tuple[str, ...] = ()
-    again_wanted: bool = False
+    again: str | None = None
 
 
 @lru_cache(maxsize=64)

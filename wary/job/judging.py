@@ -6,7 +6,7 @@ parts say stays what their methods say.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wary.job.evidence import Case, PartSeen, evidence, finding_of, looks_in_lists, looks_of, paths_of, signs_in
 from wary.quantities import Quantity
@@ -114,9 +114,11 @@ class _Judging:
         shown_ones = [one for one in self.found if one.state == "shown"]
         if shown_ones:
             return self._fault(shown_ones)
-        if self.case.again_wanted:
+        if self.case.again is not None:
             text = "It was put right: what was read before counts no longer. Take the comparison again."
-            return self._call(KEEP_TESTING, "Take it again", text, [Reason(CURED, text)])
+            return replace(
+                self._call(KEEP_TESTING, "Take it again", text, [Reason(CURED, text)]), about=self.case.again
+            )
         failing = next((one for one in reversed(self.case.parts) if one.assessment.call == FIND_FAULT), None)
         if failing:
             return self._find(failing)

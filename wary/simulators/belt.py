@@ -334,6 +334,13 @@ class Following(Followed):
         self.state = _State(zero=belt.bare, factor=belt.plates.factor)
         self.now, self.total = 0.0, 0.0
 
+    def then(self, action: Action) -> bool:
+        # Steps that began before it are not gone again.
+        if action.at < self.now - 1e-9:
+            return False
+        self.pending.append(action)
+        return True
+
     def _forward(self, t: float) -> None:
         """As far as the last whole step that is not after `t`; steps depend on the actions alone."""
         belt, state = self.belt, self.state

@@ -70,6 +70,10 @@ class _Folding(Followed, Generic[S]):
     def __init__(self, machine: Folded[S], actions: Sequence[Action]) -> None:
         self.machine, self.pending, self.state = machine, by_time(actions), machine.at_first()
 
+    def then(self, action: Action) -> bool:
+        self.pending.append(action)
+        return True
+
     def live(self, t: float) -> Live:
         machine = self.machine
         while self.pending and self.pending[0].at <= begun(t):

@@ -7,7 +7,7 @@ machine and no method, and never reads the hidden state.
 
 import datetime
 import uuid
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from wary.acts import Act
@@ -15,7 +15,7 @@ from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.evidence import SINCE_AN_EVENT, looks_of
 from wary.job.fold import Entry, live_rows, text_at
-from wary.job.judging import MachineCall
+from wary.job.judging import CURED, MachineCall
 from wary.job.places import VALUE, inputs_of, is_plain, joined, lists_of
 from wary.job.record import Record, brought_by, first_entries
 from wary.job.subject import Subject
@@ -31,6 +31,7 @@ from wary.results import Figure
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Call
 from wary.simulators import stand_in_of
 from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, TicketFigure
+from wary.simulators.stand_in import Followed as SomethingFollowed
 from wary.suspects.suspect import FINE, NOT_FINE
 
 DAY = datetime.date(2031, 5, 4)
@@ -47,7 +48,10 @@ NAMES = ("label", "name", "grade")
 
 @dataclass(frozen=True)
 class Followed:
-    """A visit that was followed to its end: the call, what was touched, named and cured, whether that was right, minutes and acts."""
+    """A visit that was followed to its end: the call, what was touched, named and cured, whether that was right, minutes and acts.
+
+    `suspect` is what was named, `named` whether it is one that what could be seen shows.
+    """
 
     call: Call
     touched: bool
@@ -56,6 +60,7 @@ class Followed:
     right: bool
     minutes: float
     acts: int
+    named: bool = False
 
 
 def follow(kind: str, fault: str = "none", seed: int = 0, machine: StandIn | None = None) -> Followed:
@@ -90,6 +95,7 @@ class _Technician:
         self.subject = Subject(self.machine, self.stand_in.on_record().plates, {"name": self.machine.profile_for(self.stand_in.on_record().plates)}, found=since)  # fmt: skip
         self.fold = folding.empty()
         self.depth = 0
+        self.following: SomethingFollowed | None = None
         self._snapshot: Snapshot | None = None
         self._paths: list[str] = []
         self.units = {c.does: c.unit for c in self.stand_in.controls if c.typed}
@@ -112,7 +118,7 @@ class _Technician:
             if truth.right == ADJUST
             else fits and not truth.touched
         )
-        return Followed(call, truth.touched, self.named, truth.cured, right, self.now / 60, acts)
+        return Followed(call, truth.touched, self.named, truth.cured, right, self.now / 60, acts, fits)
 
     def _work_all(self) -> None:
         """Goes through the parts that the visit makes anyway, until something is found."""
@@ -130,9 +136,10 @@ class _Technician:
     def _begin(self) -> None:
         """What the record of the machine knows, as its first entries."""
         known = self.stand_in.on_record()
-        texts = {key: str(found) for key, found in (self.machine.fixed | known.plates | known.figures).items()}
+        plates: dict[str, object] = {**self.machine.fixed, **known.plates, **known.figures}
+        texts = {key: str(found) for key, found in plates.items()}
         texts |= {"factor": known.factor, "factor_decimals": str(known.factor_decimals), "zero": known.zero}
-        cells = [
+        cells: list[Mapping[str, str]] = [
             {"label": one, "capacity": known.cell_capacity, "sensitivity": known.cell_sensitivity}
             for one in known.cells
         ]
@@ -177,6 +184,14 @@ class _Technician:
                     return machine.call
                 seen.add(aside.look.key)
                 self._look(aside.look.key, aside.path)
+            elif machine.reasons and machine.reasons[0].code == CURED:
+                # What was read before a cure is read again, in the order of the visit.
+                spec = next(one for one in self.machine.visit if one.key == machine.about)
+                before = len(self.entries)
+                if last:
+                    self._work(spec)
+                if len(self.entries) == before:
+                    return machine.call
             elif not self._more(machine):
                 return machine.call
         return self.snapshot.machine.call
@@ -223,7 +238,7 @@ class _Technician:
     def _inspect(self, key: str) -> None:
         look = looks_of(self.machine)[key][0]
         found = self.stand_in.inspect(self.actions, look)
-        self.actions.append(Action(round(self.now, 2), f"{INSPECT}{key}"))
+        self._did(Action(round(self.now, 2), f"{INSPECT}{key}"))
         self.now += look.minutes * 60
         if found.note:
             self.enter(f"look_noted.{key}", found.note)
@@ -234,7 +249,7 @@ class _Technician:
     def _work(self, spec: Part) -> None:
         """Goes through the steps of a part: looks first, then reads what its acts say can be read."""
         method = self.snapshot.parts[spec.key].method
-        if not method.acts:
+        if not method.acts or self._is_read(spec.key):
             return
         for step in method.steps:
             if isinstance(step, Look):
@@ -248,13 +263,25 @@ class _Technician:
             else:
                 self._list(spec.key, name, name)
 
+    def _is_read(self, part: str) -> bool:
+        """Whether a part was read since the last cure, and says what is to be done."""
+        now = self.snapshot.parts[part]
+        first = next((place for place in now.method.acts if not place.startswith("inputs.")), "")
+        if not first or now.assessment.call == NOT_READY:
+            return False
+        full, key = joined(part, first.split(".")[0]), first.partition(".")[2]
+        rows = live_rows(self.snapshot.read, full)
+        return any(text_at(self.snapshot.read, f"{full}.{row}.{key}") for row in rows)
+
     def _tick(self, part: str, step: str, item: str, looks: Sequence[str]) -> None:
         """Ticks an item of a list, once its looks showed nothing; what one of them shows is entered instead."""
         path = joined(part, f"tick.{step}.{item}")
         if text_at(self.fold, path):
             return
         known = looks_of(self.machine)
-        if all([self._is_fine(key) for key in looks if key in known]):
+        # Each of them is looked at, also where one showed something.
+        fine = [self._is_fine(key) for key in looks if key in known]
+        if all(fine):
             self.enter(path, "yes")
 
     def _is_fine(self, key: str) -> bool:
@@ -279,7 +306,7 @@ class _Technician:
         for one in acts:
             for step in self.stand_in.doing.get(one.do, ()):
                 figure = one.figure or self.stand_in.usual_figure(step.action)
-                if one.do == "lift":
+                if one.do == "raise":
                     for _ in range(round(figure)):
                         self.act(step.action)
                 elif one.do == "load":
@@ -294,7 +321,7 @@ class _Technician:
             said = [one.look.key for one in method.reads if one.at == name and one.said and one.look.key in known]
             if all(self._is_fine(key) for key in said):
                 self.enter(path, "yes")
-        elif last and last.do == "lift":
+        elif last and last.do == "raise":
             self.enter(path, f"{last.figure:g}")
         elif self._figure is not None:
             self.enter(path, f"{self._figure[0]:g} {self._figure[1]}".strip())
@@ -431,6 +458,12 @@ class _Technician:
         lists = asked or [rows[-1] if len(set(rows)) > 1 else rows[0]]
         before = len(self.entries)
         for one in dict.fromkeys(lists):
+            full = joined(machine.about, one)
+            lacking = [place for place in part.method.acts if place.startswith(f"{one}.")]
+            there = live_rows(self.snapshot.read, full)
+            if there and not self._is_filled(full, there, [place.removeprefix(f"{one}.") for place in lacking]):
+                self._columns(machine.about, one, full, there, lacking)
+                continue
             into = name if one == rows[0] and part.method.read_again else one
             places = [place for place in part.method.acts if place.startswith(f"{one}.")]
             full = joined(machine.about, into)
@@ -566,9 +599,14 @@ class _Technician:
     def act(self, what: str, figure: float = 0.0, takes: float = ACT_TAKES) -> None:
         """Does something at the stand-in."""
         if what in self.stand_in.actions():
-            self.actions.append(Action(round(self.now, 2), what, round(figure, 9)))
+            self._did(Action(round(self.now, 2), what, round(figure, 9)))
             self.wait(8.0 if what in ("dump",) else takes)
             self.ticket = _Ticket() if what not in ("tip",) else self.ticket
+
+    def _did(self, action: Action) -> None:
+        self.actions.append(action)
+        if self.following is not None and not self.following.then(action):
+            self.following = None
 
     def wait(self, seconds: float) -> None:
         self.now += seconds
@@ -584,13 +622,15 @@ class _Technician:
         if self.stand_in.scales:
             self.wait(1)
             printed = self.stand_in.ticket(self.actions, self.now, self.stand_in.scales[0])
-            self.actions.append(Action(round(self.now, 2), TICKET, 0))
+            self._did(Action(round(self.now, 2), TICKET, 0))
             self.ticket = _Ticket(printed.figures)
             self.wait(30)
 
     def live(self) -> tuple[Readout, ...]:
         """What the stand-in shows now."""
-        return self.stand_in.followed(self.actions).live(self.now).readouts
+        if self.following is None:
+            self.following = self.stand_in.followed(self.actions)
+        return self.following.live(self.now).readouts
 
     def _named(self, key: str) -> Readout:
         return next(one for one in self.live() if one.key == key)
@@ -645,10 +685,3 @@ def _in_unit(figure: Figure, unit: str) -> float:
         return from_si(figure.si, unit) if unit else figure.value
     except (KeyError, ValueError):
         return figure.value
-
-
-def table(kinds: Sequence[str], seeds: range) -> Iterator[tuple[str, str, list[Followed]]]:
-    """Every state of these kinds, followed with each seed."""
-    for kind in kinds:
-        for fault in stand_in_of(all_machines()[kind]).faults:
-            yield kind, fault, [follow(kind, fault, seed) for seed in seeds]

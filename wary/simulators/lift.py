@@ -77,7 +77,7 @@ class Lifted(Folded[Lifting]):
 
     doing = {
         "load": does("load"),
-        "lift": does("lift-normal"),
+        "raise": does("lift-normal"),
         "tip": does("tip"),
         "zero": does("zero"),
         "key": does(KEY),

@@ -161,6 +161,10 @@ class Followed(ABC):
     def live(self, t: float) -> Live:
         """What it shows at `t` s, not before the time asked for last. Raises ValueError before it began."""
 
+    def then(self, action: Action) -> bool:
+        """Takes one more action, not before the time asked for last; False where it has to be followed anew."""
+        return False
+
 
 def begun(t: float) -> float:
     """A time as it is asked for, s. Raises ValueError before the start."""

@@ -29,7 +29,7 @@ SPEED = Suspect(
     "Clean and set it so that it is driven without slip.", "instrument", "Then the zero, and the comparison again.",
 )  # fmt: skip
 WIND = Suspect(
-    "wind", "wind lifts and presses the belt", ("scatter", "zero-moved", *OFF), "seldom",
+    "wind", "wind lifts and presses the belt", ("scatter", "zero-moved", *OFF, "in-order"), "seldom",
     (Tells(looks.WIND), hints(looks.EMPTY_TURN), hints(looks.SAME_AGAIN)),
     "Shelter it, or wait for a calm day.", again="Then the zero, and the comparison again.",
 )  # fmt: skip

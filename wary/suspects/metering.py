@@ -22,7 +22,7 @@ ROLLER = Suspect(
     (Tells(looks.ROLLER), hints(looks.SLIP_OF_PLATE)), "Fit the right one, or set the one that is fitted.", "roller", AGAIN,
 )  # fmt: skip
 BRIDGING = Suspect(
-    "bridging", "product bridges, or the tank runs low", ("heavy", "scatter"), "often",
+    "bridging", "product bridges, or the tank runs low", ("heavy", "scatter", "in-order"), "often",
     (Tells(looks.HOPPER), hints(looks.SAME_AGAIN)), "Stir it, or fill it.", again=AGAIN,
 )  # fmt: skip
 LEAKS = Suspect(

@@ -72,7 +72,7 @@ OTHER_ATTACHMENT = Suspect(
     (Tells(looks.ATTACHMENT),), "Choose the channel of what is fitted, or calibrate for it.", again="Then the lifts again.",
 )  # fmt: skip
 TOUCHES = Suspect(
-    "container", "the container touches ground or frame as it is read", ("light", "scatter"), "often",
+    "container", "the container touches ground or frame as it is read", ("light", "scatter", "in-order"), "often",
     (Tells(looks.GROUND), hints(looks.SAME_LIFT), hints(looks.SAME_AGAIN)), "Raise the forks before it is read.", "forks", "Then the lifts again.",
 )  # fmt: skip
 UNSEATED = Suspect(

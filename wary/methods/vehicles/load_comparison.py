@@ -177,7 +177,7 @@ class LoadComparison(ComparisonMethod[LoadInputs, LoadResults]):
         Rule("spread-unknown", _averages), "too-few-runs", with_rule(Rule("intercept", _zero_fault), "outside-limit")
     )
     acts = {
-        "runs.indicated": (UNLOAD, SETTLE, Act("load", shares=LOADS), Act("lift"), SETTLE),
+        "runs.indicated": (UNLOAD, SETTLE, Act("load", shares=LOADS), Act("raise"), SETTLE),
         "runs.reference": (Act("tip"), Act("weigh")),
         "runs.gross": (),
         "runs.tare": (),

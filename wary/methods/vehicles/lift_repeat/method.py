@@ -121,7 +121,7 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
     results = LiftRepeatResults
     remembers = ("way", "seating_needed", "lifts_needed", "fill_margin")
     against = ("empty_weight", "heavy_weight")
-    acts = {"inputs.seating_lifts": (Act("load"), Act("lift", figure=10))}
+    acts = {"inputs.seating_lifts": (Act("load"), Act("raise", figure=10))}
     reads = (
         Reads(looks.HOOKS, "seating_lifts", ("seated",)),
         Reads(looks.SAME_LIFT, "heavy_lifts.raw", ("repeats",), least=3),
