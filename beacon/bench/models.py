@@ -24,7 +24,8 @@ class Job(models.Model):
     is what a closed job hands to the history: errors and uncertainty in per cent, factors, zero.
     A job that puts an earlier record right names it in `puts_right`, says why, and stands in the
     history at the time of the earlier one, `tested_at`. `found` is how often each suspect was found on
-    this machine and its like when the job was opened, `repaired` what was found last and left for repair.
+    this machine and its like when the job was opened, `repaired` what was found last and left for repair, `beside` how other machines
+    compared with the same reference, `drifts` whether it moves the same way at each visit.
     """
 
     class State(models.TextChoices):
@@ -61,6 +62,8 @@ class Job(models.Model):
     tested_at = models.DateTimeField(null=True, blank=True)
     found = models.JSONField(default=dict, blank=True)
     repaired = models.JSONField(default=list, blank=True)
+    beside = models.JSONField(default=list, blank=True)
+    drifts = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["-opened_at"]

@@ -24,6 +24,7 @@ from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.taking_in import taken_in
 from wary.machines.machine import Part
 from wary.methods import all_methods
+from wary.rules.drift import Visit, moves_steadily
 
 EARLIER_ZEROS, CONTAINERS = 12, 8
 LAST_JOBS = 5
@@ -124,6 +125,36 @@ def found_before(system: System) -> tuple[dict[str, float], list[str]]:
     return found, open_ones
 
 
+A_WEEK = datetime.timedelta(days=7)
+
+
+def beside(system: System, at: datetime.datetime) -> list[list[Any]]:
+    """Other machines that were compared with this one's reference within a week: name, error and uncertainty in per cent.
+
+    What has drifted the same way at each visit explains itself, and says nothing of the reference.
+    """
+    if system.reference_id is None:
+        return []
+    jobs = Job.objects.filter(reference_ids__contains=[system.reference_id], closed_at__gt=at - A_WEEK, closed_at__lte=at, practice=False, drifts=False)  # fmt: skip
+    found: dict[uuid.UUID, list[Any]] = {}
+    rows = jobs.exclude(channel__system=system).filter(summary__error_found__isnull=False).order_by("-closed_at")
+    for of, name, said in rows.values_list("channel__system_id", "channel__system__name", "summary")[:50]:
+        if said and said.get("uncertainty_found") is not None:
+            found.setdefault(of, [name, said["error_found"], said["uncertainty_found"]])
+    return list(found.values())
+
+
+def drifts(channel: Channel) -> bool:
+    """Whether a channel has moved the same way by much the same at each of its last visits."""
+    closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).exclude(summary=None)
+    rows = list(closed.order_by("-closed_at").values_list("closed_at", "summary")[:LAST_JOBS])
+    visits = [
+        Visit(closed_at.timestamp() / 86400, said.get("error_found"), said.get("error_left"), said.get("occasion") in ("first", "repair"))
+        for closed_at, said in reversed(rows)
+    ]  # fmt: skip
+    return moves_steadily(visits)
+
+
 def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
     """A job of these parts with nothing entered yet."""
     main = next(part for part in visit if not part.key)
@@ -131,6 +162,8 @@ def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: b
     return Job.objects.create(
         found=found,
         repaired=repaired,
+        beside=[] if practice else beside(channel.system, at),
+        drifts=not practice and drifts(channel),
         channel=channel,
         method=main.method,
         visit=[vars(part) for part in visit] if len(visit) > 1 else [],

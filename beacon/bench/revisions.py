@@ -17,6 +17,7 @@ from beacon.bench.models import Entry, Job
 from beacon.plant.models import LimitProfile, System
 from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
+from wary.job.evidence import Beside
 from wary.job.fold import Fold
 from wary.job.models import Bench
 from wary.job.subject import Subject, own_limits
@@ -112,6 +113,8 @@ def subject_of(job: Job) -> Subject:
         about=about(system),
         found=job.found,
         repaired=tuple(job.repaired),
+        beside=tuple(Beside(*one) for one in job.beside),
+        drifts=job.drifts,
     )
 
 

@@ -1,17 +1,21 @@
 """The call of the machine over HTTP: on the bench, in the record and on paper; found faults; looks at a stand-in."""
 
+import datetime
 import io
 import json
 from typing import Any
 
+from django.utils import timezone
 from pypdf import PdfReader
 
 from beacon.bench.models import Job
-from beacon.plant.models import Event, Fault
+from beacon.bench.opening import open_job
+from beacon.plant.models import Channel, Event, Fault, System
 from beacon.records.models import Record
 from tests.server.plant import AGREEING, Plant, PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
 from tests.server.test_practice import PracticeTestCase
+from wary.machines.machine import Part
 
 REPAIR = {"signed": "x", "outcome": "left-for-repair", "told": "Corin"}
 
@@ -165,3 +169,53 @@ class AtAStandIn(PracticeTestCase):
         page = self.client.get("/api/practice/progress").json()
         self.assertEqual([one["times"] for one in page["overlooked"]], [1])
         self.assertIn("weigh idlers", page["overlooked"][0]["words"])
+
+
+class KnownOfIt(Judged):
+    def sealed(self, error: float, days: int, system: System | None = None) -> Job:
+        """A closed comparison on a machine that found so many per cent, so many days ago."""
+        at = timezone.now() - datetime.timedelta(days=days)
+        channel = Channel.objects.filter(system=system or self.plant.system).select_related("system__site")[0]
+        job = open_job(self.plant.technician, channel, (Part("", "belt-material-test"),), "routine", at).job
+        said = {
+            "error_found": error,
+            "error_left": error,
+            "uncertainty_found": 0.4,
+            "occasion": "routine",
+            "suspect": "",
+        }
+        Job.objects.filter(pk=job.pk).update(closed_at=at, state="closed", summary=said, reference_ids=[self.plant.bridge.id])  # fmt: skip
+        job.refresh_from_db()
+        return job
+
+    def test_machines_that_are_off_alike_against_one_reference_speak_for_the_reference(self) -> None:
+        other = self.plant.add_system("Other belt", "belt", "belt-fine", {})
+        self.sealed(1.5, 2, other)
+        self.sealed(-3.0, 30, other)
+        job = self.job(runs(AGREEING))
+        self.assertEqual(job.beside, [["Other belt", 1.5, 0.4]])
+        reference = next(one for one in self.seen(job)["suspects"] if one["key"] == "reference")
+        self.assertEqual(reference["state"], "likely")
+        self.assertIn("Other belt +1.5 %", reference["speaks_for"][0])
+
+    def test_one_whose_own_history_explains_it_says_nothing_of_the_reference(self) -> None:
+        other = self.plant.add_system("Drifting belt", "belt", "belt-fine", {})
+        for error, days in ((0.1, 60), (0.5, 45), (1.0, 30), (1.4, 3)):
+            last = self.sealed(error, days, other)
+        Job.objects.filter(pk=last.pk).update(drifts=True)
+        self.assertEqual(self.job({}).beside, [])
+
+    def test_a_machine_that_drifts_the_same_way_each_time_is_known_to(self) -> None:
+        for error, days in ((0.1, 60), (0.5, 45), (0.9, 30), (1.3, 5)):
+            self.sealed(error, days)
+        self.assertTrue(self.job({}).drifts)
+
+    def test_what_happened_since_it_was_last_right_counts_for_more(self) -> None:
+        Event.objects.create(system=self.plant.system, kind="splice", who=self.plant.lead, stale=["belt-length"], settled=[])  # fmt: skip
+        self.assertEqual(self.job({}).found, {"tension": 4.0})
+
+    def test_five_visits_a_day_and_none_at_all_can_be_asked(self) -> None:
+        self.assertEqual((self.job({}).drifts, self.plant.job().found), (False, {}))
+        for _ in range(5):
+            self.sealed(0.3, 0)
+        self.assertFalse(self.job({}).drifts)

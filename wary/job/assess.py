@@ -128,6 +128,7 @@ def case_of(snapshot: Snapshot) -> Case:
         repaired=subject.repaired if text_at(snapshot.fold, "occasion") == "repair" else (),
         factor_before=text_at(snapshot.fold, "inputs.factor"),
         drifts=subject.drifts,
+        beside=subject.beside,
         again=_compared_before(snapshot, last),
     )
 

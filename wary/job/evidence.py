@@ -50,11 +50,20 @@ class Looked:
 
 
 @dataclass(frozen=True)
+class Beside:
+    """Another machine that was compared with the same reference within a week: what it came to, per cent, and what its uncertainty was."""
+
+    name: str
+    error: float
+    uncertainty: float
+
+
+@dataclass(frozen=True)
 class Case:
     """All that is known of a machine in a visit.
 
     `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
-    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason.
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason.
     """
 
     machine: Machine
@@ -73,6 +82,7 @@ class Case:
     drifts: bool = False
     repaired: tuple[str, ...] = ()
     again: str | None = None
+    beside: Sequence[Beside] = ()
 
 
 @lru_cache(maxsize=64)
@@ -124,6 +134,7 @@ def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:
     yield from _of_slips(part)
     yield from _of_the_reference(case)
     yield from _too_near(part)
+    yield from _same_reference(case, part)
 
 
 def signs_in(part: PartSeen) -> Iterator[Sign]:
@@ -157,6 +168,20 @@ def _of_the_reference(case: Case) -> Iterable[Sign]:
     if named and len(named) == len(case.references):
         names = ", ".join(str(one.get("name") or "the reference") for one in named)
         yield Sign(looks.REFERENCE_READ.key, FINE, f"{names}: named with its certificate.", said=True)
+
+
+def _same_reference(case: Case, part: PartSeen) -> Iterable[Sign]:
+    """Machines that are off the same way by the same share against one reference speak for the reference."""
+    off = error_of(part)
+    if not case.beside or not off or part.assessment.call not in (ADJUST, FIND_FAULT):
+        return
+    errors = part.method.errors(part.given, part.assessment)
+    own = (errors.uncertainty_left or errors.uncertainty_found or 0.0) if errors else 0.0
+    alike = [one for one in case.beside if one.error * off > 0 and abs(one.error - off) <= own + one.uncertainty]
+    if alike:
+        said = ", ".join(f"{one.name} {shown(one.error, 2, sign=True)} %" for one in alike[:3])
+        text = f"Against the same reference within a week: {said}; this one {shown(off, 2, sign=True)} %."
+        yield Sign(looks.SAME_REFERENCE.key, NOT_FINE, text)
 
 
 def _too_near(part: PartSeen) -> Iterable[Sign]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+from wary.job.evidence import Beside
 from wary.machines.machine import Machine
 from wary.methods.method import AnyMethod, Seen
 from wary.quantities import Quantity
@@ -31,6 +32,7 @@ class Subject:
     about: Mapping[str, Any] = field(default_factory=dict)
     found: Mapping[str, float] = field(default_factory=dict)
     repaired: tuple[str, ...] = ()
+    beside: tuple[Beside, ...] = ()
     drifts: bool = False
 
     @cached_property

@@ -83,3 +83,16 @@ def _hint(rate: float, half: float, limit: float | None, every: float) -> str:
     if most < limit * LENGTHEN:
         return "Between visits it hardly moves: the interval may be lengthened."
     return "The interval fits."
+
+
+STEADY_VISITS, MOST_APART = 3, 2.0
+"""So many times in a row it has moved the same way, none of them by more than so many times the mean."""
+
+
+def moves_steadily(visits: Sequence[Visit]) -> bool:
+    """Whether it moves the same way by much the same each time: a slow drift, and no accident. Oldest first."""
+    moved = [one.moved for one in intervals(visits)][-STEADY_VISITS:]
+    if len(moved) < STEADY_VISITS or not (all(one > 0 for one in moved) or all(one < 0 for one in moved)):
+        return False
+    mean = math.fsum(moved) / len(moved)
+    return all(abs(one) <= MOST_APART * abs(mean) and abs(one) * MOST_APART >= abs(mean) for one in moved)

@@ -105,6 +105,7 @@ SLIP = Look(
 )
 SLIP_OF_COUNT = Look("slip-of-count", "Is it off by a ratio of two numbers of cells?", 0, "No", "Yes")
 SLIP_OF_PLATE = Look("slip-of-plate", "Is it off by a ratio of two figures of the set-up?", 0, "No", "Yes")
+SAME_REFERENCE = Look("same-reference", "Was another machine off the same way against this reference?", 0, "No", "Yes")
 FAR = Look("far", "Is it off by as much as a cell that fails makes?", 0, "By far less", "By as much")
 """Looked at by arithmetic: nobody has to, and they take no time."""
 

@@ -1,11 +1,11 @@
 """Suspects of every machine: the reference, the set-up, a reading taken too early, a wrong entry."""
 
 from wary.suspects import looks
-from wary.suspects.suspect import OFF, Suspect, Tells
+from wary.suspects.suspect import OFF, Suspect, Tells, hints
 
 REFERENCE = Suspect(
     "reference", "the reference is wrong, or not the one that is named", (*OFF, "curve"), "at-times",
-    (Tells(looks.REFERENCE_READ), Tells(looks.REFERENCE_OTHER)),
+    (Tells(looks.REFERENCE_OTHER), Tells(looks.REFERENCE_READ), hints(looks.SAME_REFERENCE)),
     "Take another reference, and say on the record which.", again="Then the comparison again, with the other reference.",
 )  # fmt: skip
 SET_UP = Suspect(

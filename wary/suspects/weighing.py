@@ -45,7 +45,7 @@ def weighed(suspects: Sequence[Suspect], signs: Signs, finding: Finding | None, 
     return sorted(found, key=lambda one: (ORDER[one.state], -_weight(one.suspect, known)))
 
 
-BY_ARITHMETIC = frozenset(keys(looks.SLIP, looks.SLIP_OF_COUNT, looks.SLIP_OF_PLATE))
+BY_ARITHMETIC = frozenset(keys(looks.SLIP, looks.SLIP_OF_COUNT, looks.SLIP_OF_PLATE, looks.SAME_REFERENCE))
 ORDER: dict[State, int] = {"shown": 0, "likely": 1, "open": 2, "said": 3, "ruled-out": 4, "not-here": 5}
 
 
