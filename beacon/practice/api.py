@@ -96,7 +96,13 @@ def stand_in(request: HttpRequest, job_id: UUID) -> Answer:
     practice = _practice(person(request), job_id)
     machine = practice.machine
     about = {"handed_over": machine.hidden.handed_over, "level": practice.level, "minutes": machine.minutes}
-    return {"controls": machine.controls, "scales": machine.scales} | about
+    kind = practice.job.channel.system.machine
+    mends: dict[str, list[str]] = {}
+    for one in kind.all_suspects():
+        if one.key in machine.mending:
+            mends.setdefault(machine.mending[one.key], []).extend(tell.look.key for tell in one.tells if tell.sure)
+    doing = {do: [step.action for step in steps] for do, steps in machine.doing.items()}
+    return {"controls": machine.controls, "scales": machine.scales, "doing": doing, "mends": mends} | about
 
 
 @router.post("jobs/{job_id}/stand-in", response={200: Live, 409: ProblemDocument, 422: ProblemDocument})

@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import BaseModel, Field
 
 from beacon.validation import Day
+from wary.acts import Doing
 from wary.job.story import StoryRow
 from wary.simulators.score import Decision
 from wary.simulators.stand_in import Control, Level, Right, Scale
@@ -23,10 +24,15 @@ class ActIn(BaseModel):
 
 
 class StandInView(BaseModel):
-    """What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over."""
+    """What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over.
+
+    `doing` says which of its actions an act is, `mends` after which looks something is mended.
+    """
 
     controls: list[Control]
     scales: list[Scale]
+    doing: dict[Doing, list[str]]
+    mends: dict[str, list[str]]
     handed_over: str
     level: LevelAsked
     minutes: int

@@ -53,12 +53,14 @@ class OnTheBench(Looking):
 
     def test_a_skipped_look_asks_why_and_stands_with_the_call(self) -> None:
         self.bench()
+        words = self.next.locator("h3").inner_text()
         self.next.get_by_role("button", name="skip it, and why").click()
         dialog = self.page.get_by_role("dialog")
         expect(dialog.get_by_role("button", name="Skip it")).to_be_disabled()
         dialog.get_by_label("Why it is not looked at").fill("the ship sails")
         dialog.get_by_role("button", name="Skip it").click()
         expect(dialog).to_have_count(0)
+        expect(self.next.locator("h3")).not_to_have_text(words)
         self.make_looks()
         expect(self.page.locator(".call .verdict")).to_contain_text("Adjust, down")
         expect(self.page.locator(".call .reasons")).to_contain_text("the ship sails")

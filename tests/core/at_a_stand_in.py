@@ -2,7 +2,7 @@
 
 from wary.live import Live
 from wary.simulators import STAND_INS
-from wary.simulators.stand_in import Action, StandIn, Truth
+from wary.simulators.stand_in import INSPECT, Action, StandIn, Truth
 
 
 class Session:
@@ -18,6 +18,11 @@ class Session:
             raise AssertionError(f"{what} is nothing that can be done; {sorted(self.machine.actions())}")
         self.actions.append(Action(round(self.now, 2), what, figure))
         return self.wait(wait)
+
+    def look(self, key: str) -> "Session":
+        """Looks at something; what is seen is not asked for here."""
+        self.actions.append(Action(round(self.now, 2), f"{INSPECT}{key}"))
+        return self.wait(60)
 
     def wait(self, seconds: float) -> "Session":
         self.now += seconds

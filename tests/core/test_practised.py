@@ -343,7 +343,7 @@ class Scores(unittest.TestCase):
         self.assertTrue(good(cured))
 
     def test_whoever_mends_everything_has_found_nothing(self) -> None:
-        session = Session("platform", "frame").do("free").do("wiring")
+        session = Session("platform", "frame").look("gap").do("free").do("wiring")
         self.assertTrue(good(session))
         scored = score(session.do("count").truth(), facts(), 30)
         self.assertEqual((scored.good, scored.verdict), (False, "Everything was mended at a venture."))

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
-from wary.acts import Act
+from wary.acts import Act, Doing
 from wary.drawings import Drawing
 from wary.fields import Inputs
 from wary.methods.reads import Reads, signs_of
@@ -26,7 +26,7 @@ from wary.suspects.suspect import Sign
 
 
 class MethodView(Said):
-    """A method as a screen lays it out."""
+    """A method as a screen lays it out; `acts` are what is done at the machine before a place is read."""
 
     key: str
     title: str
@@ -36,6 +36,7 @@ class MethodView(Said):
     inputs: tuple[Input, ...]
     results: tuple[ResultField, ...]
     steps: tuple[AnyStep, ...]
+    acts: dict[str, tuple[Doing, ...]] = {}
 
 
 @dataclass(frozen=True)
@@ -271,6 +272,7 @@ class Method(Generic[Given, Found]):
             inputs=tuple(_called(one, says) for one in spec(self.inputs)),
             results=fields_of(self.results),
             steps=tuple(_for_machine(step, fields_of(self.results), traits, says) for step in self.steps),
+            acts={place: tuple(act.do for act in acts) for place, acts in self.acts.items()},
         )
 
 

@@ -86,7 +86,7 @@ def _of_state(truth: Truth, facts: Facts, touched: bool) -> list[Judged]:
     found = truth.cured or facts.call == FIND_FAULT or (facts.stopped and facts.runs > 0)
     hidden = "The factor was left alone while the fault was there." if not touched else "There was a fault, and a setting was changed: that hides it."  # fmt: skip
     if truth.cured and truth.ventured > MOST_VENTURED:
-        said = f"{truth.ventured + 1} things were mended, and one of them was the fault: that is not finding it."
+        said = "Things were mended at a venture, and one of them was the fault: that is not finding it."
         return [Judged("found", False, said), Judged("not-hidden", not touched, hidden)]
     seen = "The fault was found and ended." if truth.cured else "The fault was found, and the machine kept from use." if found else "The fault went unseen."  # fmt: skip
     return [Judged("found", found, seen), Judged("not-hidden", not touched, hidden)]

@@ -24,6 +24,8 @@ Level = Literal["easy", "fair", "hard"]
 
 INSPECT = "inspect "
 """The act of looking at something; the look's key follows."""
+MADE_BY: dict[str, tuple[Doing, ...]] = {"press": ("press",), "corners": ("place",), "own-scale": ("weigh",)}
+"""Looks that are made by acts at the machine, and not with one's eyes alone."""
 LEVELS: tuple[Level, ...] = ("easy", "fair", "hard")
 KEY = "key"
 """The action that keys a factor in, where a stand-in has one."""
@@ -140,7 +142,8 @@ class Truth:
 
     `right_figure` says in words what it ought to be set to, where that is what was wrong. `touched`:
     a setting was changed while the fault was there; `put_right`: it reads right now; `cured`: its
-    fault was ended; `ventured`: so many other things were mended that were sound.
+    fault was ended; `ventured`: so many other things were mended that were sound, one more where it was
+    ended without a look.
     """
 
     fault: str
@@ -228,6 +231,7 @@ class StandIn(ABC):
         figure = self.right_figure() if hidden.right == "adjust" else ""
         right = self.reads_right(actions)
         ventured = len({one.what for one in actions if one.what in self.mends() - set(hidden.cures)})
+        ventured += ended is not None and bool(hidden.seen) and not self._looked(actions, ended)
         return Truth(
             self.fault, hidden.title, hidden.sign, hidden.right, figure, touched, right, ended is not None, ventured
         )
@@ -250,6 +254,13 @@ class StandIn(ABC):
             note, _, text = hidden.seen[look.key].rpartition(": ")
             return Seen(NOT_FINE, text, dict(look.more).get(note, ""))
         return Seen(FINE, f"{look.fine}.")
+
+    def _looked(self, actions: Sequence[Action], by: float) -> bool:
+        """Whether a look that shows what is wrong was made by then."""
+        shows = {f"{INSPECT}{key}" for key in self.hidden.seen}
+        for key in self.hidden.seen:
+            shows |= {step.action for do in MADE_BY.get(key, ()) for step in self.doing.get(do, ())}
+        return any(one.what in shows and one.at <= by for one in actions)
 
     @classmethod
     def actions(cls) -> frozenset[str]:

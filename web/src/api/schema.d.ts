@@ -2660,7 +2660,7 @@ export interface components {
         };
         /**
          * MethodView
-         * @description A method as a screen lays it out.
+         * @description A method as a screen lays it out; `acts` are what is done at the machine before a place is read.
          */
         MethodView: {
             /** Key */
@@ -2679,6 +2679,13 @@ export interface components {
             results: components["schemas"]["ResultField"][];
             /** Steps */
             steps: (components["schemas"]["Look"] | components["schemas"]["Enter"] | components["schemas"]["Plan"] | components["schemas"]["Tally"] | components["schemas"]["Listed"] | components["schemas"]["Sheet"] | components["schemas"]["Figures"] | components["schemas"]["Adjust"] | components["schemas"]["Close"])[];
+            /**
+             * Acts
+             * @default {}
+             */
+            acts: {
+                [key: string]: ("load" | "unload" | "place" | "press" | "release" | "run" | "stop" | "feed" | "feed-off" | "raise" | "tip" | "cycle" | "prime" | "catch" | "count" | "setting" | "prepare" | "empty-weight" | "heavy-weight" | "half-weight" | "weigh" | "settle" | "wait" | "zero" | "span" | "key" | "match" | "move")[];
+            };
         };
         /**
          * Plan
@@ -5198,7 +5205,7 @@ export interface components {
         };
         /**
          * LookView
-         * @description A look to make: where it is entered (empty: it is ticked), what one answers, and the suspects it tells of, by title.
+         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine), and the suspects it tells of, by title.
          */
         LookView: {
             /** Key */
@@ -5217,6 +5224,8 @@ export interface components {
             fine: string;
             /** Not Fine */
             not_fine: string;
+            /** More */
+            more: string[];
             /** Tells Of */
             tells_of: string[];
         };
@@ -7701,12 +7710,22 @@ export interface components {
         /**
          * StandInView
          * @description What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over.
+         *
+         *     `doing` says which of its actions an act is, `mends` after which looks something is mended.
          */
         StandInView: {
             /** Controls */
             controls: components["schemas"]["Control"][];
             /** Scales */
             scales: components["schemas"]["Scale"][];
+            /** Doing */
+            doing: {
+                [key: string]: string[];
+            };
+            /** Mends */
+            mends: {
+                [key: string]: string[];
+            };
             /** Handed Over */
             handed_over: string;
             /**

@@ -3,9 +3,11 @@ import Button from "react-bootstrap/Button";
 import type { StepKind, StepView } from "../../api/client";
 import { useBench } from "../../job/useJob";
 import { numberIn } from "../../ui/quantity";
+import { lookedAt } from "../call/looking";
 import { useHand } from "../hand";
 import { act, ticket, useLive } from "./live";
 import type { Control, Scale } from "./types";
+import { litBy } from "./acts";
 import { keysOf, placesFor } from "./places";
 
 type Group = Control["group"];
@@ -51,7 +53,16 @@ export function Controls({
   if (!standIn) return null;
   const keys = step ? keysOf(bench, hand.part, step) : new Set<string>();
   const serves = (control: Control) => all || !control.serves?.length || control.serves.some((key) => keys.has(key));
-  const offers = (control: Control) => serves(control) && (!reading || (reading.offers ?? []).includes(control.name));
+  // What is mended is offered once a look was made that would show it; before that it would be a venture.
+  const found = (control: Control) =>
+    all ||
+    control.group !== "fault-finding" ||
+    !(control.does in standIn.mends) ||
+    standIn.mends[control.does]!.some((look) => bench.field(lookedAt(look)).text !== "") ||
+    bench.job.machine.suspects.some((one) => one.state === "shown");
+  const lit = litBy(bench, standIn.doing, field);
+  const offers = (control: Control) =>
+    found(control) && serves(control) && (!reading || (reading.offers ?? []).includes(control.name));
   const groups = (Object.keys(GROUPS) as Group[]).filter(
     (group) =>
       (all || NEEDED[step?.kind ?? "enter"].includes(group)) &&
@@ -67,7 +78,7 @@ export function Controls({
           {standIn.controls
             .filter((control) => control.group === group && offers(control))
             .map((control) => (
-              <Press key={control.name} control={control} />
+              <Press key={control.name} control={control} lit={lit.has(control.does)} />
             ))}
           {group === "weigh" &&
             standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} step={step} field={field} />)}
@@ -81,7 +92,7 @@ export function Controls({
 }
 
 /** One control: a press, or a figure and a press. */
-function Press({ control }: { control: Control }) {
+function Press({ control, lit }: { control: Control; lit?: boolean }) {
   const { job } = useBench();
   const { hear } = useLive();
   const [typed, setTyped] = useState(control.figure ? String(control.figure) : "");
@@ -99,7 +110,7 @@ function Press({ control }: { control: Control }) {
           onKeyDown={(event) => event.key === "Enter" && press()}
         />
       )}
-      <Button variant="outline-primary" onClick={press}>
+      <Button variant={lit ? "primary" : "outline-primary"} className={lit ? "live-lit" : ""} onClick={press}>
         {control.words}
         {control.typed && !named && control.unit && ` ${control.unit}`}
       </Button>
