@@ -120,7 +120,11 @@ class KeyInView(BaseModel):
 
 
 class ComparisonView(BaseModel):
-    """What runs against a reference come to: how many are in the set and wanted; errors in per cent; the least to weigh."""
+    """What runs against a reference come to: how many are in the set and wanted; errors in per cent; the least to weigh.
+
+    The true error is believed to lie round the mean as Student's t, `believed` per cent wide with `freedom` degrees
+    of freedom; none for infinitely many.
+    """
 
     in_set: int
     wanted: int
@@ -128,6 +132,8 @@ class ComparisonView(BaseModel):
     spread: float | None = None
     uncertainty: float | None = None
     least: FigureView | None = None
+    believed: float | None = None
+    freedom: float | None = None
 
 
 class StageView(BaseModel):

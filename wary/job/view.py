@@ -1,5 +1,6 @@
 """A job as the screen shows it, and what of that changed with an entry."""
 
+import math
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
@@ -441,6 +442,8 @@ def _comparison(answer: Assessment[Results]) -> ComparisonView | None:
         least=_figure(results.smallest_amount)
         if value_of(results.smallest_amount) is not None and results.smallest_amount
         else None,
+        believed=answer.believed[0] if answer.believed else None,
+        freedom=answer.believed[1] if answer.believed and math.isfinite(answer.believed[1]) else None,
     )
 
 

@@ -104,7 +104,8 @@ Found = TypeVar("Found", bound=Results, covariant=True)
 class Assessment(Generic[Found]):
     """What a method answers; `as_json` is what a job file carries.
 
-    `remarks` are for the screen and stand in no file: they are worked out from the results again.
+    `remarks` are for the screen and stand in no file: they are worked out from the results again. So is
+    `believed`, how widely the true error is believed to lie round its mean: per cent, degrees of freedom.
     """
 
     method: str
@@ -124,6 +125,7 @@ class Assessment(Generic[Found]):
     down: bool = False
     risk: str = ""
     remarks: RowRemarks = field(default_factory=dict)
+    believed: tuple[float, float] | None = None
     as_found: "Assessment[Found] | None" = None
 
     @property

@@ -232,6 +232,7 @@ class _Judging(Generic[Compared]):
         about = believed(evidence, self.setting.history)
         if accept is None or mean <= 0 or about is None:
             return
+        answer.believed = (about.uncertainty * 100, about.freedom)
         grown, keyed = ratio, "the new figure"
         if stage.factor:
             new = key_in_factor(stage.factor, ratio, self.given.direction, self.given.factor_decimals)

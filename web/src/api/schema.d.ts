@@ -4654,6 +4654,9 @@ export interface components {
         /**
          * ComparisonView
          * @description What runs against a reference come to: how many are in the set and wanted; errors in per cent; the least to weigh.
+         *
+         *     The true error is believed to lie round the mean as Student's t, `believed` per cent wide with `freedom` degrees
+         *     of freedom; none for infinitely many.
          */
         ComparisonView: {
             /** In Set */
@@ -4667,6 +4670,10 @@ export interface components {
             /** Uncertainty */
             uncertainty?: number | null;
             least?: components["schemas"]["FigureView"] | null;
+            /** Believed */
+            believed?: number | null;
+            /** Freedom */
+            freedom?: number | null;
         };
         /**
          * CutOff

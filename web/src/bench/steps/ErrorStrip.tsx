@@ -66,10 +66,18 @@ interface Marks {
   would?: number | null;
   mean?: { error: number; uncertainty: number; call: Call };
   ghost?: number | null;
+  /** How widely the true error is believed to lie round the mean: Student's t, in per cent; no degrees of freedom for infinitely many. */
+  believed?: Belief;
+}
+
+interface Belief {
+  about: number;
+  width: number;
+  freedom: number | null;
 }
 
 /** One row's strip: the accept band behind, the error as a mark, or the mean with its uncertainty. */
-export function ErrorStrip({ scale, error, aside, would, mean, ghost }: Marks) {
+export function ErrorStrip({ scale, error, aside, would, mean, ghost, believed }: Marks) {
   const beyond = error != null && Math.abs(error) > scale.reach;
   return (
     <svg className="strip-svg strip-row" aria-hidden="true">
@@ -109,7 +117,30 @@ export function ErrorStrip({ scale, error, aside, would, mean, ghost }: Marks) {
       {ghost != null && (
         <circle cx={at(ghost, scale)} cy="50%" r="5" fill="none" stroke="var(--aside)" strokeWidth="1.5" />
       )}
+      {believed && <Curve scale={scale} {...believed} />}
       {mean && <Whisker scale={scale} {...mean} />}
+    </svg>
+  );
+}
+
+/** The curve of what is believed of the true error, small and calm behind its mean; what lies outside the limit is darker. */
+function Curve({ scale, about, width, freedom }: Belief & { scale: Scale }) {
+  const density = (t: number) =>
+    freedom == null ? Math.exp((-t * t) / 2) : (1 + (t * t) / freedom) ** (-(freedom + 1) / 2);
+  const points = Array.from({ length: 81 }, (_, number) => {
+    const percent = scale.reach * (number / 40 - 1);
+    return [place(percent, scale), 96 - 84 * density((percent - about) / width)] as const;
+  });
+  const accept = scale.accept;
+  const drawn = (some: typeof points) =>
+    some.length < 2 ? "" : `M${some[0]![0]} 96 ${some.map(([x, y]) => `L${x} ${y}`).join(" ")} L${some.at(-1)![0]} 96Z`;
+  const outside = (low: boolean) =>
+    accept == null ? [] : points.filter(([x]) => (low ? x <= place(-accept, scale) : x >= place(accept, scale)));
+  return (
+    <svg className="strip-belief" width="100%" height="100%" viewBox="0 0 100 100" preserveAspectRatio="none">
+      <path d={drawn(points)} fill="var(--aside)" opacity="0.28" />
+      <path d={drawn(outside(true))} fill="var(--aside)" opacity="0.45" />
+      <path d={drawn(outside(false))} fill="var(--aside)" opacity="0.45" />
     </svg>
   );
 }

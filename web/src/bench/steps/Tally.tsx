@@ -141,6 +141,11 @@ function Stage({
               scale={scale}
               ghost={earlier}
               mean={{ error: mean, uncertainty: uncertainty ?? 0, call: stage.call }}
+              believed={
+                stage.comparison?.believed
+                  ? { width: stage.comparison.believed, freedom: stage.comparison.freedom ?? null, about: mean }
+                  : undefined
+              }
             />
           </td>
         </tr>
