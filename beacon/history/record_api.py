@@ -46,6 +46,7 @@ def one_record(request: HttpRequest, record_id: UUID) -> Answer:
     works = works_in(user).filter(pk=record.organisation_id).exists()
     return row_of(*row.values()) | {
         "title": paper["title"],
+        "machine": paper.get("machine"),
         "sha256": record.sha256,
         "previous": record.previous,
         "fits": why_broken(record),

@@ -92,6 +92,13 @@ class LateAttachmentView(BaseModel):
     set_apart_at: datetime | None
 
 
+class SealedMachine(BaseModel):
+    """What followed for the machine as a whole, where that is more than its parts say."""
+
+    call: str
+    reasons: list[str]
+
+
 class RecordView(LogRow):
     """A sealed record; `fits` says what is wrong with its seal, if anything is."""
 
@@ -100,6 +107,7 @@ class RecordView(LogRow):
     fits: str | None
     late: list[LateAttachmentView]
     sheets: int
+    machine: SealedMachine | None
     parts: list[SealedPart]
     trail: list[SealedEntry]
     papers: list[SealedPaper]

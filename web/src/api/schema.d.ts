@@ -6629,6 +6629,7 @@ export interface components {
             late: components["schemas"]["LateAttachmentView"][];
             /** Sheets */
             sheets: number;
+            machine: components["schemas"]["SealedMachine"] | null;
             /** Parts */
             parts: components["schemas"]["SealedPart"][];
             /** Trail */
@@ -6679,6 +6680,16 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * SealedMachine
+         * @description What followed for the machine as a whole, where that is more than its parts say.
+         */
+        SealedMachine: {
+            /** Call */
+            call: string;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * SealedPaper

@@ -68,6 +68,14 @@ export function RecordPage() {
           <b className="provisional">Provisional</b>
         </p>
       )}
+      {record.machine && (
+        <section className="sealed-part">
+          <h2>The machine: {record.machine.call}</h2>
+          {record.machine.reasons.map((reason) => (
+            <p key={reason}>{reason}</p>
+          ))}
+        </section>
+      )}
       {parts.map((part) => (
         <section key={part.title} className="sealed-part">
           <h2>
