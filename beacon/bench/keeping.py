@@ -21,6 +21,7 @@ from beacon.plant.on_record import reference_on_record
 from wary.clean import fit
 from wary.job import fold as folding
 from wary.job.assess import Snapshot, parts_of
+from wary.job.evidence import can_be_looked_at
 from wary.job.fold import live_rows, text_at
 from wary.job.places import REFERENCES, Place, joined, place
 from wary.job.record import brought_by
@@ -155,6 +156,8 @@ class _Batch:
         where = place(self.order, one.path)
         if where is None:
             return f"“{one.path}” is no place in a job of this kind."
+        if not can_be_looked_at(job.channel.system.machine, one.path):
+            return f"“{one.path}” is nothing that can be looked at, or put right, on this machine."
         full = self._no_room(where)
         if full:
             return full

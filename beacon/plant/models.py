@@ -38,6 +38,8 @@ class LimitProfile(models.Model):
     repeat = models.CharField(max_length=20, blank=True)
     minimum_runs = models.PositiveSmallIntegerField(default=3)
     plausible = models.CharField(max_length=20, default="10 %")
+    look_minutes = models.PositiveSmallIntegerField(default=10)
+    skip_looks = models.BooleanField(default=True)
 
     class Meta:
         ordering = ["title"]
@@ -49,6 +51,12 @@ class LimitProfile(models.Model):
     def as_given(self) -> dict[str, Any]:
         """The profile as a job file carries it, name and limits."""
         given: dict[str, Any] = {"name": self.key, "minimum_runs": self.minimum_runs, "plausible": self.plausible}
+        given |= (
+            {}
+            if self.look_minutes == LimitProfile._meta.get_field("look_minutes").default
+            else {"look_minutes": self.look_minutes}
+        )
+        given |= {} if self.skip_looks else {"skip_looks": False}
         return (
             given | ({"accept": self.accept} if self.accept else {}) | ({"repeat": self.repeat} if self.repeat else {})
         )

@@ -241,6 +241,8 @@ class ProfileView(BaseModel):
     accept_words: str
     repeat: str
     minimum_runs: int
+    look_minutes: int
+    skip_looks: bool
     plausible: str
 
 
@@ -255,6 +257,8 @@ class ProfileIn(BaseModel):
     accept: Annotated[LimitGiven | None, BeforeValidator(_readable)] = None
     repeat: str = Field("", max_length=20)
     minimum_runs: int = Field(ge=1, le=100)
+    look_minutes: int = Field(10, ge=1, le=240)
+    skip_looks: bool = True
     plausible: str = Field(max_length=20)
 
 

@@ -150,6 +150,8 @@ def profile_view(profile: LimitProfile) -> Answer:
         "accept_words": str(limit(profile.accept)) if profile.accept else "the pack's own tolerance",
         "repeat": profile.repeat,
         "minimum_runs": profile.minimum_runs,
+        "look_minutes": profile.look_minutes,
+        "skip_looks": profile.skip_looks,
         "plausible": profile.plausible,
     }
 

@@ -157,7 +157,7 @@ def ticket(request: HttpRequest, job_id: UUID, scale: Annotated[str, Query(max_l
     "jobs/{job_id}/stand-in/look", response={200: schemas.SeenView, 409: ProblemDocument, 422: ProblemDocument}
 )
 @transaction.atomic
-def look(request: HttpRequest, job_id: UUID, at: Annotated[str, Query(max_length=30)]) -> Answer:
+def look(request: HttpRequest, job_id: UUID, at: Annotated[str, Query(max_length=30)] = "") -> Answer:
     """What an eye, a hand or a level finds at a look; it takes its minutes on the stand-in's clock."""
     practice = _practice(person(request), job_id, lock=True)
     known = looks_of(practice.job.channel.system.machine)

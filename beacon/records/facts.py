@@ -35,9 +35,16 @@ def facts(record: Record, job: Job) -> dict[str, Any]:
             "puts_right": str(job.puts_right) if job.puts_right else None,
             "puts_right_why": job.puts_right_why,
             "tested_at": _written(job.tested_at),
+            **_known_of_it(job),
         },
         "summary": job.summary,
     }
+
+
+def _known_of_it(job: Job) -> dict[str, Any]:
+    """What was known of the machine when the job was opened, as far as anything was: records of before it have none of it."""
+    known = {"found": job.found, "repaired": job.repaired, "beside": job.beside, "drifts": job.drifts}
+    return {name: one for name, one in known.items() if one}
 
 
 def _written(at: datetime.datetime | None) -> str | None:

@@ -136,6 +136,13 @@ class LookFirst(unittest.TestCase):
         self.assertIn("no weights at hand", call.reasons[-1].text)
         self.assertIn("corner", str(call.reasons[-1].more["suspects"]))
 
+    def test_an_organisation_may_say_that_none_is_skipped_and_how_long_one_may_take(self) -> None:
+        strict = platform("398.2 kg", profile={"name": "vessel", "skip_looks": False}).enter(FREE)
+        before = next_key(strict.snapshot.machine)
+        self.assertEqual(next_key(strict.enter({f"skipped.{before}": "no time"}).snapshot.machine), before)
+        quick = platform("398.2 kg", profile={"name": "vessel", "look_minutes": 2}).enter(FREE).snapshot.machine
+        self.assertLessEqual(max(one.look.minutes for one in quick.looks), 2)
+
     def test_what_was_found_here_before_is_looked_at_first(self) -> None:
         plain = platform("398.2 kg", found={}).enter({"skipped.corners": "later"}).snapshot.machine
         before = platform("398.2 kg", found={"water": 5}).enter({"skipped.corners": "later"}).snapshot.machine

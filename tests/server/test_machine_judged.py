@@ -57,7 +57,7 @@ class OnTheBench(Judged):
 
     def test_a_place_that_is_no_look_is_refused(self) -> None:
         job = self.job({})
-        for path in ("looked.gap.more", "weights/looked.gap", "skipped.", "cured.A"):
+        for path in ("looked.gap.more", "weights/looked.gap", "skipped.", "cured.A", "looked.corners", "cured.corner"):
             body = [{"id": "5f0e6c1e-0000-4000-8000-000000000002", "path": path, "text": "fine"}]
             self.assertTrue(self.send(f"/api/jobs/{job.id}/entries", body).json()["refused"], path)
 
@@ -66,6 +66,19 @@ class OnTheBench(Judged):
         answer = self.close(job, {"signed": "x", "outcome": "complete"})
         self.assertEqual(answer.status_code, 409)
         self.assertIn("An idler is seized", answer.content.decode())
+
+
+class Limits(Judged):
+    def test_a_lead_says_how_long_a_look_may_take_and_that_none_is_skipped(self) -> None:
+        lead = self.signed_in(self.plant.lead)
+        body = {"accept": "0.5 %", "repeat": "0.5 %", "minimum_runs": 3, "plausible": "10 %", "look_minutes": 3, "skip_looks": False}  # fmt: skip
+        answer = lead.put("/api/profiles/belt-fine", json.dumps(body), content_type="application/json")
+        self.assertEqual((answer.status_code, answer.json()["skip_looks"]), (200, False))
+        machine = self.seen(self.job(runs(AGREEING)))
+        self.assertFalse(machine["may_skip"])
+        self.assertLessEqual(max(one["minutes"] for one in machine["looks"]), 3)
+        answer = self.client.put("/api/profiles/belt-fine", json.dumps(body), content_type="application/json")
+        self.assertEqual(answer.status_code, 404)
 
 
 class Found(Judged):

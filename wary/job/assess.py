@@ -106,6 +106,7 @@ def case_of(snapshot: Snapshot) -> Case:
         for part in begun or [snapshot.main]
     ]
     decides = snapshot.decides.key
+    limits = snapshot.decides.built.setting.profile
     return Case(
         machine=subject.machine,
         visit=snapshot.visit,
@@ -129,6 +130,8 @@ def case_of(snapshot: Snapshot) -> Case:
         factor_before=text_at(snapshot.fold, "inputs.factor"),
         drifts=subject.drifts,
         beside=subject.beside,
+        look_minutes=limits.look_minutes,
+        may_skip=limits.skip_looks,
         again=_compared_before(snapshot, last),
     )
 

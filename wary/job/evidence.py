@@ -6,6 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 from wary.fields import Inputs
+from wary.job.places import CURED, LOOK_NOTED, LOOKED, SKIPPED
 from wary.machines.machine import Machine, Part
 from wary.methods import all_methods
 from wary.methods.method import AnyMethod
@@ -17,8 +18,6 @@ from wary.suspects import looks
 from wary.suspects.suspect import FINE, NOT_FINE, Finding, Look, Sign
 from wary.suspects.weighing import decides
 
-LOOK_MINUTES = 10.0
-"""A look that takes longer is not asked for before an adjustment."""
 SINCE_AN_EVENT = 4.0
 """By so much a suspect counts for more, where the event that it is logged as has happened since the machine was last right."""
 FAR = 0.08
@@ -77,7 +76,7 @@ class Case:
     references: Sequence[Mapping[str, Any]] = ()
     found: Mapping[str, float] = field(default_factory=dict)
     factor_before: str = ""
-    look_minutes: float = LOOK_MINUTES
+    look_minutes: float = 10.0
     may_skip: bool = True
     drifts: bool = False
     repaired: tuple[str, ...] = ()
@@ -95,6 +94,14 @@ def looks_of(machine: Machine) -> Mapping[str, tuple[Look, tuple[str, ...]]]:
             more = (one.key,) if decides(tell) and one.key not in of else ()
             found[tell.look.key] = (look, of + more)
     return found
+
+
+def can_be_looked_at(machine: Machine, path: str) -> bool:
+    """Whether a place of looks and cures is one that a machine has; other places are none of these."""
+    head, _, key = path.partition(".")
+    if head in (LOOKED, LOOK_NOTED, SKIPPED):
+        return key in looks_of(machine)
+    return head != CURED or any(one.key == key for one in machine.all_suspects())
 
 
 @lru_cache(maxsize=256)

@@ -239,7 +239,10 @@ class Given:
         comparing = [one for one in seen if one.method.compares]
         plates = (self.document.get("inputs") or {}).get("plates") or {}
         factor = (self.document.get("inputs") or {}).get("factor")
+        limits = self.setting.profile if self.setting else None
         return Case(
+            look_minutes=limits.look_minutes if limits else 10.0,
+            may_skip=limits.skip_looks if limits else True,
             machine=machine,
             visit=machine.visit
             if any((one.key, one.method) == ("", self.method.key) for one in machine.visit)

@@ -104,7 +104,9 @@ class _Judging:
         self.known = Known(plates, case.found, case.cured)
         self.found = weighed(self.suspects, self.signs, self.finding, self.known)
         self.standing = {one.suspect.key for one in self.found if one.stands_out}
-        self.made = {*self.signs, *case.skipped}
+        # Where no look may be skipped, a reason makes none.
+        self.skipped = set(case.skipped) if case.may_skip else set()
+        self.made = {*self.signs, *self.skipped}
         self.paths = paths_of(tuple(case.visit))
 
     # --- rules ----------------------------------------------------------------------------------
@@ -225,7 +227,7 @@ class _Judging:
 
     def _extra(self) -> set[str]:
         """The looks made or skipped beyond what the visit's own steps and lists make."""
-        extra = {one.look for one in self.case.looked} | set(self.case.skipped)
+        extra = {one.look for one in self.case.looked} | self.skipped
         for part in self.case.parts:
             if not part.own:
                 extra |= {sign.look for sign in signs_in(part)}

@@ -246,7 +246,7 @@ class SuspectView(BaseModel):
 class MachineCallView(BaseModel):
     """The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
 
-    `looks` are to be made before anything else, what tells most a minute first; `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
+    `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
     comparison that is in order cannot see, `others` every look that was not made.
     """
 
@@ -262,6 +262,7 @@ class MachineCallView(BaseModel):
     others: list[LookView]
     looks_left: int
     about: str
+    may_skip: bool
 
 
 class Bench(BaseModel):

@@ -145,11 +145,11 @@ def _whole(snapshot: Snapshot) -> dict[str, Any]:
         "ways": [WayView(**vars(way)) for way in ways(snapshot)],
         "not_valid": snapshot.not_valid,
         "decides": snapshot.decides.key,
-        "machine": machine_view(snapshot.machine),
+        "machine": machine_view(snapshot.machine, snapshot.decides.built.setting.profile.skip_looks),
     }
 
 
-def machine_view(found: MachineCall) -> MachineCallView:
+def machine_view(found: MachineCall, may_skip: bool) -> MachineCallView:
     """The call of the machine as the screen shows it."""
     titles = {one.suspect.key: one.suspect.title for one in found.suspects}
     return MachineCallView(
@@ -165,6 +165,7 @@ def machine_view(found: MachineCall) -> MachineCallView:
         others=[_look(one.look, one.path, tuple(titles[key] for key in one.of)) for one in found.others],
         looks_left=found.looks_left,
         about=found.about,
+        may_skip=may_skip,
     )
 
 

@@ -20,13 +20,19 @@ FACTOR_OF_THREE = 3.0
 
 @dataclass(frozen=True)
 class Profile:
-    """Limits that apply to a job; what a profile leaves open is None."""
+    """Limits that apply to a job; what a profile leaves open is None.
+
+    A look that takes longer than `look_minutes` is not asked for before an adjustment; `skip_looks`: one may
+    be skipped, for a reason.
+    """
 
     accept: Limit | None
     repeat: float | None
     minimum_runs: int
     plausible: float | None
     name: str | None = None
+    look_minutes: float = 10.0
+    skip_looks: bool = True
 
     def repeat_limit(self, count: int) -> float | None:
         """The repeat limit for so many runs: it is meant for three, more range wider by chance."""

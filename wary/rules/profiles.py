@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from wary.fields import Count, Inputs, Kind, LimitField, Parser, Percentage, field, limit
+from wary.fields import Count, Flag, Inputs, Kind, LimitField, Parser, Percentage, field, limit
 from wary.quantities import quantity
 from wary.rules.call import Profile
 from wary.typed import as_in_a_file
@@ -77,6 +77,10 @@ class ProfileGiven(Inputs):
     repeat: Percentage | None = field("Repeat limit")
     minimum_runs: Count | None = field("Minimum number of runs")
     plausible: Percentage | None = field("Plausible limit")
+    look_minutes: Count | None = field(
+        "Longest look", "minutes: one that takes longer is not asked for before an adjustment"
+    )
+    skip_looks: Flag | None = field("Looks may be skipped", "for a reason that stands on the record")
 
     def filled(self, otherwise: str) -> Profile:
         """The limits given, and the rest from the named starting profile, or from `otherwise`."""
@@ -88,6 +92,8 @@ class ProfileGiven(Inputs):
             minimum_runs=self.minimum_runs or start.minimum_runs,
             plausible=self.plausible.si if self.plausible else start.plausible,
             name=name,
+            look_minutes=start.look_minutes if self.look_minutes is None else float(self.look_minutes),
+            skip_looks=start.skip_looks if self.skip_looks is None else self.skip_looks,
         )
 
 

@@ -3853,6 +3853,10 @@ export interface components {
             repeat: string;
             /** Minimum Runs */
             minimum_runs: number;
+            /** Look Minutes */
+            look_minutes: number;
+            /** Skip Looks */
+            skip_looks: boolean;
             /** Plausible */
             plausible: string;
         };
@@ -3869,6 +3873,16 @@ export interface components {
             repeat: string;
             /** Minimum Runs */
             minimum_runs: number;
+            /**
+             * Look Minutes
+             * @default 10
+             */
+            look_minutes: number;
+            /**
+             * Skip Looks
+             * @default true
+             */
+            skip_looks: boolean;
             /** Plausible */
             plausible: string;
         };
@@ -5251,7 +5265,7 @@ export interface components {
          * MachineCallView
          * @description The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
          *
-         *     `looks` are to be made before anything else, what tells most a minute first; `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
+         *     `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
          *     comparison that is in order cannot see, `others` every look that was not made.
          */
         MachineCallView: {
@@ -5282,6 +5296,8 @@ export interface components {
             looks_left: number;
             /** About */
             about: string;
+            /** May Skip */
+            may_skip: boolean;
         };
         /**
          * MeterMark

@@ -232,11 +232,15 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
     repeat: profile.repeat,
     minimum_runs: String(profile.minimum_runs),
     plausible: profile.plausible,
+    look_minutes: String(profile.look_minutes),
   });
+  const [skips, setSkips] = useState(profile.skip_looks);
   const keep = async () => {
     const body = {
       ...given,
       minimum_runs: Number(given.minimum_runs),
+      look_minutes: Number(given.look_minutes),
+      skip_looks: skips,
       accept: asLimit(accept),
     } as Schemas["ProfileIn"];
     await asked(api.PUT("/api/profiles/{key}", { params: { path: { key: profile.key } }, body }));
@@ -264,6 +268,17 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
             <TextField label="Three runs repeat within" {...common("repeat")} />
             <TextField label="Runs at least" {...common("minimum_runs")} />
             <TextField label="Plausible to" {...common("plausible")} />
+            <TextField
+              label="A look before an adjustment takes at most, min"
+              {...common("look_minutes")}
+              hint="one that takes longer is named, and not asked for"
+            />
+            <Form.Check
+              id="skip-looks"
+              label="A look may be skipped, for a reason that stands on the record"
+              checked={skips}
+              onChange={(event) => setSkips(event.target.checked)}
+            />
           </>
         );
       }}

@@ -74,7 +74,7 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
           ))}
         </>
       )}
-      {skips && (
+      {skips && bench.job.machine.may_skip && (
         <Button variant="link" onClick={() => setAsking(true)}>
           skip it, and why
         </Button>
