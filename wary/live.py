@@ -1,5 +1,6 @@
 """Readings as they come in: one shape for a stand-in and for a real instrument, and what a run of them comes to."""
 
+import math
 import statistics
 from collections import deque
 from collections.abc import Sequence
@@ -9,6 +10,10 @@ from pydantic import BaseModel
 ANY_FIELD = "*"
 """A readout that goes into whatever field takes its unit, as those of a real instrument do."""
 MOST_READINGS = 2000
+WATCHED_LEAST, WATCHED_READINGS = 20.0, 10
+"""A figure is watched for so long at least (s), and at so many readings; its time is parted into as many stretches."""
+RUNS_STEPS, RUNS_SURE = 2.0, 3.0
+"""It runs away by more than so many steps of the display, and so many times its standard uncertainty."""
 
 
 class Readout(BaseModel):
@@ -65,6 +70,70 @@ class Gathered(BaseModel):
     moving: int
 
 
+class Watched(BaseModel):
+    """A figure that was left alone and watched: whether it stands, and a sentence with what it did."""
+
+    stands: bool
+    text: str
+
+
+def watched(name: str, readings: Sequence[tuple[float, str, str]]) -> Watched:
+    """Whether a figure stands while nothing is done to it: readings with their times (s), texts as shown, and units.
+
+    A straight line by least squares is laid through the means of ten stretches of the time, since readings that
+    follow close on each other scatter together. It runs away where the line rises or falls over the
+    whole time by more than two steps of the display and three times the standard uncertainty of that.
+    Raises ValueError with a sentence where it was watched too shortly, where units differ, or one is no number.
+    """
+    units = {unit for _, _, unit in readings}
+    if len(units) > 1:
+        raise ValueError(f"The unit changed meanwhile: {', '.join(sorted(units))}. Watch it again in one unit.")
+    times = [at for at, _, _ in readings]
+    seconds = max(times, default=0.0) - min(times, default=0.0)
+    if seconds < WATCHED_LEAST or len(readings) < WATCHED_READINGS:
+        raise ValueError(
+            f"{name} was watched for {seconds:.0f} s, with {len(readings)} readings; watch it for {WATCHED_LEAST:.0f} s at least."
+        )
+    figures = [_number(text) for _, text, _ in readings]
+    decimals = max(_decimals(text) for _, text, _ in readings)
+    rise, unsure = _rise(times, figures, seconds)
+    sizes = sorted(set(figures))
+    step = min((above - below for below, above in zip(sizes, sizes[1:], strict=False)), default=0.0)
+    stands = abs(rise) <= max(RUNS_STEPS * max(step, 10.0**-decimals), RUNS_SURE * unsure)
+    unit = f" {units.pop()}".rstrip()
+    low, high = f"{min(figures):.{decimals}f}", f"{max(figures):.{decimals}f}"
+    if stands:
+        between = f"at {low}{unit}" if low == high else f"between {low} and {high}{unit}"
+        return Watched(stands=True, text=f"{name} stood {between} for {seconds:.0f} s.")
+    went = f"{abs(rise):.{decimals}f}{unit} {'up' if rise > 0 else 'down'} in {seconds:.0f} s"
+    return Watched(stands=False, text=f"{name} ran {went}, with nothing done to it.")
+
+
+def _rise(times: Sequence[float], figures: Sequence[float], seconds: float) -> tuple[float, float]:
+    """How far a line through figures rises over the whole time, and the standard uncertainty of that."""
+    stretches: dict[int, list[tuple[float, float]]] = {}
+    first = min(times)
+    for at, figure in zip(times, figures, strict=True):
+        place = min(int((at - first) / seconds * WATCHED_READINGS), WATCHED_READINGS - 1)
+        stretches.setdefault(place, []).append((at, figure))
+    middles = [statistics.fmean(one for one, _ in held) for held in stretches.values()]
+    mean = [statistics.fmean(one for _, one in held) for held in stretches.values()]
+    if len(middles) < 3:
+        return mean[-1] - mean[0], 0.0
+    line = statistics.linear_regression(middles, mean)
+    left = math.fsum((y - line.intercept - line.slope * x) ** 2 for x, y in zip(middles, mean, strict=True))
+    centre = statistics.fmean(middles)
+    spread = math.fsum((x - centre) ** 2 for x in middles)
+    return line.slope * seconds, math.sqrt(left / (len(mean) - 2) / spread) * seconds
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise ValueError(f"“{text[:40]}” is no number; take figures as they are shown") from None
+
+
 def gathered(readings: Sequence[tuple[str, str, bool]]) -> Gathered:
     """What readings come to: each its text as shown, its unit, and whether it was steady.
 
@@ -77,12 +146,7 @@ def gathered(readings: Sequence[tuple[str, str, bool]]) -> Gathered:
     units = {unit for _, unit, _ in readings}
     if len(units) > 1:
         raise ValueError(f"The unit changed meanwhile: {', '.join(sorted(units))}. Gather again in one unit.")
-    figures = []
-    for text, _, _ in readings:
-        try:
-            figures.append(float(text))
-        except ValueError:
-            raise ValueError(f"“{text[:40]}” is no number; gather figures as they are shown") from None
+    figures = [_number(text) for text, _, _ in readings]
     decimals = max(_decimals(text) for text, _, _ in readings)
     mean = statistics.fmean(figures)
     return Gathered(

@@ -3,6 +3,7 @@
 import datetime
 import uuid
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -24,7 +25,7 @@ from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.taking_in import taken_in
 from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.rules.drift import Visit, moves_steadily
+from wary.rules.drift import Moved, Visit, moves_steadily, usual_move
 
 EARLIER_ZEROS, CONTAINERS = 12, 8
 LAST_JOBS = 5
@@ -144,26 +145,28 @@ def beside(system: System, at: datetime.datetime) -> list[list[Any]]:
     return list(found.values())
 
 
-def drifts(channel: Channel) -> bool:
-    """Whether a channel has moved the same way by much the same at each of its last visits."""
+def how_it_moves(channel: Channel) -> tuple[bool, Moved | None]:
+    """Whether a channel has moved the same way by much the same at each of its last visits, and how far it moved at most."""
     closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).exclude(summary=None)
     rows = list(closed.order_by("-closed_at").values_list("closed_at", "summary")[:LAST_JOBS])
     visits = [
         Visit(closed_at.timestamp() / 86400, said.get("error_found"), said.get("error_left"), said.get("occasion") in ("first", "repair"))
         for closed_at, said in reversed(rows)
     ]  # fmt: skip
-    return moves_steadily(visits)
+    return moves_steadily(visits), usual_move(visits)
 
 
 def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
     """A job of these parts with nothing entered yet."""
     main = next(part for part in visit if not part.key)
     found, repaired = ({}, []) if practice else found_before(channel.system)
+    drifts, moved = (False, None) if practice else how_it_moves(channel)
     return Job.objects.create(
         found=found,
         repaired=repaired,
         beside=[] if practice else beside(channel.system, at),
-        drifts=not practice and drifts(channel),
+        drifts=drifts,
+        moved=asdict(moved) if moved else {},
         channel=channel,
         method=main.method,
         visit=[vars(part) for part in visit] if len(visit) > 1 else [],

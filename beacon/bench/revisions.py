@@ -24,6 +24,7 @@ from wary.job.subject import Subject, own_limits
 from wary.job.view import bench, bench_again
 from wary.machines import all_machines
 from wary.methods import all_methods
+from wary.rules.drift import Moved
 from wary.rules.forms import FORMS
 
 JOBS_HELD = 256
@@ -115,6 +116,7 @@ def subject_of(job: Job) -> Subject:
         repaired=tuple(job.repaired),
         beside=tuple(Beside(*one) for one in job.beside),
         drifts=job.drifts,
+        moved=Moved(**job.moved) if job.moved else None,
     )
 
 

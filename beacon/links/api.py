@@ -23,7 +23,7 @@ from beacon.people.still import Listener, listener
 from beacon.plant.models import System
 from beacon.problems import Problem, ProblemDocument
 from wary.lines import NotUnderstood, faults, read, tokens, tried
-from wary.live import Gathered, Live, gathered
+from wary.live import Gathered, Live, Watched, gathered, watched
 from wary.quantities import NotAQuantity, quantity
 from wary.reading import Display, Taught
 from wary.typed import as_in_a_file
@@ -196,3 +196,14 @@ def gather(request: HttpRequest, given: schemas.GatherIn) -> Gathered:
         raise Problem(
             422, "These readings come to nothing", errors=[{"path": "readings", "text": str(wrong)}]
         ) from None
+
+
+@router.post("readings/watched", response={200: list[Watched], 422: ProblemDocument})
+@limited("readings gathered")
+def watch(request: HttpRequest, given: schemas.FiguresIn) -> list[Watched]:
+    """Whether figures stood while nothing was done to them, each with a sentence."""
+    organisation(person(request))
+    try:
+        return [watched(one.name, one.readings) for one in given.figures]
+    except ValueError as wrong:
+        raise Problem(422, "These readings say nothing yet", errors=[{"path": "figures", "text": str(wrong)}]) from None

@@ -78,6 +78,21 @@ class ReadIn(Schema):
     lines: Annotated[list[tuple[float, LineText]], Field(max_length=MOST_LINES)]
 
 
+class FigureWatched(Schema):
+    """A figure by its name, with readings of it over time: when (s on the page's clock), its text as shown, its unit."""
+
+    name: Annotated[str, Field(max_length=60)]
+    readings: Annotated[
+        list[tuple[float, Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=12)]]], Field(max_length=2000)
+    ]  # fmt: skip
+
+
+class FiguresIn(Schema):
+    """Figures that were watched at once."""
+
+    figures: Annotated[list[FigureWatched], Field(min_length=1, max_length=12)]
+
+
 class GatherIn(Schema):
     """A run of readings: each its text as shown, its unit, and whether it was steady."""
 

@@ -43,7 +43,13 @@ def facts(record: Record, job: Job) -> dict[str, Any]:
 
 def _known_of_it(job: Job) -> dict[str, Any]:
     """What was known of the machine when the job was opened, as far as anything was: records of before it have none of it."""
-    known = {"found": job.found, "repaired": job.repaired, "beside": job.beside, "drifts": job.drifts}
+    known = {
+        "found": job.found,
+        "repaired": job.repaired,
+        "beside": job.beside,
+        "drifts": job.drifts,
+        "moved": job.moved,
+    }
     return {name: one for name, one in known.items() if one}
 
 

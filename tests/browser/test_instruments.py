@@ -5,12 +5,13 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from beacon.bench.models import Entry
+from beacon.bench.models import Entry, Job
 from beacon.links.models import Link
 from beacon.loads.models import Load, Watch
 from beacon.plant.models import System
 from tests.browser.base import BrowserTestCase
 from tests.server.on_the_line import FILLED, on_the_line
+from tests.server.plant import enter
 from tests.server.test_visits import PLATFORM
 
 SERIAL = """
@@ -104,6 +105,33 @@ class OnTheLine(BrowserTestCase):
             instrument.trouble = ""
             expect(page.get_by_text("Floor display is silent.")).to_be_hidden()
             expect(self.live).to_contain_text("kg")
+
+    def test_a_figure_that_is_left_alone_is_watched_and_answers_its_look(self) -> None:
+        """A minute goes by at once: the page's own clock is moved on between readings that really come."""
+        with on_the_line() as (_, port):
+            self.link(port)
+            self.page.clock.install()
+            self.visit()
+            page = self.page
+            job = Job.objects.get()
+            shown = {"zero": "0.0 kg", "span": "398.2 kg", "zero_after": "0.0 kg"}
+            enter(job, self.plant.technician, {"inputs.test_load": "400 kg"} | {f"passes.p1.{key}": one for key, one in shown.items()})  # fmt: skip
+            page.reload()
+            page.get_by_role("button", name=re.compile("Water in the junction box")).click()
+            could = page.get_by_role("region", name="What it could be")
+            could.get_by_role("button", name="Watch it for a minute").click()
+            enough = could.get_by_role("button", name="That is enough")
+            expect(enough).to_be_disabled()
+            expect(could.get_by_role("timer")).to_contain_text(re.compile("[4-9] s of 60"))
+            self.assert_accessible()
+            page.clock.fast_forward(30_000)
+            expect(could.get_by_role("timer")).to_contain_text(re.compile("3[6-9] s of 60"))
+            enough.click()
+            self.wait_until(lambda: Entry.objects.filter(path="looked.still", text="fine").exists())
+            noted = Entry.objects.get(path="look_noted.still").text
+            self.assertRegex(noted, r"^weight stood at 0\.0 kg for 3\d s\.$")
+            could.get_by_role("button", name="ruled out, and how").click()
+            expect(could).to_contain_text(noted)
 
     def test_one_may_choose_to_type_them_all(self) -> None:
         with on_the_line() as (_, port):

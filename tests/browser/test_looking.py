@@ -41,6 +41,22 @@ class OnTheBench(Looking):
         expect(self.next.locator("h3")).not_to_have_text(words)
         self.assert_accessible()
 
+    def test_the_drawing_marks_the_place_where_the_next_look_is_made(self) -> None:
+        self.bench()
+        spots = self.page.locator(".figure-svg .spot circle")
+        seen = set()
+        for _ in range(8):
+            words = self.next.locator("h3").inner_text()
+            where = self.page.locator(".figure-look")
+            if where.count():
+                seen.add((where.inner_text().strip(), spots.count()))
+            self.next.locator(".look-answers button").first.click()
+            expect(self.next.locator("h3").filter(has_text=words)).to_have_count(0)
+            if not self.next.count():
+                break
+        self.assertLessEqual({("Look at the weigh idlers", 1), ("Look at the frame, all round", 1)}, seen)
+        expect(spots).to_have_count(0)
+
     def test_the_key_l_says_that_nothing_is_wrong_there_and_undo_takes_it_back(self) -> None:
         self.bench()
         page = self.page

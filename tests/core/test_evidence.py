@@ -1,149 +1,123 @@
-"""What runs show: ratios, errors, spread and uncertainty, against sums written out here."""
+"""Evidence that nobody types: readings captured as they stood or moved, and how the machine moved between its visits."""
 
-import math
 import unittest
+from typing import Any
 
-from hypothesis import given
-from hypothesis import strategies as st
-
-from tests.core.jobs import AGREEING, assess, belt, figure, runs
-from wary.rules.evidence import Evidence, Pair, range_factor, student
-
-# The four agreeing lorries, by hand.
-ERRORS = [21.66 / 21.34 - 1, 20.13 / 19.87 - 1, 20.91 / 20.61 - 1, 21.40 / 21.12 - 1]
-MEAN = sum(ERRORS) / 4
-DEVIATION = math.sqrt(sum((e - MEAN) ** 2 for e in ERRORS) / 3)
+from tests.core.test_machine_judged import FREE, NAMED, PLATES, codes, platform, states
+from tests.core.visit import AtWork
+from wary.job.captured import as_they_stood, must_stand
+from wary.job.file import read
+from wary.job.view import bench
+from wary.job.written import written
+from wary.rules.drift import Moved, Visit, came_at_once, usual_move
 
 
-class CommonResults(unittest.TestCase):
-    def test_ratios_errors_and_spread_are_those_of_the_sums(self) -> None:
-        answer = assess(belt(AGREEING))
-        self.assertAlmostEqual(figure(answer, "pooled_ratio"), 82.94 / 84.10, 12)
-        ratios = [21.34 / 21.66, 19.87 / 20.13, 20.61 / 20.91, 21.12 / 21.40]
-        self.assertAlmostEqual(figure(answer, "mean_of_ratios"), sum(ratios) / 4, 12)
-        self.assertAlmostEqual(figure(answer, "mean_error"), 100 * MEAN, 10)
-        self.assertAlmostEqual(figure(answer, "spread"), 100 * (max(ERRORS) - min(ERRORS)), 10)
-        self.assertAlmostEqual(figure(answer, "standard_deviation"), 100 * DEVIATION, 10)
-        self.assertAlmostEqual(figure(answer, "mean_error_mass"), (84.10 - 82.94) / 4, 10)
-        self.assertEqual(answer["results"]["mean_error_mass"]["unit"], "t")
-        self.assertEqual(figure(answer, "runs_in_set"), 4)
-
-    def test_uncertainty_without_divisions_is_student_times_the_scatter(self) -> None:
-        answer = assess(belt(AGREEING))
-        self.assertAlmostEqual(figure(answer, "coverage_factor"), 3.1824, 3)
-        self.assertAlmostEqual(figure(answer, "expanded_uncertainty"), 100 * 3.182446 * DEVIATION / 2, 6)
-
-    def test_the_reference_s_own_uncertainty_does_not_average_out(self) -> None:
-        answer = assess(belt(AGREEING, reference_uncertainty="0.1 %"))
-        scatter = 3.182446 * DEVIATION / 2
-        expected = math.sqrt(scatter**2 + (1.96 * 0.0005) ** 2)
-        self.assertAlmostEqual(figure(answer, "expanded_uncertainty"), 100 * expected, 6)
-
-    def test_the_budget_gives_each_term_that_counts_and_its_share(self) -> None:
-        answer = assess(belt(AGREEING, reference_uncertainty="0.1 %"))
-        scatter, own = 3.182446 * DEVIATION / 2, 1.96 * 0.0005
-        sizes = [row["size"]["value"] for row in answer["budget"]]
-        self.assertAlmostEqual(sizes[0], 100 * scatter, 6)
-        self.assertAlmostEqual(sizes[1], 100 * own, 9)
-        shares = [row["share"]["value"] for row in answer["budget"]]
-        self.assertAlmostEqual(shares[0], 100 * scatter**2 / (scatter**2 + own**2), 5)
-        self.assertAlmostEqual(sum(shares), 100, 9)
-
-    def test_coarse_displays_take_the_place_of_a_small_scatter_and_are_not_added(self) -> None:
-        answer = assess(belt(AGREEING, reference_division="500 kg", indicated_division="100 kg"))
-        u_reference, u_indicated = 500 / math.sqrt(12), 100 / math.sqrt(12)
-        loads = [21340, 19870, 20610, 21120]
-        b = math.sqrt(sum((u_reference / r) ** 2 + (u_indicated / r) ** 2 for r in loads)) / 4
-        self.assertAlmostEqual(figure(answer, "expanded_uncertainty"), 196 * b, 8)
-        self.assertEqual(figure(answer, "coverage_factor"), 1.96)
-
-    def test_a_difference_of_two_readings_counts_twice(self) -> None:
-        weighed = [
-            {"gross": "34.10 t", "tare": "12.76 t", "total_start": "100.00 t", "total_end": "121.66 t"},
-            {"gross": "19.87 t", "zeroed": True, "indicated": "20.13 t"},
-        ]
-        answer = assess(belt(runs=weighed, reference_division="500 kg", indicated_division="200 kg"))
-        u_r, u_i = 500 / math.sqrt(12), 200 / math.sqrt(12)
-        first = 2 * (u_r / 21340) ** 2 + 2 * (u_i / 21340) ** 2
-        second = (u_r / 19870) ** 2 + (u_i / 19870) ** 2
-        scatter = 12.706205 * abs(21.66 / 21.34 - 20.13 / 19.87) / math.sqrt(2) / math.sqrt(2)
-        expected = max(scatter, 1.96 * math.sqrt(first + second) / 2)
-        self.assertAlmostEqual(figure(answer, "expanded_uncertainty"), 100 * expected, 5)
-
-    def test_reference_readings_say_how_often_a_plain_reference_was_read(self) -> None:
-        coarse = {"reference_division": "2 t"}
-        once = figure(assess(belt(AGREEING, **coarse)), "expanded_uncertainty")
-        twice = figure(assess(belt(AGREEING, reference_readings=2, **coarse)), "expanded_uncertainty")
-        self.assertAlmostEqual(twice / once, math.sqrt(2), 9)
-
-    def test_one_run_has_no_deviation_and_is_marked(self) -> None:
-        answer = assess(belt(AGREEING[:1]))
-        self.assertNotIn("standard_deviation", answer["results"])
-        self.assertIn("single-run", [check["code"] for check in answer["checks"]])
-
-    def test_each_run_is_listed_with_its_error_and_what_it_would_have_read(self) -> None:
-        answer = assess(belt(AGREEING, factor=1.1420, factor_decimals=4))
-        row = answer["results"]["runs"][1]
-        self.assertAlmostEqual(row["error"]["value"], 100 * ERRORS[1], 10)
-        self.assertAlmostEqual(row["predicted_error"]["value"], 100 * (20.13 / 19.87 * 1.1262 / 1.1420 - 1), 10)
-
-    def test_a_run_set_aside_is_listed_but_not_counted(self) -> None:
-        freak = {"reference": "22.05 t", "indicated": "21.02 t", "set_aside": "hatch left open"}
-        answer = assess(belt(runs=[freak, *runs(AGREEING)]))
-        self.assertEqual(figure(answer, "runs_in_set"), 4)
-        self.assertAlmostEqual(answer["results"]["runs"][0]["error"]["value"], 100 * (21.02 / 22.05 - 1), 10)
-        self.assertFalse(answer["results"]["runs"][0]["in_set"]["value"])
+def captured(*spans: tuple[str, bool], typed: str = "") -> AtWork:
+    """A platform's visit whose passes were captured: the span of each, and whether it stood."""
+    work = AtWork("platform").enter(PLATES, "record").enter(NAMED).enter(FREE)
+    for number, (span, steady) in enumerate(spans, 1):
+        work.enter({f"passes.p{number}.zero": "0.0 kg"}, "captured", True)
+        work.enter({f"passes.p{number}.span": span}, "captured", steady)
+        work.enter({f"passes.p{number}.zero_after": typed or "0.0 kg"}, *([] if typed else ["captured", True]))
+    return work
 
 
-class Student(unittest.TestCase):
-    def test_the_factor_is_that_of_the_printed_tables(self) -> None:
-        table = {1: 12.706, 2: 4.303, 3: 3.182, 4: 2.776, 5: 2.571, 9: 2.262, 10: 2.228, 19: 2.093}
-        table |= {29: 2.045, 40: 2.021, 60: 2.000, 120: 1.980, 199: 1.972, 201: 1.972, 1000: 1.962}
-        for freedom, factor in table.items():
-            self.assertAlmostEqual(student(freedom), factor, delta=0.0006, msg=str(freedom))
+class Captured(unittest.TestCase):
+    def test_a_method_says_by_its_acts_which_readings_must_stand(self) -> None:
+        self.assertEqual(must_stand("zero-span"), {"passes.zero", "passes.span", "passes.zero_after"})
+        self.assertEqual(must_stand("belt-material-test"), frozenset(), "a total is read while the belt may still run")
 
-    def test_it_falls_all_the_way_also_across_the_change_of_formula(self) -> None:
-        factors = [student(freedom) for freedom in range(1, 260)]
-        self.assertEqual(factors, sorted(factors, reverse=True))
+    def test_what_was_captured_while_it_moved_speaks_for_a_reading_taken_too_early(self) -> None:
+        call = captured(("398.2 kg", False)).snapshot.machine
+        self.assertEqual(states(call)["early"], "likely")
+        early = next(one for one in call.suspects if one.suspect.key == "early")
+        self.assertEqual([one.text for one in early.speaks_for], ["Captured while it moved: Shown with the load on."])
+        self.assertEqual(call.call, "keep-testing")
+        self.assertEqual(states(call)["water"], "likely", "what never stands may also run away by itself")
+
+    def test_where_all_stood_as_they_were_captured_it_was_not_too_early(self) -> None:
+        call = captured(("398.2 kg", True), ("398.3 kg", True)).snapshot.machine
+        early = next(one for one in call.suspects if one.suspect.key == "early")
+        self.assertEqual(early.state, "ruled-out")
+        self.assertIn("6 readings, each captured as it stood.", [one.text for one in early.against])
+
+    def test_one_typed_among_them_says_nothing_and_neither_do_typed_ones_alone(self) -> None:
+        work = captured(("398.2 kg", True), typed="0.0 kg")
+        self.assertIsNone(as_they_stood(work.snapshot.fold, work.snapshot.order))
+        self.assertIsNone(as_they_stood(platform("398.2 kg").snapshot.fold, work.snapshot.order))
+
+    def test_a_reading_taken_again_as_it_stands_takes_the_place_of_the_one_that_moved(self) -> None:
+        work = captured(("398.2 kg", False)).enter({"passes.p1.span": "398.4 kg"}, "captured", True)
+        self.assertNotEqual(states(work.snapshot.machine)["early"], "likely")
+
+    def test_many_that_moved_are_counted_and_not_listed(self) -> None:
+        work = captured(*[("398.2 kg", False)] * 4)
+        found = as_they_stood(work.snapshot.fold, work.snapshot.order)
+        self.assertEqual(found, (False, "4 readings were captured while it moved."))
+
+    def test_it_is_no_look_that_was_asked_for(self) -> None:
+        one, other = captured(("398.2 kg", True)), captured(("398.2 kg", True), typed="0.0 kg")
+        for work in (one, other):
+            for key in ("corners", "plates"):
+                work.enter({f"looked.{key}": "fine"})
+        self.assertEqual(one.snapshot.machine.looks_left, other.snapshot.machine.looks_left)
+
+    def test_the_job_file_says_it_and_is_judged_alike(self) -> None:
+        shot = captured(("398.2 kg", False)).snapshot
+        file = written(shot)
+        self.assertIn({"look": "captured", "result": "not-fine", "note": "Captured while it moved: Shown with the load on."}, file["looked"])  # fmt: skip
+        block: Any = read(file).judge()["machine"]
+        self.assertEqual(block["call"], shot.machine.call)
+        self.assertEqual({one["key"]: one["state"] for one in block["suspects"]}, states(shot.machine))
 
 
-class RangeFactor(unittest.TestCase):
-    def test_more_runs_may_range_wider_up_to_twenty_five(self) -> None:
-        self.assertEqual(range_factor(2), 1)
-        self.assertEqual(range_factor(3), 1)
-        self.assertAlmostEqual(range_factor(4), 2.059 / 1.693)
-        self.assertAlmostEqual(range_factor(10), 3.078 / 1.693)
-        self.assertAlmostEqual(range_factor(200), 3.931 / 1.693)
+class HowItMoved(unittest.TestCase):
+    BEFORE = Moved(0.05, 4, -0.02)
+
+    def test_the_most_that_it_moved_is_taken_between_its_last_visits(self) -> None:
+        days = [Visit(day * 30.0, found, left) for day, (found, left) in enumerate([(9.0, 0.0), (0.1, None), (0.15, None), (0.1, 0.0), (-0.3, 0.02)])]  # fmt: skip
+        found = usual_move(days)
+        assert found is not None
+        self.assertAlmostEqual(found.most, 0.3)
+        self.assertEqual((found.visits, found.left), (4, 0.02))
+
+    def test_too_few_visits_and_those_after_a_repair_say_nothing(self) -> None:
+        self.assertIsNone(usual_move([]))
+        self.assertIsNone(usual_move([Visit(0, 0.1, None), Visit(30, 0.2, None), Visit(60, 0.1, None)]))
+        self.assertIsNone(usual_move([Visit(day, 0.1, None, anew=day > 0) for day in range(0, 150, 30)]))
+
+    def test_a_jump_is_three_times_the_most_and_more_than_is_uncertain(self) -> None:
+        self.assertTrue(came_at_once(-0.45, self.BEFORE, 0.1))
+        self.assertFalse(came_at_once(-0.16, self.BEFORE, 0.1), "three times the most that it moved")
+        self.assertFalse(came_at_once(-0.45, self.BEFORE, 0.5), "within its own uncertainty")
+
+    def test_what_came_at_once_is_said_and_what_comes_slowly_is_less_usual(self) -> None:
+        plain, jumped = platform("398.2 kg").enter(FREE), platform("398.2 kg", moved=self.BEFORE).enter(FREE)
+        call = jumped.snapshot.machine
+        self.assertEqual(codes(call)[:2], ["look-first", "came-at-once"])
+        self.assertIn("0.05 % at most between the 5 before: it came at once.", call.reasons[1].text)
+        water = next(one for one in call.suspects if one.suspect.key == "water")
+        self.assertEqual(water.state, "open")
+        self.assertIn("it came at once", water.against[-1].text)
+        order = [one.suspect.key for one in call.suspects if one.state == "open"]
+        self.assertEqual(order[-1], "water", "listed last of those that are open")
+        self.assertNotIn("came-at-once", codes(plain.snapshot.machine))
+
+    def test_what_drifts_speaks_for_what_comes_slowly_and_shows_nothing(self) -> None:
+        call = platform("398.2 kg", drifts=True).enter(FREE).snapshot.machine
+        water = next(one for one in call.suspects if one.suspect.key == "water")
+        self.assertEqual(water.state, "open")
+        self.assertIn("the same way", water.speaks_for[0].text)
+
+    def test_a_machine_in_order_is_not_told_of_a_jump(self) -> None:
+        call = platform("400.0 kg", "400.0 kg", moved=Moved(0.0001, 4, 0.9)).enter(FREE).snapshot.machine
+        self.assertEqual(call.call, "leave")
+        self.assertNotIn("came-at-once", codes(call))
+
+    def test_the_bench_shows_it(self) -> None:
+        view = bench(platform("398.2 kg", moved=self.BEFORE).enter(FREE).snapshot)
+        self.assertIn("came-at-once", [reason.code for reason in view.machine.reasons])
 
 
-masses = st.floats(min_value=100, max_value=50_000)
-ratios = st.floats(min_value=0.8, max_value=1.25)
-many = st.lists(st.tuples(masses, ratios), min_size=2, max_size=12)
-
-
-def evidence(
-    pairs: list[tuple[float, float]], scale: float = 1.0, scatter: float = 1.0, division: float = 0.0
-) -> Evidence:
-    mean = sum(ratio for _, ratio in pairs) / len(pairs)
-    made = [
-        Pair(n, r * scale, r * scale * (mean + (ratio - mean) * scatter), division, division)
-        for n, (r, ratio) in enumerate(pairs)
-    ]
-    return Evidence(made)
-
-
-class Properties(unittest.TestCase):
-    @given(many, st.floats(min_value=1e-3, max_value=1e3))
-    def test_scaling_all_masses_scales_nothing_but_masses(self, pairs: list[tuple[float, float]], scale: float) -> None:
-        one, other = evidence(pairs), evidence(pairs, scale)
-        self.assertAlmostEqual(one.mean_error, other.mean_error, 9)
-        self.assertAlmostEqual(one.expanded_uncertainty, other.expanded_uncertainty, 8)
-        self.assertTrue(math.isclose(one.mean_error_mass * scale, other.mean_error_mass, rel_tol=1e-6, abs_tol=1e-6))
-
-    @given(many, st.floats(min_value=1, max_value=3), st.floats(min_value=0, max_value=100))
-    def test_worse_evidence_never_makes_the_uncertainty_smaller(
-        self, pairs: list[tuple[float, float]], scatter: float, division: float
-    ) -> None:
-        plain = evidence(pairs).expanded_uncertainty
-        self.assertGreaterEqual(evidence(pairs, scatter=scatter).expanded_uncertainty, plain * (1 - 1e-9) - 1e-12)
-        self.assertGreaterEqual(evidence(pairs, division=division).expanded_uncertainty, plain * (1 - 1e-9) - 1e-12)
+if __name__ == "__main__":
+    unittest.main()

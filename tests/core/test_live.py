@@ -1,5 +1,6 @@
 """Lines from instruments, readings gathered over time, and loads told by a live weight as it comes."""
 
+import math
 import random
 import unittest
 
@@ -17,7 +18,7 @@ from wary.lines import (
     tried,
     unit_of,
 )
-from wary.live import Settling, gathered
+from wary.live import Settling, gathered, watched
 from wary.loads import LoadWatch, steady_changes
 
 
@@ -138,6 +139,41 @@ class Pointing(unittest.TestCase):
         self.assertEqual(cleaned(b"\x02 12.5 kg\x03"), " 12.5 kg")
         self.assertEqual(cleaned(b"\xff\xfe12"), "??12")
         self.assertEqual(len(cleaned(b"9" * 5000)), LONGEST_LINE)
+
+
+def over_time(*figures: float, seconds: float = 60.0) -> list[tuple[float, str, str]]:
+    """Readings in kg, one after the other over so many seconds."""
+    return [(number * seconds / (len(figures) - 1), f"{one:.1f}", "kg") for number, one in enumerate(figures)]
+
+
+class LeftAlone(unittest.TestCase):
+    def test_what_flickers_about_one_figure_stands(self) -> None:
+        found = watched("weight", over_time(*[20.0, 20.5, 20.0, 20.0, 20.5] * 12))
+        self.assertTrue(found.stands)
+        self.assertEqual(found.text, "weight stood between 20.0 and 20.5 kg for 60 s.")
+        self.assertEqual(watched("weight", over_time(*[20.0] * 30)).text, "weight stood at 20.0 kg for 60 s.")
+
+    def test_what_creeps_by_more_than_two_steps_runs_away(self) -> None:
+        found = watched("weight", over_time(*[round(20 + number // 12 * 0.1, 1) for number in range(60)]))
+        self.assertFalse(found.stands)
+        self.assertRegex(found.text, r"^weight ran 0\.[45] kg up in 60 s, with nothing done to it\.$")
+        down = watched("weight", over_time(*[20 - number * 0.1 for number in range(60)]))
+        self.assertIn("down", down.text)
+
+    def test_a_slow_swing_is_no_drift(self) -> None:
+        swing = [20 + math.sin(number / 9) for number in range(120)]
+        self.assertTrue(watched("weight", over_time(*swing)).stands)
+
+    def test_readings_that_come_all_at_the_ends_are_two_stretches(self) -> None:
+        ends = [(float(at), f"20.{at % 2}", "kg") for at in range(5)] + [(60.0 + at, "23.0", "kg") for at in range(5)]
+        self.assertFalse(watched("weight", ends).stands)
+
+    def test_too_short_two_units_and_no_number_are_refused_in_a_sentence(self) -> None:
+        cases = ((over_time(*[1.0] * 20, seconds=9), "watched for 9 s"), (over_time(*[1.0] * 5), "5 readings"), ([], "0 s"),
+                 ([*over_time(*[1.0] * 20), (61.0, "1", "lb")], "unit changed"), ([*over_time(*[1.0] * 20), (61.0, "over", "kg")], "no number"))  # fmt: skip
+        for readings, words in cases:
+            with self.assertRaisesRegex(ValueError, words):
+                watched("weight", readings)
 
 
 class Gathering(unittest.TestCase):

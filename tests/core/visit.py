@@ -26,9 +26,10 @@ class AtWork:
         self.subject = Subject(machine, **given)
         self.entries: list[Entry] = []
 
-    def enter(self, texts: dict[str, str], source: str = "typed") -> "AtWork":
+    def enter(self, texts: dict[str, str], source: str = "typed", steady: bool | None = None) -> "AtWork":
         for path, text in texts.items():
-            self.entries.append(Entry(uuid.uuid4(), len(self.entries) + 1, path, text, source=source, who="Ines"))
+            number = len(self.entries) + 1
+            self.entries.append(Entry(uuid.uuid4(), number, path, text, source=source, who="Ines", steady=steady))
         return self
 
     def rows(self, name: str, *rows: dict[str, str]) -> "AtWork":

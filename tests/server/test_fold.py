@@ -55,6 +55,13 @@ class Folding(PlantTestCase):
         enter(self.job, self.plant.technician, {"runs.a.gross": ""})
         self.assertEqual(live_rows(snapshot(self.job).fold, "runs"), ["b"])
 
+    def test_what_was_captured_says_whether_it_stood_and_what_was_typed_does_not(self) -> None:
+        sent = [Sent(uuid.uuid4(), f"runs.a.{key}", "30 t", source=source, steady=steady) for key, source, steady in (("gross", "captured", False), ("tare", "typed", None))]  # fmt: skip
+        keep(self.plant.technician, self.job.id, sent)
+        fields = snapshot(self.job).fold["fields"]
+        self.assertIs(fields["runs.a.gross"]["steady"], False)
+        self.assertNotIn("steady", fields["runs.a.tare"])
+
     def test_taking_everything_back_leaves_an_empty_field_that_shows_what_stood_there(self) -> None:
         first = self.given("runs.a.gross", "30 t")
         keep(self.plant.technician, self.job.id, [first])

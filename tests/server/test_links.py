@@ -139,6 +139,15 @@ class Registering(PlantTestCase):
         self.assertEqual((mixed.status_code, mixed.json()["errors"][0]["path"]), (422, "readings"))
         self.assertEqual(self.send("/api/readings/gathered", {"readings": [["1", "kg", True]] * 2001}).status_code, 422)
 
+    def test_a_figure_that_is_watched_stands_or_runs_away(self) -> None:
+        still = {"name": "weight", "readings": [[at, "20.0", "kg"] for at in range(60)]}
+        creeps = {"name": "drive axle", "readings": [[at, f"{20 + at / 10:.1f}", "kg"] for at in range(60)]}
+        found = self.send("/api/readings/watched", {"figures": [still, creeps]}).json()
+        self.assertEqual([one["stands"] for one in found], [True, False])
+        short = self.send("/api/readings/watched", {"figures": [still | {"readings": still["readings"][:9]}]})
+        self.assertEqual((short.status_code, short.json()["errors"][0]["path"]), (422, "figures"))
+        self.assertEqual(self.send("/api/readings/watched", {"figures": []}).status_code, 422)
+
 
 class ReadingLines(SimpleTestCase):
     def test_the_latest_of_each_name_is_shown_and_forgotten_when_it_is_said_no_more(self) -> None:

@@ -223,6 +223,14 @@ class KnownOfIt(Judged):
             self.sealed(error, days)
         self.assertTrue(self.job({}).drifts)
 
+    def test_what_came_at_once_against_its_own_history_is_said(self) -> None:
+        for error, days in ((0.1, 60), (0.0, 45), (0.1, 30), (0.05, 5)):
+            self.sealed(error, days)
+        job = self.job(runs(AGREEING))
+        self.assertEqual((job.moved["visits"], job.moved["left"]), (3, 0.05))
+        codes = [one["code"] for one in self.seen(job)["reasons"]]
+        self.assertIn("came-at-once", codes)
+
     def test_what_happened_since_it_was_last_right_counts_for_more(self) -> None:
         Event.objects.create(system=self.plant.system, kind="splice", who=self.plant.lead, stale=["belt-length"], settled=[])  # fmt: skip
         self.assertEqual(self.job({}).found, {"tension": 4.0})

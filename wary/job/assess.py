@@ -4,6 +4,7 @@ import datetime
 from dataclasses import dataclass
 from functools import cached_property
 
+from wary.job.captured import as_they_stood
 from wary.job.cured import before_the_cure, cures, since_the_cure
 from wary.job.evidence import Case, Looked, PartSeen
 from wary.job.fold import Fold, text_at
@@ -13,7 +14,8 @@ from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
 from wary.machines.machine import Part
 from wary.rules.assessment import LEAVE
-from wary.suspects.suspect import FINE
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE
 
 
 @dataclass(frozen=True)
@@ -94,7 +96,7 @@ def assess_again(before: Snapshot, fold: Fold, paths: list[str], day: datetime.d
 
 def case_of(snapshot: Snapshot) -> Case:
     """What is known of the machine in this job."""
-    subject, fields = snapshot.subject, snapshot.fold["fields"]
+    subject = snapshot.subject
     cured = cures(snapshot.fold)
     last = max(cured.values(), default=0)
     begun = [part for part in snapshot.parts.values() if part.begun or len(snapshot.parts) == 1]
@@ -113,15 +115,7 @@ def case_of(snapshot: Snapshot) -> Case:
         parts=seen,
         decides=decides if any(one.key == decides for one in seen) else seen[-1].key,
         plates=subject.figures,
-        looked=[
-            Looked(
-                path.removeprefix(f"{LOOKED}."),
-                field["text"],
-                text_at(snapshot.fold, f"{LOOK_NOTED}.{path.removeprefix(f'{LOOKED}.')}"),
-            )
-            for path, field in fields.items()
-            if path.startswith(f"{LOOKED}.") and field["text"] and (field["text"] == FINE or field["seq"] > last)
-        ],
+        looked=_looked(snapshot, last),
         skipped=_under(snapshot.fold, SKIPPED),
         cured=frozenset(cured),
         references=snapshot.main.built.file.get("references") or [],
@@ -129,11 +123,26 @@ def case_of(snapshot: Snapshot) -> Case:
         repaired=subject.repaired if text_at(snapshot.fold, "occasion") == "repair" else (),
         factor_before=text_at(snapshot.fold, "inputs.factor"),
         drifts=subject.drifts,
+        moved=subject.moved,
         beside=subject.beside,
         look_minutes=limits.look_minutes,
         may_skip=limits.skip_looks,
         again=_compared_before(snapshot, last),
     )
+
+
+def _looked(snapshot: Snapshot, last: int) -> list[Looked]:
+    """What was looked at and has no input: said by somebody, and said of themselves by readings that were captured."""
+    found = {}
+    for path, field in snapshot.fold["fields"].items():
+        if path.startswith(f"{LOOKED}.") and field["text"] and (field["text"] == FINE or field["seq"] > last):
+            key = path.removeprefix(f"{LOOKED}.")
+            found[key] = Looked(key, field["text"], text_at(snapshot.fold, f"{LOOK_NOTED}.{key}"))
+    captured = as_they_stood(snapshot.read, snapshot.order)
+    if captured:
+        stood, text = captured
+        found[looks.CAPTURED.key] = Looked(looks.CAPTURED.key, FINE if stood else NOT_FINE, text)
+    return list(found.values())
 
 
 def _under(fold: Fold, head: str) -> dict[str, str]:

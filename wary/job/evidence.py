@@ -14,9 +14,10 @@ from wary.methods.reads import in_words
 from wary.quantities import Quantity, shown
 from wary.results import Results, value_of
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Assessment
+from wary.rules.drift import Moved, came_at_once
 from wary.suspects import looks
 from wary.suspects.suspect import FINE, NOT_FINE, Finding, Look, Sign
-from wary.suspects.weighing import decides
+from wary.suspects.weighing import HISTORY, decides
 
 SINCE_AN_EVENT = 4.0
 """By so much a suspect counts for more, where the event that it is logged as has happened since the machine was last right."""
@@ -62,7 +63,7 @@ class Case:
     """All that is known of a machine in a visit.
 
     `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
-    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason.
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason. `drifts` and `moved` are what its history shows.
     """
 
     machine: Machine
@@ -79,6 +80,7 @@ class Case:
     look_minutes: float = 10.0
     may_skip: bool = True
     drifts: bool = False
+    moved: Moved | None = None
     repaired: tuple[str, ...] = ()
     again: str | None = None
     beside: Sequence[Beside] = ()
@@ -137,7 +139,10 @@ def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:
         look = looks_of(case.machine).get(tried.look)
         text = in_words(look[0], tried.result) if look else tried.result
         result = look[0].result_of(tried.result, tried.note) if look else tried.result
-        yield Sign(tried.look, result, f"{text} {tried.note}".strip(), said=True)
+        if tried.look == looks.CAPTURED.key and tried.note:
+            yield Sign(tried.look, result, tried.note)
+        else:
+            yield Sign(tried.look, result, f"{text} {tried.note}".strip(), said=True)
     yield from _of_slips(part)
     yield from _of_the_reference(case)
     yield from _too_near(part)
@@ -198,6 +203,26 @@ def _too_near(part: PartSeen) -> Iterable[Sign]:
         return
     text = f"Off by {shown(abs(off), 2)} %: a cell that fails, or a wrong number of cells, makes far more."
     yield Sign(looks.FAR.key, FINE, text)
+
+
+def jump_of(case: Case, part: PartSeen) -> Sign | None:
+    """What says that it came at once: it is off by far more than it ever moved between its last visits."""
+    errors = part.method.errors(part.given, part.assessment)
+    if case.moved is None or errors is None or errors.found is None:
+        return None
+    if part.assessment.call not in (ADJUST, FIND_FAULT) or not came_at_once(
+        errors.found, case.moved, errors.uncertainty_found or 0.0
+    ):
+        return None
+    moved = errors.found - case.moved.left
+    text = f"It has moved by {shown(moved, 2, sign=True)} % since its last visit, and by {shown(case.moved.most, 2)} % at most between the {case.moved.visits + 1} before: it came at once."
+    return Sign(HISTORY, NOT_FINE, text)
+
+
+def drift_of(case: Case) -> Sign | None:
+    """What says that it came slowly."""
+    text = "It has moved the same way, by much the same, at each of its last visits."
+    return Sign(HISTORY, NOT_FINE, text) if case.drifts else None
 
 
 def error_of(part: PartSeen) -> float | None:

@@ -1,7 +1,7 @@
 """The fold: what a job's entries come to.
 
 `{"count": entries, "fields": {path: field}, "rows": {list: {row: {"begun", "filled"}}}}`. A field
-holds what is in force (`id text unit who at source seq`), how many entries came before it at its
+holds what is in force (`id text unit who at source seq`, and `steady` where it was captured), how many entries came before it at its
 path, the one just before, and whether two people typed there without seeing each other (`clash`).
 A row knows with which entry it was begun and how many of its places hold anything. The fold grows
 with what is in force, not with how often it was typed, so that an entry costs the same in a long
@@ -39,6 +39,8 @@ class EntryLike(Protocol):
     @property
     def source(self) -> str: ...
     @property
+    def steady(self) -> bool | None: ...
+    @property
     def supersedes(self) -> uuid.UUID | None: ...
     @property
     def undoes(self) -> bool: ...
@@ -62,6 +64,7 @@ class Entry:
     undoes: bool = False
     who: str = ""
     at: datetime.datetime = datetime.datetime(2000, 1, 1, tzinfo=datetime.UTC)
+    steady: bool | None = None
 
 
 def empty() -> Fold:
@@ -76,7 +79,8 @@ def copied(fold: Fold) -> Fold:
 
 
 def _seen(entry: EntryLike) -> Field:
-    return {
+    captured = {} if entry.steady is None else {"steady": entry.steady}
+    return captured | {
         "id": str(entry.entry_id),
         "text": entry.text,
         "unit": entry.unit,

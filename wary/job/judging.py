@@ -8,16 +8,27 @@ parts say stays what their methods say.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from wary.job.evidence import Case, PartSeen, evidence, finding_of, looks_in_lists, looks_of, paths_of, signs_in
+from wary.job.evidence import (
+    Case,
+    PartSeen,
+    drift_of,
+    evidence,
+    finding_of,
+    jump_of,
+    looks_in_lists,
+    looks_of,
+    paths_of,
+    signs_in,
+)
 from wary.quantities import Quantity
 from wary.results import JSON
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Call, Reason
 from wary.rules.call import HEADLINES
 from wary.suspects.suspect import FINDINGS, Finding, Known, Look, Weighed
-from wary.suspects.weighing import by_look, passing_for, tells_most, unexplained, weighed
+from wary.suspects.weighing import BY_ARITHMETIC, by_look, passing_for, tells_most, unexplained, weighed
 
 SUSPECT, LOOK_FIRST, NOT_LOOKED_AT = "suspect", "look-first", "not-looked-at"
-PUT_BACK, UNEXPLAINED, CURED = "put-back", "unexplained", "cured"
+PUT_BACK, UNEXPLAINED, CURED, AT_ONCE_CODE = "put-back", "unexplained", "cured", "came-at-once"
 """Reasons of the machine, beside those of its parts."""
 MOST_ASKED = 3
 """So many looks are asked for beyond what the visit makes anyway."""
@@ -101,7 +112,8 @@ class _Judging:
         plates = {
             name: found.si if isinstance(found, Quantity) else float(found) for name, found in case.plates.items()
         }
-        self.known = Known(plates, case.found, case.cured)
+        self.jumped = jump_of(case, self.part)
+        self.known = Known(plates, case.found, case.cured, self.jumped, drift_of(case))
         self.found = weighed(self.suspects, self.signs, self.finding, self.known)
         self.standing = {one.suspect.key for one in self.found if one.stands_out}
         # Where no look may be skipped, a reason makes none.
@@ -205,7 +217,7 @@ class _Judging:
         if left_over:
             text = f"{left_over[0].text} Nothing that was looked at explains it, and no figure cures it: go on looking."
             return self._call(FIND_FAULT, HEADLINES[FIND_FAULT], text, [Reason(UNEXPLAINED, text), *assessment.reasons])
-        reasons = list(assessment.reasons)
+        reasons = [*assessment.reasons, *self._at_once()]
         if passing:
             names = "; ".join(one.suspect.title for one in passing)
             why = "; ".join(dict.fromkeys(self.case.skipped.values()))
@@ -227,7 +239,7 @@ class _Judging:
 
     def _extra(self) -> set[str]:
         """The looks made or skipped beyond what the visit's own steps and lists make."""
-        extra = {one.look for one in self.case.looked} | self.skipped
+        extra = {one.look for one in self.case.looked if one.look not in BY_ARITHMETIC} | self.skipped
         for part in self.case.parts:
             if not part.own:
                 extra |= {sign.look for sign in signs_in(part)}
@@ -248,8 +260,14 @@ class _Judging:
         text = f"It {finding}. Before it is touched: it could be that {could}. {following.look.words}"
         reason = Reason(LOOK_FIRST, text, {"look": following.look.key, "minutes": following.look.minutes})
         lead = f"It {finding}. A new figure is right only if nothing else makes it so."
-        reasons = [reason, *self.part.assessment.reasons]
+        reasons = [reason, *self._at_once(), *self.part.assessment.reasons]
         return self._call(KEEP_TESTING, "Look first", lead, reasons, asked, left=max(1, left))
+
+    def _at_once(self) -> list[Reason]:
+        """What its history says against a span that has moved."""
+        if self.jumped is None:
+            return []
+        return [Reason(AT_ONCE_CODE, f"{self.jumped.text} A span does not move so; what happened since?")]
 
     def _open(self, passing: Sequence[Weighed]) -> list[LookAsked]:
         """Looks not made that tell of these: those that the visit makes anyway first, then what tells most a minute."""

@@ -214,7 +214,7 @@ class WayView(BaseModel):
 
 
 class LookView(BaseModel):
-    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine), and the suspects it tells of, by title."""
+    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), and the suspects it tells of, by title."""
 
     key: str
     words: str
@@ -225,6 +225,7 @@ class LookView(BaseModel):
     fine: str
     not_fine: str
     more: list[str]
+    watched: bool
     tells_of: list[str]
 
 

@@ -9,6 +9,7 @@ from wary.job.evidence import Beside
 from wary.machines.machine import Machine
 from wary.methods.method import AnyMethod, Seen
 from wary.quantities import Quantity
+from wary.rules.drift import Moved
 from wary.rules.forms import Form
 
 
@@ -19,7 +20,8 @@ class Subject:
     `profile` is the machine's own, as a job file gives it; `profiles` the organisation's by name,
     for the methods of a visit that are not of its kind. `about` is what a file says of it, for
     people to read. `found` says how often each suspect was found here and on its like, `repaired` what was
-    found last and left for repair; `drifts`: its history shows the same slow drift at each visit.
+    found last and left for repair; `drifts`: its history shows the same slow drift at each visit; `moved` how far it
+    moved at most from visit to visit.
     """
 
     machine: Machine
@@ -34,6 +36,7 @@ class Subject:
     repaired: tuple[str, ...] = ()
     beside: tuple[Beside, ...] = ()
     drifts: bool = False
+    moved: Moved | None = None
 
     @cached_property
     def figures(self) -> dict[str, Quantity | float]:

@@ -173,7 +173,7 @@ def machine_view(found: MachineCall, may_skip: bool) -> MachineCallView:
 def _look(look: Look, path: str, tells_of: tuple[str, ...]) -> LookView:
     return LookView(
         key=look.key, words=look.words, minutes=look.minutes, needs=look.needs, where=look.where, path=path,
-        fine=look.fine, not_fine=look.not_fine, more=[words for _, words in look.more], tells_of=list(tells_of),
+        fine=look.fine, not_fine=look.not_fine, more=[words for _, words in look.more], watched=look.watched, tells_of=list(tells_of),
     )  # fmt: skip
 
 

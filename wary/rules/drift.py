@@ -85,6 +85,33 @@ def _hint(rate: float, half: float, limit: float | None, every: float) -> str:
     return "The interval fits."
 
 
+JUMP_VISITS, LOOKED_BACK, JUMP = 3, 5, 3.0
+"""It came at once where it has moved by more than so many times the most that it moved between so many visits before."""
+
+
+@dataclass(frozen=True)
+class Moved:
+    """How far a machine moved at most between its last visits, how many of these there are, and what it was left at last."""
+
+    most: float
+    visits: int
+    left: float
+
+
+def usual_move(visits: Sequence[Visit]) -> Moved | None:
+    """The most that it moved between its last visits, oldest first; None where there are too few to say."""
+    moved = intervals(visits)[-LOOKED_BACK:]
+    last = (visits[-1].left if visits[-1].left is not None else visits[-1].found) if visits else None
+    if len(moved) < JUMP_VISITS or last is None:
+        return None
+    return Moved(max(abs(one.moved) for one in moved), len(moved), last)
+
+
+def came_at_once(found: float, before: Moved, uncertainty: float) -> bool:
+    """Whether an error is a jump against what the machine did before: far more than it ever moved, and more than is uncertain."""
+    return abs(found - before.left) > max(JUMP * before.most, uncertainty)
+
+
 STEADY_VISITS, MOST_APART = 3, 2.0
 """So many times in a row it has moved the same way, none of them by more than so many times the mean."""
 

@@ -6,7 +6,7 @@ from wary.suspects.suspect import OFF, Suspect, Tells, hints
 BUILD_UP = Suspect(
     "build-up", "material has built up on the weigh idlers or under them", ("heavy", "zero-moved"), "often",
     (Tells(looks.CAKED), hints(looks.ZERO_KEPT), hints(looks.EMPTY_TURN)),
-    "Clean belt, idlers and frame; set the scraper.", "cleaned", "Then the zero again, and the comparison.",
+    "Clean belt, idlers and frame; set the scraper.", "cleaned", "Then the zero again, and the comparison.", slowly=True,
 )  # fmt: skip
 SPACING = Suspect(
     "spacing", "spacing, angle, speed or cell is set otherwise than it is", OFF, "at-times",

@@ -15,7 +15,7 @@ AIR = Suspect(
 )  # fmt: skip
 GATE_WORN = Suspect(
     "gate", "a gate is worn, slow or does not shut", ("scatter", "heavy"), "at-times",
-    (Tells(looks.GATES), hints(looks.SAME_AGAIN)), "Mend the gate.", "gate", AGAIN,
+    (Tells(looks.GATES), hints(looks.SAME_AGAIN)), "Mend the gate.", "gate", AGAIN, slowly=True,
 )  # fmt: skip
 SHAKEN = Suspect(
     "shaken", "something shakes the weigh hopper, or bears on it", ("scatter", *OFF), "at-times",
@@ -52,11 +52,11 @@ DRIPS = Suspect(
 )  # fmt: skip
 BENCH_SHAKES = Suspect(
     "shakes", "its bench or carrier shakes: nothing settles", ("scatter", "zero-moved", *OFF), "at-times",
-    (Tells(looks.SHAKES), hints(looks.SAME_AGAIN)), "Steady it.", "other", AGAIN_DOSE,
+    (Tells(looks.SHAKES), hints(looks.SAME_AGAIN), hints(looks.CAPTURED)), "Steady it.", "other", AGAIN_DOSE,
 )  # fmt: skip
 CAKED = Suspect(
     "caked", "product is caked under the carrier", ("heavy", "zero-moved", *OFF), "often",
-    (Tells(looks.CAKED), hints(looks.ZERO_AGAIN)), "Clean it.", "cleaned", AGAIN_DOSE,
+    (Tells(looks.CAKED), hints(looks.ZERO_AGAIN)), "Clean it.", "cleaned", AGAIN_DOSE, slowly=True,
 )  # fmt: skip
 STORED_TARE = Suspect(
     "stored-tare", "a tare is stored that should not be", (*OFF, "zero-moved"), "seldom",

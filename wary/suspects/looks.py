@@ -25,7 +25,12 @@ CAKED = Look(
 )
 BOX = Look("box", "Open the junction box: is it dry and tight?", 3, "Dry and tight", "Wet or loose", where="box")
 STILL = Look(
-    "still", "Leave it as it is and watch the figure for a minute: does it stand?", 1, "It stands", "It runs away"
+    "still",
+    "Leave it as it is and watch the figure for a minute: does it stand?",
+    1,
+    "It stands",
+    "It runs away",
+    watched=True,
 )
 SETTLED = Look("settled", "Wait until it stands, and read once more: the same figure?", 1, "The same", "Another figure")
 KNOCK = Look(
@@ -106,6 +111,9 @@ SLIP = Look(
 SLIP_OF_COUNT = Look("slip-of-count", "Is it off by a ratio of two numbers of cells?", 0, "No", "Yes")
 SLIP_OF_PLATE = Look("slip-of-plate", "Is it off by a ratio of two figures of the set-up?", 0, "No", "Yes")
 SAME_REFERENCE = Look("same-reference", "Was another machine off the same way against this reference?", 0, "No", "Yes")
+CAPTURED = Look(
+    "captured", "Was each reading captured as it stood?", 0, "Each stood as it was captured", "One was still moving"
+)
 FAR = Look("far", "Is it off by as much as a cell that fails makes?", 0, "By far less", "By as much")
 """Looked at by arithmetic: nobody has to, and they take no time."""
 

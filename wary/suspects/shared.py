@@ -15,7 +15,7 @@ SET_UP = Suspect(
 )  # fmt: skip
 EARLY = Suspect(
     "early", "it was read before it stood", (*OFF, "scatter", "zero-moved"), "at-times",
-    (Tells(looks.SETTLED), Tells(looks.SAME_AGAIN, (), ("fine",), False), Tells(looks.STOOD)),
+    (Tells(looks.SETTLED), Tells(looks.SAME_AGAIN, (), ("fine",), False), Tells(looks.STOOD), Tells(looks.CAPTURED, sure=False)),
     "Wait until it stands, and read again.", again="Then the readings again.", by_reading=True,
 )  # fmt: skip
 ENTRY = Suspect(

@@ -35,7 +35,8 @@ class Look:
     """Something that can be done in minutes, and what one answers: `fine` or `not_fine`, in a few words.
 
     `needs` is what has to be there for it; `where` is the place on the machine's drawing. `more` tells ways
-    apart in which it can be not fine: a key for each and its words, which are then noted.
+    apart in which it can be not fine: a key for each and its words, which are then noted. `watched`: a live
+    figure that is left alone answers it by itself.
     """
 
     key: str
@@ -46,6 +47,7 @@ class Look:
     needs: Literal["", "a load", "a second person", "running", "stopped"] = ""
     where: str = ""
     more: tuple[tuple[str, str], ...] = ()
+    watched: bool = False
 
     def result_of(self, result: str, note: str) -> str:
         """What was answered: where a note is one of `more`, that is what is wrong."""
@@ -83,7 +85,8 @@ class Suspect:
 
     `event` is what curing it is logged as, `again` what must be done again afterwards. `least` keeps it
     to machines with a plate of at least so much. `by_reading`: nothing of the machine is
-    wrong, it was read otherwise than it should be, and reading it again is the cure.
+    wrong, it was read otherwise than it should be, and reading it again is the cure. `slowly`: it comes over
+    weeks, and not from one visit to the next.
     """
 
     key: str
@@ -96,6 +99,7 @@ class Suspect:
     again: str = "Then the zero, and the comparison again."
     least: tuple[str, float] | None = None
     by_reading: bool = False
+    slowly: bool = False
 
     def here(self, plates: Mapping[str, float]) -> bool:
         """Whether a machine with these plates can have it."""
@@ -136,8 +140,13 @@ class Weighed:
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of a machine's suspects: its plates as numbers, what was found here before, what was cured in this visit."""
+    """What is known of a machine's suspects: its plates as numbers, what was found here before, what was cured in this visit.
+
+    `jumped` is what says that it came at once, `drifted` what says that it came slowly; None where its history says neither.
+    """
 
     plates: Mapping[str, float] = field(default_factory=dict)
     found: Mapping[str, float] = field(default_factory=dict)
     cured: frozenset[str] = frozenset()
+    jumped: Sign | None = None
+    drifted: Sign | None = None

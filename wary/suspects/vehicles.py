@@ -7,7 +7,7 @@ from wary.suspects.suspect import OFF, Suspect, Tells, hints
 
 VALVE = Suspect(
     "valve", "a levelling valve leaks or levels while it is read", (*OFF, "scatter"), "often",
-    (Tells(looks.STILL),),
+    (Tells(looks.STILL), hints(looks.CAPTURED)),
     "Mend the valve.", "suspension", "Then weigh again, emptied and filled.",
 )  # fmt: skip
 REVERSED = Suspect(
@@ -61,11 +61,11 @@ BEARS = Suspect(
 )  # fmt: skip
 PIN = Suspect(
     "pin", "a pin is dry: it grips and lets go", ("scatter", *OFF), "at-times",
-    (Tells(looks.PIN), hints(looks.SAME_LIFT), hints(looks.SAME_AGAIN)), "Grease it.", "other", "Then the lifts again.",
+    (Tells(looks.PIN), hints(looks.SAME_LIFT), hints(looks.SAME_AGAIN)), "Grease it.", "other", "Then the lifts again.", slowly=True,
 )  # fmt: skip
 DRIFTS = Suspect(
     "sensor", "the pressure sensor drifts", (*OFF, "scatter", "zero-moved", "in-order"), "at-times",
-    (Tells(looks.SENSOR), Tells(looks.CREEPS, clears=()), hints(looks.SAME_LIFT)), "Replace the sensor.", "sensor", "Then all lifts again.",
+    (Tells(looks.SENSOR), Tells(looks.CREEPS, clears=()), hints(looks.SAME_LIFT)), "Replace the sensor.", "sensor", "Then all lifts again.", slowly=True,
 )  # fmt: skip
 OTHER_ATTACHMENT = Suspect(
     "attachment", "another bucket or fork is fitted than it was set with", OFF, "at-times",
@@ -99,7 +99,7 @@ RUBS = Suspect(
 )  # fmt: skip
 MOVING = Suspect(
     "moving", "a load was read before it stood still", ("scatter", *OFF), "often",
-    (Tells(looks.STOOD), Tells(looks.SAME_AGAIN, (), ("fine",), False)), "Stand still, and read again.", again="Then the loads again.", by_reading=True,
+    (Tells(looks.STOOD), Tells(looks.SAME_AGAIN, (), ("fine",), False), Tells(looks.CAPTURED, sure=False)), "Stand still, and read again.", again="Then the loads again.", by_reading=True,
 )  # fmt: skip
 
 ON_CARTS = (MOUNT, RUBS, MOVING, SLOPE)

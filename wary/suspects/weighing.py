@@ -45,7 +45,13 @@ def weighed(suspects: Sequence[Suspect], signs: Signs, finding: Finding | None, 
     return sorted(found, key=lambda one: (ORDER[one.state], -_weight(one.suspect, known)))
 
 
-BY_ARITHMETIC = frozenset(keys(looks.SLIP, looks.SLIP_OF_COUNT, looks.SLIP_OF_PLATE, looks.SAME_REFERENCE))
+HISTORY = "history"
+"""What the machine's own visits before say stands as a sign of this name, which nobody looks at."""
+SLOWLY = 2.0
+"""What comes slowly is so many times as usual where the machine drifts, and as many times less where it jumped."""
+BY_ARITHMETIC = frozenset(
+    (*keys(looks.SLIP, looks.SLIP_OF_COUNT, looks.SLIP_OF_PLATE, looks.SAME_REFERENCE, looks.CAPTURED), HISTORY)
+)
 ORDER: dict[State, int] = {"shown": 0, "likely": 1, "open": 2, "said": 3, "ruled-out": 4, "not-here": 5}
 
 
@@ -80,11 +86,19 @@ def _heard(suspect: Suspect, signs: Signs, finding: Finding | None, known: Known
         state = "ruled-out"
     elif said or cured:
         state = "said"
+    # How it came makes a suspect more or less usual, and shows none.
+    if suspect.slowly and known.drifted:
+        speaks_for.append(known.drifted)
+    elif suspect.slowly and known.jumped:
+        against.append(known.jumped)
     return _Heard(suspect, state, sure, tuple(speaks_for), tuple(against))
 
 
 def _weight(suspect: Suspect, known: Known) -> float:
-    return WEIGHT[suspect.usual] + known.found.get(suspect.key, 0)
+    usual: float = WEIGHT[suspect.usual]
+    if suspect.slowly:
+        usual *= SLOWLY if known.drifted else 1 / SLOWLY if known.jumped else 1
+    return usual + known.found.get(suspect.key, 0)
 
 
 def unexplained(

@@ -836,6 +836,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/watched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Watch
+         * @description Whether figures stood while nothing was done to them, each with a sentence.
+         */
+        post: operations["beacon_links_api_watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -4435,6 +4455,38 @@ export interface components {
                 boolean
             ][];
         };
+        /**
+         * Watched
+         * @description A figure that was left alone and watched: whether it stands, and a sentence with what it did.
+         */
+        Watched: {
+            /** Stands */
+            stands: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * FigureWatched
+         * @description A figure by its name, with readings of it over time: when (s on the page's clock), its text as shown, its unit.
+         */
+        FigureWatched: {
+            /** Name */
+            name: string;
+            /** Readings */
+            readings: [
+                number,
+                string,
+                string
+            ][];
+        };
+        /**
+         * FiguresIn
+         * @description Figures that were watched at once.
+         */
+        FiguresIn: {
+            /** Figures */
+            figures: components["schemas"]["FigureWatched"][];
+        };
         /** AssessmentView */
         AssessmentView: {
             /**
@@ -5226,7 +5278,7 @@ export interface components {
         };
         /**
          * LookView
-         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine), and the suspects it tells of, by title.
+         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), and the suspects it tells of, by title.
          */
         LookView: {
             /** Key */
@@ -5247,6 +5299,8 @@ export interface components {
             not_fine: string;
             /** More */
             more: string[];
+            /** Watched */
+            watched: boolean;
             /** Tells Of */
             tells_of: string[];
         };
@@ -14327,6 +14381,138 @@ export interface operations {
             };
         };
     };
+    beacon_links_api_watch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watched"][];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     beacon_bench_api_begin: {
         parameters: {
             query?: never;
@@ -23295,8 +23481,8 @@ export interface operations {
     };
     beacon_practice_api_look: {
         parameters: {
-            query: {
-                at: string;
+            query?: {
+                at?: string;
             };
             header?: never;
             path: {

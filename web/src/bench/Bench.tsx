@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import { api, asked, type DrawingView, type PartView, type StepView } from "../api/client";
 import { useMe } from "../api/queries";
 import { Drawing } from "../drawings/Drawing";
+import { LookAt } from "../drawings/Spot";
 import { at } from "../job/path";
 import { type Bench as BenchState, BenchContext, useBench, useJob } from "../job/useJob";
 import { AttachmentsOf, useAttachments } from "../attachments/attachments";
@@ -158,7 +159,11 @@ function DrawingOf({ part, step }: { part: PartView; step?: StepView }) {
   const rows = list ? bench.rows(at(part.key, list)) : [];
   const crowded = step?.kind === "rows" || (step?.kind === "tally" && (rows.length > 2 || bench.job.practice));
   const taken = rows.findIndex((row) => row.row === hand.row(at(part.key, list)));
-  return <Drawing drawing={part.drawing} compact={crowded} taken={taken} />;
+  return (
+    <LookAt.Provider value={(bench.open && nextLook(bench)?.where) || ""}>
+      <Drawing drawing={part.drawing} compact={crowded} taken={taken} />
+    </LookAt.Provider>
+  );
 }
 
 /** Where on the machine the next look is made, beside its drawing. */

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import type { DrawnProps, Of } from "./props";
+import { Spot } from "./Spot";
 import { useWidth } from "./width";
 
 type Group = Schemas["GroupMark"];
@@ -64,6 +65,13 @@ export function AxlesDrawing({ drawing }: DrawnProps<"axles">) {
           )}
         </g>
       ))}
+      <Spot
+        at={["suspension", "brake", "valve"]}
+        points={groups.flatMap((_, place) => [-19, 19].map((off) => ({ x: x(place) + off, y: AXLE })))}
+        size={20}
+      />
+      <Spot at={["sensor", "hose"]} points={groups.map((_, place) => ({ x: x(place), y: FLOOR + 7 }))} size={15} />
+      <Spot at={["drawbar", "frame"]} points={[{ x: left + 16, y: FLOOR }]} size={15} />
       {groups.length === 0 && (
         <text x={(cab + right) / 2} y="60" textAnchor="middle" fontSize="16" fill="var(--soft)">
           no groups yet

@@ -1,5 +1,6 @@
 import type { DrawnProps, Of } from "./props";
 import { Heads } from "./Heads";
+import { Spot } from "./Spot";
 import { useWidth } from "./width";
 
 type Belt = Of<"belt">;
@@ -78,6 +79,10 @@ export function BeltDrawing({ drawing, compact }: DrawnProps<"belt">) {
           </g>
         )}
         <Trace total={drawing.total ?? []} left={left} right={right} y={(x) => y(x) - 34} />
+        <Spot at={["idler"]} points={places.filter(onScale).map((x) => ({ x, y: y(x) - 5 }))} size={15} />
+        <Spot at={["frame", "cell"]} points={[{ x: middle, y: foot - 18 }]} />
+        <Spot at={["track", "speed"]} points={[{ x: left, y: y(left) }]} />
+        <Spot at={["chute"]} points={[{ x: right, y: y(right) }]} />
         {angle && (
           <text x={right - 22} y={y(right) + 38} fontSize="15" textAnchor="end" fill="var(--ink)">
             {angle.text}

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import type { DrawnProps, Of } from "./props";
 import { Heads } from "./Heads";
+import { Spot } from "./Spot";
 import { useWidth } from "./width";
 
 type Mark = Schemas["CellMark"];
@@ -53,6 +54,17 @@ export function CellsDrawing({ drawing, taken }: DrawnProps<"cells">) {
             named={!narrow}
           />
         ))}
+        <Spot at={["cell", "corner", "mount"]} points={around.map((one) => ({ x: one.x, y: middle + one.y }))} />
+        <Spot
+          at={["frame"]}
+          points={[
+            { x: centre, y: middle - high },
+            { x: centre, y: middle + high },
+          ]}
+          size={15}
+        />
+        <Spot at={["lines"]} points={[{ x: centre, y: middle - high }]} size={15} />
+        <Spot at={["box"]} points={[{ x: centre, y: middle }]} size={15} />
         {cells.length === 0 && (
           <text x={centre} y={middle + 5} textAnchor="middle" fontSize="16" fill="var(--soft)">
             no cells yet

@@ -1,4 +1,5 @@
 import type { DrawnProps } from "./props";
+import { Spot } from "./Spot";
 import { useWidth } from "./width";
 
 /** A vessel on its cells, filled as far as the load in hand. */
@@ -14,6 +15,9 @@ export function VesselDrawing({ drawing }: DrawnProps<"vessel">) {
   const [beside, under] = narrow ? [right + 40, 106] : [right + 40, 46];
   const level = foot - (foot - top) * share;
   const seen = Math.min(Math.max(1, Math.round(cells ?? 3)), 3);
+  const standing = Array.from({ length: seen }, (_, place) =>
+    seen === 1 ? middle : left - 20 + ((right - left + 40) / (seen - 1)) * place,
+  );
   return (
     <svg
       className="figure-svg"
@@ -31,10 +35,20 @@ export function VesselDrawing({ drawing }: DrawnProps<"vessel">) {
         <path d={`M${left} ${top} V${foot} L${middle - 20} 152 H${middle + 20} L${right} ${foot} V${top}`} />
         <path d={`M${left - 26} ${foot - 22} H${left} M${right} ${foot - 22} H${right + 26}`} />
       </g>
-      {Array.from({ length: seen }, (_, place) => {
-        const x = seen === 1 ? middle : left - 20 + ((right - left + 40) / (seen - 1)) * place;
-        return <rect key={place} x={x - 12} y={foot - 20} width="24" height="16" fill="var(--act)" />;
-      })}
+      {standing.map((x) => (
+        <rect key={x} x={x - 12} y={foot - 20} width="24" height="16" fill="var(--act)" />
+      ))}
+      <Spot at={["cell", "corner", "mount"]} points={standing.map((x) => ({ x, y: foot - 12 }))} size={19} />
+      <Spot
+        at={["frame"]}
+        points={[
+          { x: left, y: foot - 60 },
+          { x: right, y: foot - 60 },
+        ]}
+        size={16}
+      />
+      <Spot at={["lines", "hopper"]} points={[{ x: middle, y: top + 14 }]} size={16} />
+      <Spot at={["gate", "outlet"]} points={[{ x: middle, y: 148 }]} size={16} />
       <path d={`M${left - 40} 178 H${right + 40}`} stroke="var(--ink)" strokeWidth="2" />
       {load && (
         <>

@@ -6,7 +6,8 @@ import { DialogForm } from "../../ui/DialogForm";
 import { TextField } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { useHand } from "../hand";
-import { lookAt } from "../live/live";
+import { lookAt, useLive } from "../live/live";
+import { Watch } from "./Watch";
 import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, skippedAt, stepOf, type Suspect } from "./looking";
 
 const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
@@ -39,6 +40,7 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
   const [asking, setAsking] = useState(false);
   const place = stepOf(bench, look);
   const answer = (text: string) => void bench.enter({ path: lookedAt(look.key), text });
+  const { linked } = useLive();
   const practice = bench.job.practice && !place;
   const seen = useMutation({ mutationFn: () => lookAt(bench.job.id, look.key) });
   return (
@@ -72,6 +74,7 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
               {words}
             </Button>
           ))}
+          {look.watched && linked && !practice && <Watch look={look} />}
         </>
       )}
       {skips && bench.job.machine.may_skip && (
