@@ -266,7 +266,8 @@ def _same_fold(job: Job, entries: Sequence[Entry]) -> bool:
         return job.fold == {}
     rebuilt = folding.rebuilt(entries[: job.folded], parts_of(job.parts))
     now, before = _nameless(json.loads(json.dumps(rebuilt))), _nameless(job.fold)
-    # A fold of before does not say whether what was captured stood.
+    # A fold of before does not say whether what was captured stood, nor what stands in no row.
+    now = {key: one for key, one in now.items() if key in before}
     for path, one in now["fields"].items():
         if "steady" not in before.get("fields", {}).get(path, {}):
             one.pop("steady", None)

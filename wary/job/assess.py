@@ -7,7 +7,7 @@ from functools import cached_property
 from wary.job.captured import as_they_stood
 from wary.job.cured import before_the_cure, cures, since_the_cure
 from wary.job.evidence import Case, Looked, PartSeen
-from wary.job.fold import Fold, text_at
+from wary.job.fold import Fold, text_at, under
 from wary.job.judging import MachineCall, judged
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
 from wary.job.subject import Subject
@@ -116,7 +116,7 @@ def case_of(snapshot: Snapshot) -> Case:
         decides=decides if any(one.key == decides for one in seen) else seen[-1].key,
         plates=subject.figures,
         looked=_looked(snapshot, last),
-        skipped=_under(snapshot.fold, SKIPPED),
+        skipped={look: field["text"] for look, field in under(snapshot.fold, SKIPPED).items()},
         cured=frozenset(cured),
         references=snapshot.main.built.file.get("references") or [],
         found=subject.found,
@@ -134,21 +134,14 @@ def case_of(snapshot: Snapshot) -> Case:
 def _looked(snapshot: Snapshot, last: int) -> list[Looked]:
     """What was looked at and has no input: said by somebody, and said of themselves by readings that were captured."""
     found = {}
-    for path, field in snapshot.fold["fields"].items():
-        if path.startswith(f"{LOOKED}.") and field["text"] and (field["text"] == FINE or field["seq"] > last):
-            key = path.removeprefix(f"{LOOKED}.")
+    for key, field in under(snapshot.fold, LOOKED).items():
+        if field["text"] == FINE or field["seq"] > last:
             found[key] = Looked(key, field["text"], text_at(snapshot.fold, f"{LOOK_NOTED}.{key}"))
     captured = as_they_stood(snapshot.read, snapshot.order)
     if captured:
         stood, text = captured
         found[looks.CAPTURED.key] = Looked(looks.CAPTURED.key, FINE if stood else NOT_FINE, text)
     return list(found.values())
-
-
-def _under(fold: Fold, head: str) -> dict[str, str]:
-    """What is in force under a head, by what follows it."""
-    prefix = f"{head}."
-    return {p.removeprefix(prefix): f["text"] for p, f in fold["fields"].items() if p.startswith(prefix) and f["text"]}
 
 
 def _compared_before(snapshot: Snapshot, last: int) -> str | None:

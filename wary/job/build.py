@@ -384,9 +384,17 @@ def _without_holes(block: dict[str, Any]) -> None:
 
 def scalar_typed(fold: Fold, part: str, method: str) -> dict[str, Any]:
     """The plates that are typed in a part itself, as a file writes them."""
-    found = {}
-    for key, one in scalars_of(method).items():
+    found: dict[str, Any] = {}
+    if part == MAIN:
+        return found
+    for key, kind in _plates_of(method):
         entry = fold["fields"].get(joined(part, f"inputs.{key}"))
-        if one.plate and entry and entry["text"]:
-            found[key] = as_in_a_file(entry["text"], one.kind, entry["unit"])
-    return found if part != MAIN else {}
+        if entry and entry["text"]:
+            found[key] = as_in_a_file(entry["text"], kind, entry["unit"])
+    return found
+
+
+@lru_cache(maxsize=256)
+def _plates_of(method: str) -> tuple[tuple[str, str], ...]:
+    """The single inputs of a method that stand on a plate, with what kind of figure each is."""
+    return tuple((key, one.kind) for key, one in scalars_of(method).items() if one.plate)

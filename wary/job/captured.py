@@ -20,7 +20,7 @@ def as_they_stood(fold: Fold, parts: Parts) -> tuple[bool, str] | None:
     it moved; True where each was captured, and stood.
     """
     fields: Mapping[str, Any] = fold["fields"]
-    if not any("steady" in one for one in fields.values()):
+    if "captured" not in fold:
         return None
     methods, stood, moving, typed = dict(parts), 0, [], 0
     for path, one in fields.items():

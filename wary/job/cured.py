@@ -1,6 +1,6 @@
 """After a cure: what was read before it stays where it was written down, and counts no longer."""
 
-from wary.job.fold import RECORD, Field, Fold
+from wary.job.fold import RECORD, Field, Fold, singles, under
 from wary.job.places import CURED, REFERENCES, Parts, place
 
 SAID = ("string", "word")
@@ -9,12 +9,7 @@ SAID = ("string", "word")
 
 def cures(fold: Fold) -> dict[str, int]:
     """The suspects that were put right in this job, each with the number of the entry that says so."""
-    prefix = f"{CURED}."
-    return {
-        path.removeprefix(prefix): field["seq"]
-        for path, field in fold["fields"].items()
-        if path.startswith(prefix) and field["text"]
-    }
+    return {suspect: field["seq"] for suspect, field in under(fold, CURED).items()}
 
 
 def since_the_cure(fold: Fold, parts: Parts) -> Fold:
@@ -40,7 +35,7 @@ def since_the_cure(fold: Fold, parts: Parts) -> Fold:
         }
         for name, row in where.rows:
             rows[name][row]["filled"] -= 1
-    return {"count": fold["count"], "fields": fields, "rows": rows}
+    return fold | {"fields": fields, "rows": rows}
 
 
 def before_the_cure(fold: Fold, parts: Parts) -> Fold | None:
@@ -55,4 +50,5 @@ def before_the_cure(fold: Fold, parts: Parts) -> Fold | None:
         for name, row in where.rows if where else ():
             held = rows.setdefault(name, {}).setdefault(row, {"begun": fold["rows"][name][row]["begun"], "filled": 0})
             held["filled"] += field["text"] != ""
-    return {"count": len(fields), "fields": fields, "rows": rows}
+    alone = [path for path in singles(fold) if path in fields]
+    return fold | {"count": len(fields), "fields": fields, "rows": rows, "singles": alone}

@@ -1,9 +1,11 @@
 """The fold: what a job's entries come to.
 
-`{"count": entries, "fields": {path: field}, "rows": {list: {row: {"begun", "filled"}}}}`. A field
+`{"count": entries, "fields": {path: field}, "rows": {list: {row: {"begun", "filled"}}}, "singles": [path]}`. A field
 holds what is in force (`id text unit who at source seq`, and `steady` where it was captured), how many entries came before it at its
 path, the one just before, and whether two people typed there without seeing each other (`clash`).
-A row knows with which entry it was begun and how many of its places hold anything. The fold grows
+A row knows with which entry it was begun and how many of its places hold anything; `singles` are the
+paths of fields that stand in no row, so that few have to be looked through, and `captured` is there where
+any entry was. The fold grows
 with what is in force, not with how often it was typed, so that an entry costs the same in a long
 job as in a short one. It is plain JSON.
 """
@@ -69,13 +71,29 @@ class Entry:
 
 def empty() -> Fold:
     """The fold of a job with no entries."""
-    return {"count": 0, "fields": {}, "rows": {}}
+    return {"count": 0, "fields": {}, "rows": {}, "singles": []}
 
 
 def copied(fold: Fold) -> Fold:
     """A fold to change, without changing this one: fields are replaced whole, rows are copied."""
     rows = {name: {row: dict(one) for row, one in held.items()} for name, held in fold["rows"].items()}
-    return {"count": fold["count"], "fields": dict(fold["fields"]), "rows": rows}
+    return fold | {"fields": dict(fold["fields"]), "rows": rows, "singles": list(singles(fold))}
+
+
+def singles(fold: Fold) -> list[str]:
+    """The paths of fields that stand in no row; a fold of before is looked through for them."""
+    known: list[str] | None = fold.get("singles")
+    if known is None:
+        lists = tuple(f"{name}." for name in fold["rows"])
+        known = [path for path in fold["fields"] if not path.startswith(lists)]
+    return known
+
+
+def under(fold: Fold, head: str) -> dict[str, Field]:
+    """The fields in no row that stand under a head (`looked`) and hold anything, by what follows it."""
+    prefix, fields = f"{head}.", fold["fields"]
+    found = {path.removeprefix(prefix): fields[path] for path in singles(fold) if path.startswith(prefix)}
+    return {name: field for name, field in found.items() if field["text"]}
 
 
 def _seen(entry: EntryLike) -> Field:
@@ -136,6 +154,10 @@ def apply(fold: Fold, entry: EntryLike, parts: Parts, at_path: Callable[[str], I
             after["clash"] = False
     fields[entry.path] = after
     where = place(parts, entry.path)
+    if before is None and not (where and where.rows):
+        fold["singles"].append(entry.path)
+    if entry.steady is not None:
+        fold["captured"] = True
     step = (after["text"] != "") - (before is not None and before["text"] != "")
     for name, row in where.rows if where else ():
         held = fold["rows"].setdefault(name, {}).setdefault(row, {"begun": entry.sequence, "filled": 0})
