@@ -90,17 +90,19 @@ def _earlier_zeros(channel: Channel) -> list[str]:
     return [zero for zero in reversed(zeros) if zero]
 
 
-def _from_last_time(channel: Channel, order: Parts, known: Mapping[str, str]) -> dict[str, str]:
-    """What the last job on this channel with the same methods typed, and this one would type again."""
+def _from_last_time(
+    channel: Channel, order: Parts, known: Mapping[str, str]
+) -> tuple[dict[str, str], datetime.datetime | None]:
+    """What the last job on this channel with the same methods typed, and this one would type again; and when that was."""
     wanted = {method for _, method in order if all_methods()[method].remembers}
     if not wanted:
-        return {}
+        return {}, None
     closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).order_by("-closed_at")
     for job in closed.select_related("channel__system")[:LAST_JOBS]:
         before = parts_of(job.parts)
         if wanted & {method for _, method in before}:
-            return remembered(fold_of(job), before, order, known)
-    return {}
+            return remembered(fold_of(job), before, order, known), job.closed_at
+    return {}, None
 
 
 ON_ITS_LIKE = 0.2
@@ -192,7 +194,11 @@ def open_job(
     order = parts_of(visit)
     known = first_entries(record_of(channel), order)
     if not practice:
-        known |= _from_last_time(channel, order, known)
+        again, on = _from_last_time(channel, order, known)
+        known |= again
+        if again and on:
+            job.remembered = {"on": on.isoformat(), "paths": sorted(again)}
+            job.save(update_fields=["remembered"])
     reference = channel.system.reference
     sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
     sent.append(Sent(uuid.uuid4(), "occasion", occasion))

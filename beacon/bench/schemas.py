@@ -11,7 +11,7 @@ from beacon.links.schemas import LinkOfJob
 from beacon.validation import Instant
 from wary.clean import fit, unfit
 from wary.job.closing import Outcome
-from wary.job.models import Bench, Changes, SectionView, Source
+from wary.job.models import Bench, Changes, LookFirstView, SectionView, Source
 from wary.methods.method import MethodView
 from wary.rules.assessment import Call
 from wary.rules.forms import Form
@@ -133,12 +133,21 @@ class JobHead(BaseModel):
     entries: int
 
 
+class RememberedView(BaseModel):
+    """The places that the visit before filled, and when that was."""
+
+    on: datetime
+    paths: list[str]
+
+
 class JobView(Bench, JobHead):
     """A job as it stands, with the methods that its bench is laid out from."""
 
     system: SystemBrief
     methods: list[MethodView]
     sheet: list[SectionView]
+    look_first: LookFirstView | None
+    remembered: RememberedView | None
     opened_by: str
     opened_at: datetime
     may_lead: bool

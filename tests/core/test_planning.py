@@ -5,7 +5,7 @@ from typing import Any
 
 from tests.core.jobs import AGREEING, belt, job
 from wary.job.file import read
-from wary.job.visit import sections
+from wary.job.sheet import sections
 from wary.machines import all_machines
 from wary.machines.machine import Part
 from wary.methods import all_methods

@@ -42,6 +42,17 @@ class LastTime(PlantTestCase):
         self.assertEqual(again["inputs.heavy_scale"], "North quay")
         self.assertNotIn("groups.g1.empty_ticket", again)
 
+    def test_what_was_remembered_says_from_when_it_is(self) -> None:
+        lorry = self.plant.add_system("Lorry", "axle", "axle", {})
+        first = self.plant.job("axle-two-load", lorry)
+        self.assertIsNone(self.client.get(f"/api/jobs/{first.id}").json()["remembered"])
+        enter(first, self.plant.technician, {"inputs.heavy_scale": "North quay"})
+        self.send(f"/api/jobs/{first.id}/close", {"signed": "Ines", "outcome": "abandoned", "reason": "rain"})
+        again = self.client.get(f"/api/jobs/{self.plant.job('axle-two-load', lorry).id}").json()
+        self.assertEqual(again["remembered"]["paths"], ["inputs.heavy_scale"])
+        first.refresh_from_db()
+        self.assertEqual(again["remembered"]["on"][:19], first.closed_at.isoformat()[:19])
+
     def test_grades_as_left_and_the_days_total_go_on_record(self) -> None:
         grader = self.plant.add_system("Grader", "grader", "filling", {})
         job = self.plant.job("grade-check", grader)

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from wary.job.captured import as_they_stood
 from wary.job.cured import before_the_cure, cures, since_the_cure
-from wary.job.evidence import Case, Looked, PartSeen
+from wary.job.evidence import Case, Looked, PartSeen, ticked_looks
 from wary.job.fold import Fold, text_at, under
 from wary.job.judging import MachineCall, judged
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
@@ -137,6 +137,10 @@ def _looked(snapshot: Snapshot, last: int) -> list[Looked]:
     for key, field in under(snapshot.fold, LOOKED).items():
         if field["text"] == FINE or field["seq"] > last:
             found[key] = Looked(key, field["text"], text_at(snapshot.fold, f"{LOOK_NOTED}.{key}"))
+    for part in snapshot.parts.values():
+        # What is looked at first is ticked for parts that are not begun yet.
+        for look in [] if part.begun or len(snapshot.parts) == 1 else ticked_looks(part.method.key, part.marks.ticks):
+            found.setdefault(look, Looked(look, FINE))
     captured = as_they_stood(snapshot.read, snapshot.order)
     if captured:
         stood, text = captured

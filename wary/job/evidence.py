@@ -1,6 +1,6 @@
 """What is known of a machine in a visit, and what speaks for and against its suspects: evidence from all of its parts."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
@@ -129,6 +129,11 @@ def _ticked(method: str) -> tuple[tuple[str, str, tuple[str, ...]], ...]:
     """The items of a method that stand for looks: their tick, their text, the looks."""
     steps = all_methods()[method].steps
     return tuple((f"{s.key}.{i.key}", i.text, i.looks) for s in steps for i in s.items if i.looks)
+
+
+def ticked_looks(method: str, ticks: Set[str]) -> list[str]:
+    """The looks that these ticks stand for."""
+    return [look for tick, _, looks_made in _ticked(method) if tick in ticks for look in looks_made] if ticks else []
 
 
 def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:

@@ -235,7 +235,8 @@ class _Judging:
         return len(extra) >= (1 if self.case.drifts and in_lists <= self.made else MOST_ASKED)
 
     def _in_lists(self) -> frozenset[str]:
-        return looks_in_lists(tuple(part.method.key for part in self.case.parts))
+        begun = [part.method.key for part in self.case.parts]
+        return looks_in_lists(tuple({*begun, *(part.method for part in self.case.visit if not part.optional)}))
 
     def _extra(self) -> set[str]:
         """The looks made or skipped beyond what the visit's own steps and lists make."""

@@ -204,6 +204,22 @@ class SectionView(BaseModel):
     optional: bool
 
 
+class LookFirstItem(BaseModel):
+    """One thing to look at before the work: where its tick goes, in words, and the loose end that it leaves."""
+
+    path: str
+    text: str
+    loose_end: str
+
+
+class LookFirstView(BaseModel):
+    """The one look first of a visit, in the step of this part."""
+
+    part: str
+    items: list[LookFirstItem]
+    cautions: list[str]
+
+
 class WayView(BaseModel):
     """One way to close the job; `why_not` says what is in its way, `spoken_for` that the evidence is for it."""
 

@@ -125,6 +125,7 @@ def brought_by(reference: ReferenceOnRecord, parts: Parts, row: str) -> dict[str
         texts |= {
             "inputs.test_load": reference.nominal,
             "inputs.test_mass": reference.nominal,
+            "inputs.check_mass": reference.nominal,
             "inputs.test_load_uncertainty": "" if relative else reference.uncertainty,
             "inputs.weights": reference.nominal,
             "inputs.weights_uncertainty": "" if relative else reference.uncertainty,

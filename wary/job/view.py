@@ -21,6 +21,8 @@ from wary.job.models import (
     FigureView,
     KeyInView,
     LimitsView,
+    LookFirstItem,
+    LookFirstView,
     LookView,
     LooseEndView,
     MachineCallView,
@@ -36,7 +38,8 @@ from wary.job.models import (
     WayView,
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
-from wary.job.visit import Assessed, sections
+from wary.job.sheet import look_first, sections
+from wary.job.visit import Assessed
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs
 from wary.methods.shared.results import ComparisonResults, RunResults
@@ -58,6 +61,15 @@ def run_sheet(snapshot: Snapshot) -> list[SectionView]:
         SectionView(part=one.part, title=one.title, steps=list(one.steps), optional=one.optional)
         for one in sections(snapshot.visit)
     ]
+
+
+def look_first_view(snapshot: Snapshot) -> LookFirstView | None:
+    """What the parts of a visit look at first, each thing once; None where each looks by itself."""
+    found = look_first(snapshot.visit)
+    if found is None:
+        return None
+    items = [LookFirstItem(**vars(one)) for one in found.items]
+    return LookFirstView(part=found.part, items=items, cautions=list(found.cautions))
 
 
 def bench(snapshot: Snapshot) -> Bench:

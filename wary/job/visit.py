@@ -14,13 +14,12 @@ from wary.fields import Inputs
 from wary.job.build import Building, Built, scalar_typed
 from wary.job.fold import RECORD, Fold, text_at
 from wary.job.places import LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, split
+from wary.job.sheet import LOOK_FIRST
 from wary.job.subject import Subject
-from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs, LeftFactorInputs
 from wary.methods.method import AnyMethod, Marks
 from wary.methods.shared.results import ComparisonResults, new_factor_of
-from wary.methods.steps import Close
 from wary.methods.within import assessed
 from wary.results import Results
 from wary.rules.assessment import ADJUST, Assessment
@@ -288,12 +287,14 @@ def begun(fold: Fold, parts: Parts, part: str) -> bool:
     What is typed for the main part under `inputs.` counts for the whole visit, and begins nothing.
     """
     prefix = f"{part}/"
+    looked = (f"{prefix}tick.{LOOK_FIRST}.", f"{prefix}caution.{LOOK_FIRST}")
     method = dict(parts)[part]
     for path, one in fold["fields"].items():
         if not one["text"] or one["source"] == RECORD:
             continue
         if part:
-            if path.startswith(prefix):
+            # What is looked at first is ticked for all parts before any is begun.
+            if path.startswith(prefix) and not path.startswith(looked):
                 return True
         elif "/" not in path:
             head = path.partition(".")[0]
@@ -405,59 +406,3 @@ def factor_at_the_end(done: dict[str, Assessed]) -> float | None:
         if part.marks.read_back and takes_factor(part.method):
             return part.factor_after
     return next((factor for factor in known if factor is not None), None)
-
-
-# --- the run sheet ----------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class Section:
-    """A stretch of the run sheet: a part of the visit, and the steps of it that come here."""
-
-    part: str
-    title: str
-    steps: tuple[str, ...]
-    optional: bool = False
-
-
-def sections(visit: tuple[Part, ...]) -> list[Section]:
-    """The run sheet of a visit: parts and steps in their order, with what other parts hand on left out.
-
-    Only the main part of a visit closes.
-    """
-    whole = len(visit) > 1
-    handed = {name: part.key for part in visit for name in all_methods()[part.method].hands if not part.optional}
-    rows: list[Section] = []
-    later = [part for part in visit if part.before]
-    for part in visit:
-        if part.before:
-            continue
-        own = _steps(part, handed, whole)
-        if part.key:
-            rows.append(Section(part.key, _title(part), tuple(own), part.optional))
-            continue
-        for other in later:
-            at = own.index(other.before) if other.before in own else len(own)
-            if own[:at]:
-                rows.append(Section(MAIN, _title(part), tuple(own[:at])))
-            rows.append(Section(other.key, _title(other), tuple(_steps(other, handed, whole)), other.optional))
-            own = own[at:]
-        rows.append(Section(MAIN, _title(part), tuple(own)))
-    return rows
-
-
-def _title(part: Part) -> str:
-    return part.title or all_methods()[part.method].title
-
-
-def _steps(part: Part, handed: dict[str, str], whole: bool) -> list[str]:
-    method = all_methods()[part.method]
-    kept = []
-    for step in method.steps:
-        fields = step.fields
-        done_elsewhere = (
-            bool(fields) and not step.items and all(handed.get(one, part.key) != part.key for one in fields)
-        )
-        if not done_elsewhere and not (whole and part.key and isinstance(step, Close)):
-            kept.append(step.key)
-    return kept

@@ -113,6 +113,15 @@ class ReadAgain:
 
 
 @dataclass(frozen=True)
+class Alike:
+    """A place of a row that most often holds what stands at `of` in it: one tap says so for every row that lacks it."""
+
+    key: str
+    of: str
+    says: str
+
+
+@dataclass(frozen=True)
 class Rows:
     """How a list is laid out: what a row is called, what is shown of it, what is typed, what ends it.
 
@@ -122,7 +131,7 @@ class Rows:
     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
-    then begun anew. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
+    then begun anew. `alike` are places that one tap fills with what another place of their row holds. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
     the whole list is called; it, and taking one row out, ask first.
     """
 
@@ -143,6 +152,7 @@ class Rows:
     begins_with: dict[str, str] = field(default_factory=dict)
     keeps: dict[str, str] = field(default_factory=dict)
     clears: tuple[str, ...] = ()
+    alike: tuple[Alike, ...] = ()
     again: ReadAgain | None = None
     goes_on: bool = False
     clearing: str = ""

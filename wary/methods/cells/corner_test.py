@@ -108,7 +108,7 @@ class CornerTest(Method[CornerInputs, CornerResults]):
     makes_stale = (
         Stale("span-after-trim", "A corner was trimmed: zero and span again, and then each corner.", by=("zero-span",)),
     )
-    remembers = ("limit", "total_capacity", "positions.capacity")
+    remembers = ("limit", "total_capacity", "positions.label", "positions.capacity")
     against = ("test_load",)
     acts = {"positions.indicated": (Act("load", "test_load"), Act("place", "row"), SETTLE)}
     reads = (Reads(looks.CORNERS, "positions.indicated", by_itself=True),)

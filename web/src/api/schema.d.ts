@@ -2341,6 +2341,18 @@ export interface components {
             kind: "adjust";
         };
         /**
+         * Alike
+         * @description A place of a row that most often holds what stands at `of` in it: one tap says so for every row that lacks it.
+         */
+        Alike: {
+            /** Key */
+            key: string;
+            /** Of */
+            of: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Choice
          * @description A word to choose, and what it means.
          */
@@ -2845,7 +2857,7 @@ export interface components {
          *     `inner` is a list inside each row. `begins_with` names, for keys of a row, the result that a
          *     further row begins with: what the last one was judged to want (`ResultField.begins`). `keeps` names,
          *     for keys of a row, the result that is kept in it (`ResultField.keeps`), and `clears` the lists that are
-         *     then begun anew. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
+         *     then begun anew. `alike` are places that one tap fills with what another place of their row holds. `again` is a place that is asked for anew after a time. `goes_on`: that is offered while there is more to be done, too. `clearing` is what emptying
          *     the whole list is called; it, and taking one row out, ask first.
          */
         Rows: {
@@ -2909,6 +2921,11 @@ export interface components {
              * @default []
              */
             clears: string[];
+            /**
+             * Alike
+             * @default []
+             */
+            alike: components["schemas"]["Alike"][];
             again?: components["schemas"]["ReadAgain"] | null;
             /**
              * Goes On
@@ -5106,6 +5123,8 @@ export interface components {
             methods: components["schemas"]["MethodView"][];
             /** Sheet */
             sheet: components["schemas"]["SectionView"][];
+            look_first: components["schemas"]["LookFirstView"] | null;
+            remembered: components["schemas"]["RememberedView"] | null;
             /** Opened By */
             opened_by: string;
             /**
@@ -5275,6 +5294,30 @@ export interface components {
              * @default
              */
             shows: string;
+        };
+        /**
+         * LookFirstItem
+         * @description One thing to look at before the work: where its tick goes, in words, and the loose end that it leaves.
+         */
+        LookFirstItem: {
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            /** Loose End */
+            loose_end: string;
+        };
+        /**
+         * LookFirstView
+         * @description The one look first of a visit, in the step of this part.
+         */
+        LookFirstView: {
+            /** Part */
+            part: string;
+            /** Items */
+            items: components["schemas"]["LookFirstItem"][];
+            /** Cautions */
+            cautions: string[];
         };
         /**
          * LookView
@@ -5534,6 +5577,19 @@ export interface components {
              * @enum {string}
              */
             tone: "" | "good" | "bad" | "note";
+        };
+        /**
+         * RememberedView
+         * @description The places that the visit before filled, and when that was.
+         */
+        RememberedView: {
+            /**
+             * On
+             * Format: date-time
+             */
+            on: string;
+            /** Paths */
+            paths: string[];
         };
         /**
          * Repeats

@@ -3,6 +3,7 @@ import { at } from "../job/path";
 import type { Bench } from "../job/useJob";
 import { trimmed } from "../ui/quantity";
 import { counted } from "../ui/words";
+import { cautionsOf, itemsOf } from "./lookFirst";
 import { textOf } from "./entry/units";
 
 /** Where a step stands: done or not, and what to say of it in a word or two. */
@@ -17,8 +18,8 @@ type Judge<K extends StepKind> = (bench: Bench, part: PartView, step: Step<K>) =
 export const foundOf = (part: PartView): Schemas["StageView"] => part.assessment.as_found ?? part.assessment;
 
 const ticked = (bench: Bench, part: PartView, step: StepView) => {
-  const items = (step.items ?? []).filter((item) => !item.loose_end);
-  const count = items.filter((item) => bench.field(at(part.key, `tick.${step.key}.${item.key}`)).text === "yes").length;
+  const items = itemsOf(bench, part, step).filter((item) => !item.loose_end);
+  const count = items.filter((item) => bench.field(item.path).text === "yes").length;
   return { count, of: items.length };
 };
 
@@ -103,7 +104,8 @@ const decidedBy = (part: PartView, list: string) => {
 export function progressOf(bench: Bench, part: PartView, step: StepView): Progress {
   const judge = PROGRESS[step.kind] as Judge<StepKind>;
   const { done, says } = judge(bench, part, step);
-  const cautioned = !step.cautions?.length || bench.field(at(part.key, `caution.${step.key}`)).text === "yes";
+  const cautioned =
+    !cautionsOf(bench, part, step).length || bench.field(at(part.key, `caution.${step.key}`)).text === "yes";
   return { done: done && cautioned, says };
 }
 

@@ -111,6 +111,7 @@ class BeltTestWeight(Method[TestWeightInputs, TestWeightResults]):
     compares = True
     takes = {"speed": "belt_speed"}
     hands = ("test_weight_factor",)
+    remembers = ("weight_kind", "test_mass", "chain_mass_per_length", "carrier_mass")
     makes_stale = (ZERO_AGAIN,)
     against = ("test_mass", "chain_mass_per_length")
     inputs = TestWeightInputs

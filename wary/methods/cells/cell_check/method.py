@@ -27,7 +27,7 @@ from wary.methods.cells.record import CELLS_ON_RECORD
 from wary.methods.method import Method
 from wary.methods.reads import Reads
 from wary.methods.shared.cautions import CELL_WIRING, PRESS_CELL
-from wary.methods.steps import Close, Item, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Alike, Close, Item, Listed, Look, Rows, remark, typed
 from wary.results import Figure, figure
 from wary.suspects import looks
 from wary.suspects.suspect import keys
@@ -63,6 +63,7 @@ PRESSED = Rows(
     where={"running_low": "runs", "running_high": "runs"},
     fixed=True,
     csv=False,
+    alike=(Alike("released", "empty", "Each came back to what it was empty"),),
 )
 
 

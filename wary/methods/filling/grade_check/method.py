@@ -136,7 +136,16 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
         "grades": RowsFrom("grades", {"name": "name", "limit": "limit", "outlet": "outlet"}),
         "earlier": RowsFrom("days", {"day": "day", "batch": "batch", "count": "count", "total_mass": "total_mass"}),
     }
-    remembers = ("grades.name", "grades.limit", "grades.outlet", "limit_kind", "reject_limit", "outlets", "scale_noise")
+    remembers = (
+        "grades.name",
+        "grades.limit",
+        "grades.outlet",
+        "batch.grade",
+        "limit_kind",
+        "reject_limit",
+        "outlets",
+        "scale_noise",
+    )
     against = ("batch_name", "limit_kind", "reject_limit")
     acts = {"grades.limit": (Act("cycle"), SETTLE), "batch.count": (), "batch.total_mass": ()}
     reads = (

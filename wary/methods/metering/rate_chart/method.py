@@ -171,6 +171,8 @@ class RateChart(Method[RateChartInputs, RateChartResults]):
     confirms = True
     takes = {"vehicle": "channel"}
     remembers = (
+        "settings.setting",
+        "settings.seconds",
         "speeds.value",
         "target_low",
         "target_high",

@@ -12,7 +12,7 @@ from wary.fields import Flag, Inputs, Mass, MassFromZero, Number, PositiveMass, 
 from wary.methods.method import Marks, Method
 from wary.methods.reads import Reads
 from wary.methods.shared.cautions import AXLE_AIR, AXLE_LEVEL, OWN_RULES
-from wary.methods.steps import Close, Column, Countdown, Enter, Figures, Item, Listed, Look, Rows, remark, typed
+from wary.methods.steps import Alike, Close, Column, Countdown, Enter, Figures, Item, Listed, Look, Rows, remark, typed
 from wary.quantities import Quantity
 from wary.results import Figure, Results, figure
 from wary.rules.assessment import LEAVE, Assessment
@@ -107,8 +107,12 @@ ACCEPTED_EMPTY = Item("accepted-empty", "Each press of a key was answered: the i
 ACCEPTED_HEAVY = Item("accepted-heavy", "Each press of a key was answered: the instrument accepted it")
 
 
-def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True) -> Rows:
+MATCHED = "Each group shows its ticket"
+
+
+def _rows(columns: tuple[Column, ...], *keys: str, fixed: bool = True, alike: tuple[Alike, ...] = ()) -> Rows:
     return Rows(
+        alike=alike,
         list="groups",
         name="Group",
         empty="No groups yet: name the first, from the front.",
@@ -180,9 +184,9 @@ class AxleTwoLoad(Method[AxleInputs, AxleResults]):
         ),
         Enter("tickets", "The ground scale", "One scale for both loads, weighed group by group.", fields=("ticket_division", "empty_scale", "heavy_scale", "proof_scale", "scales_differ_by")),
         Enter("prepare-empty", "Prepare, empty", "Level, chocked, then the brakes off; empty the suspension for some seconds, fill it again to ride height; driver and fuel as on the ticket.", fields=("empty_for", "empty_prepared", "empty_gross"), cautions=(AXLE_AIR,), tool=EMPTIED),
-        Listed("empty", "Empty", "Step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "empty_ticket", "empty_before", "empty_shown", fixed=False), items=(ACCEPTED_EMPTY,)),
+        Listed("empty", "Empty", "Step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "empty_ticket", "empty_before", "empty_shown", fixed=False, alike=(Alike("empty_shown", "empty_ticket", MATCHED),)), items=(ACCEPTED_EMPTY,)),
         Enter("prepare-heavy", "Prepare, heavy", "The same again with the load on. It need not be the full one.", fields=("heavy_prepared", "heavy_gross"), cautions=(AXLE_AIR,), tool=EMPTIED),
-        Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_before", "heavy_shown", fixed=False), items=(ACCEPTED_HEAVY,)),
+        Listed("heavy", "Heavy", "The other end of the line: step each group's reading until it equals the ticket.", rows=_rows(BOTH, "name", "heavy_ticket", "heavy_before", "heavy_shown", fixed=False, alike=(Alike("heavy_shown", "heavy_ticket", MATCHED),)), items=(ACCEPTED_HEAVY,)),
         Listed("proof", "Proof", "A third weighing, with another load: nothing is stepped any more.", rows=_rows(PROVED, "proof_ticket", "proof_shown")),
         Listed("raw", "Raw figures", "Where the instrument shows them: they give slope and offset of each group. A known ratio of an earlier record may stand for the second load, as provisional.", fields=("ratio_from",), rows=_rows(RAW, "empty_raw", "heavy_raw", "known_slope")),
         Figures("figures", "What it comes to", ),

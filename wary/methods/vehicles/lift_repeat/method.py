@@ -133,8 +133,8 @@ class LiftRepeat(ComparisonMethod[LiftRepeatInputs, LiftRepeatResults]):
             "Which vehicle, which lift, and what was done to it since.",
             items=(
                 Item("forks", "Forks, comb and hooks sound; nothing rubs", looks=keys(looks.HOOKS)),
-                Item("level", "Level ground; nothing leaks"),
-                Item("hoses", "Sensors, hoses and plugs sound", looks=keys(looks.LINES)),
+                Item("level", "Level ground"),
+                Item("hoses", "Sensors, hoses and plugs sound; nothing leaks", looks=keys(looks.LINES)),
                 Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
             ),
             cautions=(ARM_RAISED, OWN_RULES),

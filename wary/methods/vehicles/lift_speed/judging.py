@@ -269,8 +269,8 @@ class _Answer(_Lifts):
         results, per, known = self.sheet.results, self.mass_per_raw, self.given.known_load
         gone = self.missing()
         results.lifts_missing = Figure(sum(count for _, count in gone))
-        if gone and self.used:
-            # One tap marks the next lift that is asked for as done.
+        if gone and (self.used or self.given.required or known):
+            # The next lift that is asked for begins itself: its raw figure, or that it was done, is all that is entered.
             results.next_load, results.next_speed, results.next_direction = (Word(one) for one in gone[0][0])
         if per is None or known is None or known.si <= 0:
             return

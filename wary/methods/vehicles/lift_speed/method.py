@@ -177,8 +177,8 @@ class LiftSpeedMethod(Method[LiftSpeedInputs, LiftSpeedResults]):
             "Which machine, which bucket or fork, and what was done to its hydraulics since.",
             items=(
                 Item("attachment", "The bucket or fork is that of this channel, and empty", looks=keys(looks.ATTACHMENT)),
-                Item("level", "Level ground, tyres as usual, nothing leaks"),
-                Item("hoses", "Sensors, hoses and plugs sound; no air in them"),
+                Item("level", "Level ground, tyres as usual"),
+                Item("hoses", "Sensors, hoses and plugs sound; nothing leaks, no air in them"),
                 Item("adding", "Automatic adding of lifts off", "Automatic adding is off: put it back on."),
             ),
             cautions=(ARM_RAISED, OWN_RULES),

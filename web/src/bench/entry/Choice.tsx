@@ -1,4 +1,5 @@
 import type { InputView } from "../../api/client";
+import { asOn, isBefore } from "./before";
 import { useBench } from "../../job/useJob";
 
 interface Props {
@@ -13,7 +14,7 @@ export function Choice({ path, label, words, why }: Props) {
   const bench = useBench();
   const field = bench.field(path);
   return (
-    <fieldset className="entry choice">
+    <fieldset className={`entry choice${isBefore(bench, path) ? " entry-before" : ""}`}>
       <legend>{label}</legend>
       <div className="choice-words">
         {words?.map(({ word, says }) => (
@@ -35,7 +36,7 @@ export function Choice({ path, label, words, why }: Props) {
           </button>
         ))}
       </div>
-      <div className="entry-says">{field.said ?? field.kept?.problem ?? why}</div>
+      <div className="entry-says">{field.said ?? field.kept?.problem ?? (asOn(bench, path) || why)}</div>
     </fieldset>
   );
 }

@@ -2,6 +2,7 @@ import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { InputView } from "../../api/client";
 import { type BenchField, useBench } from "../../job/useJob";
 import { AttachmentMark } from "../../attachments/Strip";
+import { asOn } from "./before";
 import { figureOf, isOneOf, spoken, understand } from "../../ui/quantity";
 
 interface Props {
@@ -88,7 +89,7 @@ export function EntryField(props: Props) {
     props.onUnit?.(next);
     if (draft === null && held.figure) send(held.figure, next);
   };
-  const says = message(field, understood?.other && draft !== null ? `= ${understood.text}` : "");
+  const says = message(field, understood?.other && draft !== null ? `= ${understood.text}` : "", asOn(bench, path));
   return (
     <div className={`entry${big ? " entry-big" : ""}${says.kind ? ` entry-${says.kind}` : ""}`}>
       <label htmlFor={id} className={props.hideLabel ? "visually-hidden" : undefined}>
@@ -140,7 +141,7 @@ export function EntryField(props: Props) {
   );
 }
 
-function message(field: BenchField, echo: string): { text: string; kind: string } {
+function message(field: BenchField, echo: string, before = ""): { text: string; kind: string } {
   if (echo) return { text: echo, kind: "" };
   if (field.said) return { text: field.said, kind: "wrong" };
   if (field.waits) return { text: "", kind: "waits" };
@@ -151,7 +152,7 @@ function message(field: BenchField, echo: string): { text: string; kind: string 
   }
   if (field.kept?.question) return { text: field.kept.question, kind: "asks" };
   if (field.kept?.source === "captured" && field.text) return { text: "captured", kind: "" };
-  return { text: "", kind: "" };
+  return before ? { text: before, kind: "before" } : { text: "", kind: "" };
 }
 
 /** Moves to the next place of the same sheet, or the one before. */

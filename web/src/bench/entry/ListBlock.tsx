@@ -1,8 +1,8 @@
 import { type ReactNode, useState } from "react";
 import Button from "react-bootstrap/Button";
-import type { InputView, PartView, RowsView } from "../../api/client";
+import type { InputView, PartView, RowsView, Schemas } from "../../api/client";
 import { at, VALUE } from "../../job/path";
-import { type Bench, useBench } from "../../job/useJob";
+import { type Bench, BenchContext, type Typed, useBench } from "../../job/useJob";
 import { spoken } from "../../ui/quantity";
 import { focusOn, newRow, useHand } from "../hand";
 import { Tool } from "../tools/Tool";
@@ -178,7 +178,9 @@ function ListDock({ part, input, rows, full }: Props) {
   const row = taken ?? fresh;
   const place = listed.findIndex((one) => one.row === row);
   const path = (key: string) => `${full}.${row}.${key}`;
-  const first = columns.find((column) => !column.words?.length) ?? columns[0];
+  const figures = columns.filter((column) => !column.words?.length);
+  // Where a row begins itself, what ends it is all that is left to be typed.
+  const first = (rows.goes_on && figures.find((one) => rows.ends?.includes(one.key))) || (figures[0] ?? columns[0]);
   const last = columns.reduce((found, column, index) => (column.words?.length ? found : index), 0);
   const name = rows.name;
   if (!bench.open || (rows.fixed && !listed.length)) return null;
@@ -258,6 +260,25 @@ function ListDock({ part, input, rows, full }: Props) {
   const label = bench.field(path("label")).text;
   const aside = bench.field(path(ASIDE)).text;
   const canAside = all.some((one) => one.key === ASIDE);
+  // The next row begins itself: what the call asks for next stands in it, and goes in with the first thing entered.
+  const begins = rows.goes_on && place < 0 && offers && !bench.box.waiting.length ? wanted : [];
+  const ends = (one: Typed) => {
+    const key = one.path.slice(path("").length);
+    return one.text !== "" && rows.ends?.includes(key) && !!columns.find((column) => column.key === key)?.words?.length;
+  };
+  const inRow: Bench = {
+    ...bench,
+    field: (of) => {
+      const held = bench.field(of);
+      const begun = held.text ? undefined : begins.find(([key]) => of === path(key));
+      return begun ? { ...held, text: begun[1] } : held;
+    },
+    enter: (...typed) => {
+      const along = begins.filter(([key]) => !typed.some((one) => one.path === path(key)));
+      bench.enter(...along.map(([key, text]) => ({ path: path(key), text })), ...typed);
+      if (typed.some(ends)) next();
+    },
+  };
   return (
     <div className="dock" data-sheet="" data-list={full} data-row={row} role="group" aria-label={`${name} ${number}`}>
       <div className="dock-head">
@@ -293,6 +314,9 @@ function ListDock({ part, input, rows, full }: Props) {
           </span>
         )}
       </div>
+      {rows.alike?.map((one) => (
+        <AsAnother key={one.key} of={one} full={full} listed={listed.map((row) => row.row)} typed={rows.typed} />
+      ))}
       {tried.length > 0 && tried.length === Object.keys(rows.keeps ?? {}).length && (
         <Button variant="outline-primary" className="mb-2" onClick={keepTried}>
           Keep the one that is measured as tried, and begin another
@@ -303,41 +327,43 @@ function ListDock({ part, input, rows, full }: Props) {
           {sure === full ? `${rows.clearing}: sure` : rows.clearing}
         </Button>
       )}
-      <div className="dock-fields">
-        {columns.map((column, index) =>
-          column.words?.length ? (
-            <Choice key={path(column.key)} path={path(column.key)} label={column.title} words={column.words} />
-          ) : (
-            <EntryField
-              key={path(column.key)}
-              path={path(column.key)}
-              label={column.title}
-              kind={column.kind}
-              big
-              units={column.units}
-              usual={
-                units[column.key] ??
-                usualUnit(
-                  bench,
-                  full,
-                  listed.map((one) => one.row),
-                  all,
-                  column,
-                )
-              }
-              onUnit={(unit) => setUnits({ ...units, [column.key]: unit })}
-              onEnter={
-                rows.ends?.includes(column.key)
-                  ? (text) => (text.trim() || index === last ? ended() : false)
-                  : index === last
-                    ? ended
-                    : undefined
-              }
-              onRow={move}
-            />
-          ),
-        )}
-      </div>
+      <BenchContext.Provider value={inRow}>
+        <div className="dock-fields">
+          {columns.map((column, index) =>
+            column.words?.length ? (
+              <Choice key={path(column.key)} path={path(column.key)} label={column.title} words={column.words} />
+            ) : (
+              <EntryField
+                key={path(column.key)}
+                path={path(column.key)}
+                label={column.title}
+                kind={column.kind}
+                big
+                units={column.units}
+                usual={
+                  units[column.key] ??
+                  usualUnit(
+                    bench,
+                    full,
+                    listed.map((one) => one.row),
+                    all,
+                    column,
+                  )
+                }
+                onUnit={(unit) => setUnits({ ...units, [column.key]: unit })}
+                onEnter={
+                  rows.ends?.includes(column.key)
+                    ? (text) => (text.trim() || index === last ? ended() : false)
+                    : index === last
+                      ? ended
+                      : undefined
+                }
+                onRow={move}
+              />
+            ),
+          )}
+        </div>
+      </BenchContext.Provider>
       {columns.some((column) => column.key === TARE) && <Tares path={path(TARE)} />}
       {inner && rows.inner && (
         <Inside name={`${rows.inner.name}s of ${name.toLowerCase()} ${number}`}>
@@ -345,6 +371,33 @@ function ListDock({ part, input, rows, full }: Props) {
         </Inside>
       )}
     </div>
+  );
+}
+
+interface AsAnotherProps {
+  of: Schemas["Alike"];
+  full: string;
+  listed: string[];
+  typed: readonly string[];
+}
+
+/** One tap says of every row that lacks a figure that it is what another place of the row holds. */
+function AsAnother({ of, full, listed, typed }: AsAnotherProps) {
+  const bench = useBench();
+  const at = (row: string, key: string) => `${full}.${row}.${key}`;
+  const lacking = listed.filter((row) => bench.field(at(row, of.of)).text && !bench.field(at(row, of.key)).text);
+  if (!lacking.length || !typed.includes(of.key)) return null;
+  const say = () =>
+    bench.enter(
+      ...lacking.map((row) => {
+        const { text, unit } = bench.field(at(row, of.of));
+        return { path: at(row, of.key), text, unit };
+      }),
+    );
+  return (
+    <Button variant="outline-primary" className="alike" onClick={say}>
+      {of.says}
+    </Button>
   );
 }
 

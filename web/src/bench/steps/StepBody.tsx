@@ -1,10 +1,14 @@
 import type { ReactElement } from "react";
+import Button from "react-bootstrap/Button";
 import type { PartView, StepKind, StepView } from "../../api/client";
 import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { AttachmentStrip } from "../../attachments/Strip";
 import { Tool } from "../tools/Tool";
+import { cautionsOf, itemsOf } from "../lookFirst";
 import { MethodField } from "../entry/MethodField";
+import { isBefore } from "../entry/before";
+import { day, counted } from "../../ui/words";
 import { step as moveOn } from "../entry/EntryField";
 import { AdjustStep } from "./Adjust";
 import { CloseStep } from "./Close";
@@ -51,7 +55,8 @@ export function StepBody({ part, step }: { part: PartView; step: StepView }) {
         <h2>{step.title}</h2>
         {step.text && <p>{step.text}</p>}
       </header>
-      {!!step.cautions?.length && <Cautions part={part} step={step} />}
+      <Cautions part={part} step={step} />
+      <AsBefore part={part} step={step} />
       {step.kind === "look" && <Items part={part} step={step} />}
       {step.kind === "plan" && <ReferenceChoice part={part} />}
       {!!step.fields?.length && <Fields part={part} fields={step.fields} />}
@@ -67,14 +72,48 @@ interface AnyStep {
   step: StepView;
 }
 
+/** What the visit before left in a step, and one key that says: it is still so. */
+function AsBefore({ part, step }: AnyStep) {
+  const bench = useBench();
+  const { remembered, system } = bench.job;
+  const list = step.kind === "rows" ? step.rows.list : "list" in step ? step.list : "";
+  const heads = [
+    ...(step.fields ?? []).flatMap((key) => [`inputs.${key}`, at(part.key, `inputs.${key}`)]),
+    ...(list ? [at(part.key, list)] : []),
+  ];
+  const held = (remembered?.paths ?? []).filter(
+    (path) => isBefore(bench, path) && heads.some((head) => path === head || path.startsWith(`${head}.`)),
+  );
+  if (!remembered || !held.length || !bench.open) return null;
+  const say = () =>
+    bench.enter(
+      ...held.map((path) => {
+        const { text, unit } = bench.field(path);
+        return { path, text, unit };
+      }),
+    );
+  return (
+    <div className="as-before">
+      <span>
+        {counted(held.length, "figure")} as on {day(remembered.on, system.time_zone)}
+      </span>
+      <Button variant="outline-primary" data-entry="" onClick={say}>
+        Still so
+      </Button>
+    </div>
+  );
+}
+
 function Cautions({ part, step }: AnyStep) {
   const bench = useBench();
   const path = at(part.key, `caution.${step.key}`);
+  const cautions = cautionsOf(bench, part, step);
+  if (!cautions.length) return null;
   const seen = bench.field(path).text === "yes";
   return (
     <div className={`cautions${seen ? " seen" : ""}`}>
       <div>
-        {step.cautions?.map((caution) => (
+        {cautions.map((caution) => (
           <p key={caution}>{caution}</p>
         ))}
       </div>
@@ -120,23 +159,23 @@ function Tick({ path, text, caution, loose }: TickProps) {
 }
 
 function Items({ part, step }: AnyStep) {
-  const items = step.items ?? [];
+  const bench = useBench();
+  const items = itemsOf(bench, part, step);
   if (!items.length) return null;
   const plain = items.filter((item) => !item.loose_end);
   const loose = items.filter((item) => item.loose_end);
-  const path = (key: string) => at(part.key, `tick.${step.key}.${key}`);
   return (
     <div className="look">
       <div>
         {plain.map((item) => (
-          <Tick key={item.key} path={path(item.key)} text={item.text} />
+          <Tick key={item.path} path={item.path} text={item.text} />
         ))}
       </div>
       {loose.length > 0 && (
         <div>
           <h3>Changed for the test, to be put back</h3>
           {loose.map((item) => (
-            <Tick key={item.key} path={path(item.key)} text={item.text} loose />
+            <Tick key={item.path} path={item.path} text={item.text} loose />
           ))}
         </div>
       )}
