@@ -11,7 +11,7 @@ from beacon.links.schemas import LinkOfJob
 from beacon.validation import Instant
 from wary.clean import fit, unfit
 from wary.job.closing import Outcome
-from wary.job.models import Bench, Changes, LookFirstView, SectionView, Source
+from wary.job.models import Bench, Changes, LookFirstView, ReadOffView, SectionView, Source
 from wary.methods.method import MethodView
 from wary.rules.assessment import Call
 from wary.rules.forms import Form
@@ -147,6 +147,7 @@ class JobView(Bench, JobHead):
     methods: list[MethodView]
     sheet: list[SectionView]
     look_first: LookFirstView | None
+    read_off: ReadOffView | None
     remembered: RememberedView | None
     opened_by: str
     opened_at: datetime

@@ -10,7 +10,7 @@ from beacon.people.access import is_lead
 from beacon.people.models import Person
 from wary.fields import OCCASIONS
 from wary.job.fold import text_at
-from wary.job.view import changes, look_first_view, run_sheet
+from wary.job.view import changes, look_first_view, read_off_view, run_sheet
 from wary.methods import all_methods
 
 
@@ -48,6 +48,7 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
         "methods": [all_methods()[key].describe(machine.asked_of, machine.says) for key in keys],
         "sheet": run_sheet(snapshot),
         "look_first": look_first_view(snapshot),
+        "read_off": read_off_view(snapshot),
         "remembered": job.remembered or None,
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at,

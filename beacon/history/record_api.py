@@ -21,7 +21,7 @@ from beacon.records import schemas
 from beacon.records.access import record_of
 from beacon.records.models import Record
 from beacon.records.verifying import why_broken
-from beacon.records.wording import paper_in, sheets_of
+from beacon.records.wording import paper_in, said_in, sheets_of
 from beacon.validation import Whole
 
 router = Router(tags=["history"])
@@ -53,16 +53,30 @@ def one_record(request: HttpRequest, record_id: UUID) -> Answer:
         "late": _late(record, content) if works else [],
         "sheets": sheets_of(len(content["trail"])),
         "parts": [
-            {"title": p["title"], "headline": p["call"], "reasons": p["reasons"], "differs": p["differs"]}
-            for p in parts
+            part
+            | {"headline": part["call"]}
+            | {
+                key: [{"name": name, "text": text} for name, text in part[key]]
+                for key in ("line", "figures", "adjustment")
+            }
+            for part in parts
         ],
-        "trail": [entry | {"where": where} for entry, where in zip(content["trail"], paper["places"], strict=True)],
+        "trail": [
+            entry | {"where": where, "says": _says(paper, place, entry)}
+            for place, (entry, where) in enumerate(zip(content["trail"], paper["places"], strict=True))
+        ],
+        "sections": paper["sections"],
         # A reader has the certificate, and what was chosen for it; the photographs stay with those who work there.
         "papers": content.get("papers", []) if works else [],
         "puts_right": _other(record.supersedes, record) if record.supersedes else None,
         "put_right_by": _other(by, by) if by else None,
         "may_put_right": by is None and is_lead(user, record.organisation),
     }
+
+
+def _says(paper: Answer, place: int, entry: Answer) -> str:
+    said = said_in(paper, place)
+    return f"{entry['text']} {entry['unit']}".strip() if said is None else said
 
 
 def _other(record: Record, says: Record) -> Answer:

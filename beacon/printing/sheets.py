@@ -9,7 +9,7 @@ from django.conf import settings
 from beacon.plant.models import System
 from beacon.printing.pdf import pdf, qr
 from beacon.records.models import Record
-from beacon.records.wording import AT_ONCE, Content, paper_in, sheets_of, when
+from beacon.records.wording import AT_ONCE, Content, paper_in, said_in, sheets_of, when
 
 STICKERS = {"62x29": ("62mm", "29mm"), "a7": ("105mm", "74mm")}
 """The sizes of a sticker, by name: width and height."""
@@ -33,7 +33,7 @@ def about_work_sheet(record: Record, number: int = 1) -> Content:
         rows = []
         for one in section["entries"]:
             if first <= place < last:
-                rows.append(_row(trail[one], paper["places"][one], zone, gone))
+                rows.append(_row(trail[one], paper["places"][one], said_in(paper, one), zone, gone))
             place += 1
         if rows:
             sections.append({"title": section["title"], "rows": rows})
@@ -50,10 +50,11 @@ def about_work_sheet(record: Record, number: int = 1) -> Content:
     }
 
 
-def _row(entry: Content, where: str, zone: ZoneInfo, gone: set[str]) -> Content:
+def _row(entry: Content, where: str, said: str | None, zone: ZoneInfo, gone: set[str]) -> Content:
+    typed = f"{entry['text']} {entry['unit']}".strip()
     return {
         "where": where,
-        "text": "taken back" if entry["undoes"] else f"{entry['text']} {entry['unit']}".strip() or "emptied",
+        "text": "taken back" if entry["undoes"] else (said or typed) or "emptied",
         "who": entry["who"],
         "at": when(entry["at"], zone),
         "source": SOURCES.get(entry["source"], entry["source"]),
@@ -69,7 +70,7 @@ def readings(record: Record) -> Iterator[list[Any]]:
     content, paper = paper_in(record)
     zone, gone = ZoneInfo(paper["zone"]), _replaced(content["trail"])
     for entry, where in zip(content["trail"], paper["places"], strict=True):
-        row = _row(entry, where, zone, gone)
+        row = _row(entry, where, None, zone, gone)
         yield [
             row["where"],
             row["text"],

@@ -32,11 +32,12 @@ class LogPage(BaseModel):
 
 
 class SealedEntry(BaseModel):
-    """One entry of a sealed trail, as it was typed; `where` says in words where it stands."""
+    """One entry of a sealed trail, as it was typed; `where` says in words where it stands, `says` what it means."""
 
     id: UUID
     path: str
     where: str
+    says: str
     text: str
     unit: str
     source: Source
@@ -47,13 +48,66 @@ class SealedEntry(BaseModel):
     at: datetime
 
 
+class SealedRun(BaseModel):
+    """One run of a comparison as it stands on paper; `aside` is why it does not count."""
+
+    number: int
+    reference: str
+    indicated: str
+    error: str
+    aside: str
+
+
+class SealedStage(BaseModel):
+    """What was found, or left: its runs, and what they come to."""
+
+    name: str
+    call: str
+    reasons: list[str]
+    rows: list[SealedRun]
+    mean: str
+    uncertainty: str
+    risk: str = ""
+
+
+class SealedTable(BaseModel):
+    """A list as it was typed, laid out as its step lays it out."""
+
+    title: str
+    heads: list[str]
+    rows: list[list[str]]
+
+
+class NamedFigure(BaseModel):
+    """A figure as it stands on paper, and what it is called."""
+
+    name: str
+    text: str
+
+
 class SealedPart(BaseModel):
-    """One part of a sealed visit: what it came to, and a sentence where its read-back is not what was worked out."""
+    """One part of a sealed visit: what it came to, its figures, and what was keyed in.
+
+    `line` are its figures in short, by name; `figures`, `tables` and `stages` are there for the part that decides.
+    `differs` is a sentence where what was read back is not what was worked out.
+    """
 
     title: str
     headline: str
     reasons: list[str]
     differs: str
+    line: list[NamedFigure]
+    figures: list[NamedFigure]
+    tables: list[SealedTable]
+    stages: list[SealedStage]
+    adjustment: list[NamedFigure]
+
+
+class SealedSection(BaseModel):
+    """A part of the visit in the trail: its title, and which entries are its own."""
+
+    title: str
+    entries: list[int]
 
 
 class SealedPaper(BaseModel):
@@ -110,6 +164,7 @@ class RecordView(LogRow):
     machine: SealedMachine | None
     parts: list[SealedPart]
     trail: list[SealedEntry]
+    sections: list[SealedSection]
     papers: list[SealedPaper]
     puts_right: OtherRecord | None
     put_right_by: OtherRecord | None

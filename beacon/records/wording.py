@@ -17,10 +17,11 @@ from beacon.records.figures import called as called_figure
 from beacon.records.figures import figure_text, figures, limits_in_words, number_in, same_decimals
 from beacon.records.models import Record
 from wary.drawings import RateTable
+from wary.fields import OCCASIONS
 from wary.job.file import Refused, read
 from wary.job.places import joined, split
 from wary.job.titles import WORDS
-from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, lists_on_the_way, words_of
+from wary.job.words import WRITTEN, MethodWords, TableWords, Words, called, choice_in_words, lists_on_the_way, words_of
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import Seen
@@ -53,6 +54,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "opened": when(closing["opened_at"], zone),
         "closed": when(closing["closed_at"], zone),
         "places": list(_places(content, words)),
+        "says": list(_says(content, words)),
         "sections": list(_sections(content, words)),
         "factor": summary.get("factor_after") or summary.get("factor_before") or "",
         "due": _due(job, zone),
@@ -68,6 +70,11 @@ def paper_in(record: Record) -> tuple[Content, Content]:
     paper = paper_of(content, record.job, lambda key: words_before()[key])
     due = record.job.channel.system.due
     return content, paper | {"due": due.isoformat() if due else ""}
+
+
+def said_in(paper: Content, place: int) -> str | None:
+    """What an entry of a record's trail says in words; None in a record of before these were sealed."""
+    return paper["says"][place] if "says" in paper else None
 
 
 @lru_cache(maxsize=1)
@@ -161,6 +168,42 @@ def _places(content: Content, words: Words) -> Iterator[str]:
         yield _place(words(methods[part]) if part in methods else None, part, rest, numbers, counts)
 
 
+def _says(content: Content, words: Words) -> Iterator[str]:
+    """What each entry of the trail says, in words: a choice by what it means, a tick as ticked, a figure as it was typed."""
+    methods = {one["part"]: one["method"] for one in content.get("visit") or []} | {"": content["method"]}
+    ways = [(entry["path"].split("."), entry["text"]) for entry in content["trail"]]
+    names = {way[1]: text for way, text in ways if way[0] == "references" and way[-1] == "name" and text}
+    for entry in content["trail"]:
+        part, rest = split(entry["path"])
+        text = f"{entry['text']} {entry['unit']}".strip()
+        yield _said(words(methods[part]) if part in methods else None, rest, text, names)
+
+
+TICKED = {
+    "tick": ("ticked", "not ticked"),
+    "caution": ("seen to", "not seen to"),
+    "loose": ("put back", "not put back"),
+}
+"""What is said of a tick, of a caution and of what was put back: as it is, and as it is not."""
+
+
+def _said(words: MethodWords | None, rest: str, text: str, names: dict[str, str]) -> str:
+    way = rest.split(".")
+    if way[0] in TICKED:
+        return TICKED[way[0]][text not in ("yes", "done")]
+    if way[0] == "cured":
+        return "put right" if text else text
+    if way[0] in OF_LOOKS:
+        return {"fine": "fine", "not-fine": "not fine"}.get(text, text)
+    if rest == "occasion":
+        return OCCASIONS.get(text, text)
+    if way[0] == "references" and way[-1] == "id":
+        return names.get(way[1], "chosen") if text else text
+    if rest.startswith(UNTITLED) or words is None:
+        return text
+    return choice_in_words(words, way[1:] if way[0] == "inputs" else way, text)
+
+
 OF_LOOKS = {"looked": "Looked at", "look_noted": "Noted of", "skipped": "Not looked at", "cured": "Put right"}
 """What stands of looks in a trail, by the head of its path."""
 
@@ -189,9 +232,9 @@ def _place(
     if way[0] in OF_LOOKS:
         return f"{OF_LOOKS[way[0]]}: {_look_in_words(way[-1])}"
     if rest.startswith("references."):
-        return f"Reference, {way[-1].replace('_', ' ')}"
-    if rest.startswith(("tick.", "caution.", "loose.")):
-        return f"{way[0].capitalize()}: {way[-1].replace('-', ' ')}"
+        return "Reference" if way[-1] == "id" else f"Reference, {way[-1].replace('_', ' ')}"
+    if way[0] in TICKED:
+        return _ticked(words, way)
     rows = []
     for at, title in lists_on_the_way(words, way) if words else ():
         full = joined(part, ".".join(way[:at]))
@@ -203,11 +246,24 @@ def _place(
     return ", ".join([*rows, last.lower() if rows else last])
 
 
+def _ticked(words: MethodWords | None, way: list[str]) -> str:
+    """What a tick, a caution or a loose end is called; by its key where its method is of before it named them."""
+    plain = way[-1].replace("-", " ")
+    step = words.steps.get(way[1], way[1].replace("-", " ")) if words else ""
+    if way[0] == "tick" and words and ".".join(way[1:]) in words.ticks:
+        return f"{step}: {words.ticks['.'.join(way[1:])]}"
+    if way[0] == "caution" and step:
+        return f"{step}: what to beware of"
+    if way[0] == "loose":
+        return f"Put back: {words.loose.get(way[-1], plain) if words else plain}"
+    return plain.capitalize()
+
+
 def _last(words: MethodWords, rest: str, way: list[str]) -> str:
     """What the last word of a path is called where the inputs of its method know it."""
     plain = way[-1].replace("_", " ")
     if rest in WORDS or rest.startswith(UNTITLED):
-        return WORDS.get(rest, plain)
+        return WORDS.get(rest, plain[:1].upper() + plain[1:])
     return called(words, way[1:] if way[0] == "inputs" else way) or plain
 
 

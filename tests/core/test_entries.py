@@ -6,7 +6,7 @@ from tests.core.visit import AtWork
 from tests.entered import VISITS
 from tests.entries import counted
 from wary.job.places import split
-from wary.job.sheet import look_first, sections
+from wary.job.sheet import look_first, read_off, sections
 from wary.machines import all_machines
 from wary.machines.machine import Part
 from wary.methods import all_methods
@@ -62,6 +62,17 @@ class LookFirst(unittest.TestCase):
                     steps = all_methods()[parts[of]].steps
                     kept |= {k for s in steps for i in s.items if rest == f"tick.{s.key}.{i.key}" for k in i.looks}
                 self.assertEqual(kept, asked, "every look of every part is made by one of its items")
+
+    def test_what_is_read_off_is_one_step_each_figure_once_and_what_is_handed_on_is_not_asked(self) -> None:
+        visit = all_machines()["belt"].visit
+        whole = read_off(visit)
+        assert whole is not None
+        keys = [key for _, key in whole.fields]
+        self.assertEqual(len(set(keys)), len(keys))
+        self.assertLessEqual({"rated_rate", "factor", "angle", "stored_zero", "indicated_division"}, set(keys))
+        self.assertNotIn("test_weight_factor", keys, "the weights hand it on")
+        self.assertEqual([row.part for row in sections(visit) if "plates" in row.steps], [whole.part])
+        self.assertIsNone(read_off((Part("", "belt-material-test"),)))
 
     def test_a_part_alone_and_one_that_is_done_now_and_then_keep_their_own(self) -> None:
         self.assertIsNone(look_first((Part("", "belt-material-test"),)))

@@ -25,6 +25,7 @@ from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, entries, runs
 from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
+from wary.fields import OCCASIONS
 
 
 class Sealed(PlantTestCase):
@@ -62,6 +63,32 @@ class OnPaper(Sealed):
         text = self.text_of(f"/api/records/{record.id}/work-sheet.pdf")
         for words in ("99.9 t", "Technician@Gannetness"[:10], f"Work sheet of record {record.number}"):
             self.assertIn(words, text)
+
+    def test_the_trail_is_in_words_ticks_and_choices_too(self) -> None:
+        ticks = {"tick.look.guards": "yes", "caution.look": "yes", "tick.look.belt": "no", "loose.guards": "done"}
+        record = self.seal({"inputs.zero_done": "job", **ticks} | runs(IN_ORDER), job=self.plant.job())
+        view = self.client.get(f"/api/records/{record.id}").json()
+        said = {row["where"]: row["says"] for row in view["trail"]}
+        self.assertEqual(said["Look first: Guards were taken off for this"], "ticked")
+        self.assertEqual(said["Look first: Belt tracks, tension right, scraper clean"], "not ticked")
+        self.assertEqual(said["Look first: what to beware of"], "seen to")
+        self.assertEqual(said["Put back: Guards were taken off for this"], "put back")
+        self.assertEqual(said["Zero was taken"], "in this job")
+        self.assertEqual(said["Occasion"], OCCASIONS["routine"])
+        words = " ".join([*said, *said.values()])
+        for key in ("inputs.", "tick.", "_", "zero_done"):
+            self.assertNotIn(key, words)
+        sheet = about_work_sheet(record)
+        texts = {row["where"]: row["text"] for section in sheet["sections"] for row in section["rows"]}
+        self.assertEqual(texts["Zero was taken"], "in this job")
+
+    def test_a_record_opens_with_its_figures_and_what_was_changed(self) -> None:
+        record = self.seal({"inputs.zero_done": "job"} | runs(IN_ORDER), job=self.plant.job())
+        part = self.client.get(f"/api/records/{record.id}").json()["parts"][-1]
+        self.assertEqual(len(part["stages"][0]["rows"]), 3)
+        self.assertTrue(part["stages"][0]["mean"])
+        self.assertEqual(part["adjustment"], [])
+        self.assertTrue(part["line"])
 
     def test_stickers_come_in_two_sizes_with_date_due_by_factor_and_a_code(self) -> None:
         record = self.seal()

@@ -220,6 +220,21 @@ class LookFirstView(BaseModel):
     cautions: list[str]
 
 
+class ReadOffField(BaseModel):
+    """One figure that is read off for the whole visit: the part that asks for it, and its key."""
+
+    part: str
+    key: str
+
+
+class ReadOffView(BaseModel):
+    """The one reading off of a visit, in the step of this part."""
+
+    part: str
+    fields: list[ReadOffField]
+    cautions: list[str]
+
+
 class WayView(BaseModel):
     """One way to close the job; `why_not` says what is in its way, `spoken_for` that the evidence is for it."""
 

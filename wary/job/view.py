@@ -27,6 +27,8 @@ from wary.job.models import (
     LooseEndView,
     MachineCallView,
     PartView,
+    ReadOffField,
+    ReadOffView,
     ReasonView,
     RemarkView,
     RowChange,
@@ -38,7 +40,7 @@ from wary.job.models import (
     WayView,
 )
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
-from wary.job.sheet import look_first, sections
+from wary.job.sheet import look_first, read_off, sections
 from wary.job.visit import Assessed
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs
@@ -70,6 +72,15 @@ def look_first_view(snapshot: Snapshot) -> LookFirstView | None:
         return None
     items = [LookFirstItem(**vars(one)) for one in found.items]
     return LookFirstView(part=found.part, items=items, cautions=list(found.cautions))
+
+
+def read_off_view(snapshot: Snapshot) -> ReadOffView | None:
+    """What the parts of a visit read off, each figure once; None where each reads off by itself."""
+    found = read_off(snapshot.visit)
+    if found is None:
+        return None
+    fields = [ReadOffField(part=part, key=key) for part, key in found.fields]
+    return ReadOffView(part=found.part, fields=fields, cautions=list(found.cautions))
 
 
 def bench(snapshot: Snapshot) -> Bench:

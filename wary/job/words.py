@@ -45,7 +45,8 @@ class TableWords(BaseModel):
 class MethodWords(BaseModel):
     """A method on paper. `against` and `line` are the inputs and results that a certificate names.
 
-    `results` are all that it may give; methods of before this version named none.
+    `results` are all that it may give, `ticks` what is ticked by step and item (`look.free`), `loose` what is put
+    back by its key; methods of before this version named none.
     """
 
     title: str
@@ -55,6 +56,8 @@ class MethodWords(BaseModel):
     inputs: tuple[InputWords, ...]
     steps: dict[str, str]
     tables: tuple[TableWords, ...]
+    ticks: dict[str, str] = {}
+    loose: dict[str, str] = {}
 
 
 Words = Callable[[str], MethodWords]
@@ -76,6 +79,9 @@ def words_of(key: str) -> MethodWords:
         results=results,
         inputs=inputs,
         steps={step.key: step.title for step in method.steps},
+        ticks={f"{step.key}.{item.key}": item.text for step in method.steps for item in step.items},
+        loose={item.key: item.text for step in method.steps for item in step.items if item.loose_end}
+        | {stale.key: stale.text for stale in method.makes_stale},
         tables=tuple(_table(step.title, step.rows, known) for step in method.steps if isinstance(step, Listed)),
     )
 
@@ -99,15 +105,27 @@ def _table(title: str, rows: Rows, known: Mapping[str, InputWords]) -> TableWord
 
 def called(words: MethodWords, way: list[str]) -> str | None:
     """What a place inside a method's inputs is called, by the keys and rows on the way to it; None where it has none."""
-    known, title = {one.key: one for one in words.inputs}, None
+    found = _at(words, way)
+    return found.title if found else None
+
+
+def choice_in_words(words: MethodWords, way: list[str], text: str) -> str:
+    """What a text means at a place that takes a word out of a few; the text itself anywhere else."""
+    found = _at(words, way)
+    if found and found.kind == "boolean":
+        return {"yes": "yes", "true": "yes", "no": "no", "false": "no"}.get(text, text)
+    return found.words.get(text, text) if found else text
+
+
+def _at(words: MethodWords, way: list[str]) -> InputWords | None:
+    known, found = {one.key: one for one in words.inputs}, None
     left = list(way)
     while left and left[0] in known:
-        one = known[left.pop(0)]
-        title = one.title
-        if one.kind == "list":
+        found = known[left.pop(0)]
+        if found.kind == "list":
             left = left[1:]
-        known = {inner.key: inner for inner in one.inside}
-    return None if left else title
+        known = {inner.key: inner for inner in found.inside}
+    return None if left else found
 
 
 def lists_on_the_way(words: MethodWords, way: list[str]) -> list[tuple[int, str]]:

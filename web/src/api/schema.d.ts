@@ -5124,6 +5124,7 @@ export interface components {
             /** Sheet */
             sheet: components["schemas"]["SectionView"][];
             look_first: components["schemas"]["LookFirstView"] | null;
+            read_off: components["schemas"]["ReadOffView"] | null;
             remembered: components["schemas"]["RememberedView"] | null;
             /** Opened By */
             opened_by: string;
@@ -5550,6 +5551,28 @@ export interface components {
              * @default
              */
             suggested: string;
+        };
+        /**
+         * ReadOffField
+         * @description One figure that is read off for the whole visit: the part that asks for it, and its key.
+         */
+        ReadOffField: {
+            /** Part */
+            part: string;
+            /** Key */
+            key: string;
+        };
+        /**
+         * ReadOffView
+         * @description The one reading off of a visit, in the step of this part.
+         */
+        ReadOffView: {
+            /** Part */
+            part: string;
+            /** Fields */
+            fields: components["schemas"]["ReadOffField"][];
+            /** Cautions */
+            cautions: string[];
         };
         /** ReasonView */
         ReasonView: {
@@ -6668,6 +6691,16 @@ export interface components {
             set_apart_at: string | null;
         };
         /**
+         * NamedFigure
+         * @description A figure as it stands on paper, and what it is called.
+         */
+        NamedFigure: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * OtherRecord
          * @description The record that this one puts right, or that puts it right, and why.
          */
@@ -6760,6 +6793,8 @@ export interface components {
             parts: components["schemas"]["SealedPart"][];
             /** Trail */
             trail: components["schemas"]["SealedEntry"][];
+            /** Sections */
+            sections: components["schemas"]["SealedSection"][];
             /** Papers */
             papers: components["schemas"]["SealedPaper"][];
             puts_right: components["schemas"]["OtherRecord"] | null;
@@ -6769,7 +6804,7 @@ export interface components {
         };
         /**
          * SealedEntry
-         * @description One entry of a sealed trail, as it was typed; `where` says in words where it stands.
+         * @description One entry of a sealed trail, as it was typed; `where` says in words where it stands, `says` what it means.
          */
         SealedEntry: {
             /**
@@ -6781,6 +6816,8 @@ export interface components {
             path: string;
             /** Where */
             where: string;
+            /** Says */
+            says: string;
             /** Text */
             text: string;
             /** Unit */
@@ -6853,7 +6890,10 @@ export interface components {
         };
         /**
          * SealedPart
-         * @description One part of a sealed visit: what it came to, and a sentence where its read-back is not what was worked out.
+         * @description One part of a sealed visit: what it came to, its figures, and what was keyed in.
+         *
+         *     `line` are its figures in short, by name; `figures`, `tables` and `stages` are there for the part that decides.
+         *     `differs` is a sentence where what was read back is not what was worked out.
          */
         SealedPart: {
             /** Title */
@@ -6864,6 +6904,77 @@ export interface components {
             reasons: string[];
             /** Differs */
             differs: string;
+            /** Line */
+            line: components["schemas"]["NamedFigure"][];
+            /** Figures */
+            figures: components["schemas"]["NamedFigure"][];
+            /** Tables */
+            tables: components["schemas"]["SealedTable"][];
+            /** Stages */
+            stages: components["schemas"]["SealedStage"][];
+            /** Adjustment */
+            adjustment: components["schemas"]["NamedFigure"][];
+        };
+        /**
+         * SealedRun
+         * @description One run of a comparison as it stands on paper; `aside` is why it does not count.
+         */
+        SealedRun: {
+            /** Number */
+            number: number;
+            /** Reference */
+            reference: string;
+            /** Indicated */
+            indicated: string;
+            /** Error */
+            error: string;
+            /** Aside */
+            aside: string;
+        };
+        /**
+         * SealedSection
+         * @description A part of the visit in the trail: its title, and which entries are its own.
+         */
+        SealedSection: {
+            /** Title */
+            title: string;
+            /** Entries */
+            entries: number[];
+        };
+        /**
+         * SealedStage
+         * @description What was found, or left: its runs, and what they come to.
+         */
+        SealedStage: {
+            /** Name */
+            name: string;
+            /** Call */
+            call: string;
+            /** Reasons */
+            reasons: string[];
+            /** Rows */
+            rows: components["schemas"]["SealedRun"][];
+            /** Mean */
+            mean: string;
+            /** Uncertainty */
+            uncertainty: string;
+            /**
+             * Risk
+             * @default
+             */
+            risk: string;
+        };
+        /**
+         * SealedTable
+         * @description A list as it was typed, laid out as its step lays it out.
+         */
+        SealedTable: {
+            /** Title */
+            title: string;
+            /** Heads */
+            heads: string[];
+            /** Rows */
+            rows: string[][];
         };
         /**
          * SetApartIn

@@ -1,9 +1,10 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { JobView, PartView, StepView } from "../api/client";
 import { useBench } from "../job/useJob";
 import { CallShape } from "../ui/CallShape";
 import { useHand } from "./hand";
-import { progressOf } from "./progress";
+import { counted } from "../ui/words";
+import { progressOf, sheetOf } from "./progress";
 
 interface Props {
   whole: boolean;
@@ -15,12 +16,14 @@ export function RunSheet({ whole, onWhole }: Props) {
   const bench = useBench();
   const { part, step } = useHand();
   const sheet = useRef<HTMLElement>(null);
+  const left = sheetOf(bench).filter((one) => !one.optional && !progressOf(bench, one.part, one.step).done).length;
   // The step in hand is in view on a long sheet.
   useEffect(() => {
     sheet.current?.querySelector(".now")?.scrollIntoView({ block: "nearest" });
   }, [part, step]);
   return (
     <nav className="sheet" aria-label="Run sheet" ref={sheet}>
+      <p className="sheet-left">{left ? `${counted(left, "step")} left` : "all steps done"}</p>
       {bench.job.sheet.map((section) => (
         <Section key={`${section.part} ${section.steps[0]}`} section={section} />
       ))}
@@ -45,6 +48,9 @@ function Section({ section }: { section: JobView["sheet"][number] }) {
   const steps = section.steps.flatMap((key) => all.find((step) => step.key === key) ?? []);
   const many = bench.job.parts.length > 1;
   const { call, down } = part.assessment;
+  const done = steps.length > 0 && steps.every((step) => progressOf(bench, part, step).done);
+  const [unfolded, setUnfolded] = useState(false);
+  const inHand = hand.part === section.part && section.steps.includes(hand.step);
   if (section.optional && !part.begun && hand.part !== section.part)
     return (
       <section>
@@ -56,6 +62,19 @@ function Section({ section }: { section: JobView["sheet"][number] }) {
           <span className="sheet-mark">+</span>
           <b>{section.title}</b>
           <em>if it is needed</em>
+        </button>
+      </section>
+    );
+  // What is done is one line, until somebody goes back to it.
+  if (many && done && !inHand && !unfolded)
+    return (
+      <section>
+        <button type="button" className="sheet-step sheet-done done" onClick={() => setUnfolded(true)}>
+          <span className="sheet-mark">
+            <CallShape call={call} size={14} down={down} />
+          </span>
+          <b>{section.title}</b>
+          <em>done</em>
         </button>
       </section>
     );

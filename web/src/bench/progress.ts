@@ -3,7 +3,7 @@ import { at } from "../job/path";
 import type { Bench } from "../job/useJob";
 import { trimmed } from "../ui/quantity";
 import { counted } from "../ui/words";
-import { cautionsOf, itemsOf } from "./lookFirst";
+import { cautionsOf, fieldsOf, itemsOf } from "./together";
 import { textOf } from "./entry/units";
 
 /** Where a step stands: done or not, and what to say of it in a word or two. */
@@ -24,8 +24,8 @@ const ticked = (bench: Bench, part: PartView, step: StepView) => {
 };
 
 const entered = (bench: Bench, part: PartView, step: StepView): Progress => {
-  const fields = step.fields ?? [];
-  const filled = fields.filter((key) => filledIn(bench, part, key));
+  const fields = fieldsOf(bench, part, step);
+  const filled = fields.filter((one) => filledIn(bench, one.part, one.key));
   if (!fields.length) {
     const { count, of } = ticked(bench, part, step);
     return { done: of > 0 && count === of, says: of ? `${count} of ${of}` : "" };

@@ -27,8 +27,6 @@ export function RecordPage() {
     ) : (
       <Waiting />
     );
-  const { trail, parts } = record;
-  const superseded = new Set(trail.map((entry) => entry.supersedes));
   return (
     <Page title={`Record ${record.number}`}>
       <div className="system-head">
@@ -68,25 +66,6 @@ export function RecordPage() {
           <b className="provisional">Provisional</b>
         </p>
       )}
-      {record.machine && (
-        <section className="sealed-part">
-          <h2>The machine: {record.machine.call}</h2>
-          {record.machine.reasons.map((reason) => (
-            <p key={reason}>{reason}</p>
-          ))}
-        </section>
-      )}
-      {parts.map((part) => (
-        <section key={part.title} className="sealed-part">
-          <h2>
-            {part.title}: {part.headline}
-          </h2>
-          {part.differs && <p className="wrong-text">{part.differs}</p>}
-          {part.reasons.map((reason) => (
-            <p key={reason}>{reason}</p>
-          ))}
-        </section>
-      ))}
       <div className="begin">
         <a className="btn btn-primary" href={`/api/records/${id}/certificate.pdf`}>
           Certificate, PDF
@@ -126,7 +105,8 @@ export function RecordPage() {
           </Link>
         )}
       </div>
-      {record.may_put_right && <PutRight id={id} number={record.number} />}
+      <WhatItCameTo record={record} />
+      <WhatChanged record={record} />
       {record.papers.length > 0 && (
         <>
           <h2>Photographs and papers</h2>
@@ -155,6 +135,7 @@ export function RecordPage() {
       {record.late.map((one) => (
         <Late key={one.id} record={id} paper={one} zone={record.time_zone} leads={me?.leads ?? false} />
       ))}
+      <Trail record={record} />
       <h2>Seal</h2>
       {handed && handed !== record.sha256 && (
         <div className="say fault" role="alert">
@@ -172,38 +153,215 @@ export function RecordPage() {
       )}
       <p className="seal-code mb-0">{record.sha256}</p>
       {record.previous && <p className="seal-code soft">after {record.previous}</p>}
-      <h2>Every entry</h2>
+      {record.may_put_right && <PutRight id={id} number={record.number} />}
+    </Page>
+  );
+}
+
+interface OfRecord {
+  record: Schemas["RecordView"];
+}
+
+/** The call of the machine, and of each part its figures; what was only looked at in passing is one line. */
+function WhatItCameTo({ record }: OfRecord) {
+  return (
+    <>
+      {record.machine && (
+        <section className="sealed-part">
+          <h2>The machine: {record.machine.call}</h2>
+          {record.machine.reasons.map((reason) => (
+            <p key={reason}>{reason}</p>
+          ))}
+        </section>
+      )}
+      {record.parts.map((part) => (
+        <section key={part.title} className="sealed-part">
+          <h2>
+            {part.title}: {part.headline}
+          </h2>
+          {part.figures.length > 0 ? (
+            <Named rows={part.figures} />
+          ) : (
+            part.line.length > 0 && !part.stages.length && <Named rows={part.line} />
+          )}
+          <div className="sealed-stages">
+            {part.stages.map((stage) => stage.rows.length > 0 && <Stage key={stage.name} stage={stage} />)}
+          </div>
+          {part.tables.map((table) => (
+            <Listed key={table.title} table={table} />
+          ))}
+          {part.reasons.map((reason) => (
+            <p key={reason}>{reason}</p>
+          ))}
+        </section>
+      ))}
+    </>
+  );
+}
+
+function Named({ rows }: { rows: Schemas["NamedFigure"][] }) {
+  return (
+    <dl className="sealed-figures">
+      {rows.map(({ name, text }) => (
+        <div key={name}>
+          <dt>{name}</dt>
+          <dd>{text}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** Runs as they were found or left, with what they come to beneath. */
+function Stage({ stage }: { stage: Schemas["SealedStage"] }) {
+  return (
+    <table className="table plain-table">
+      <caption>{stage.name}</caption>
+      <thead>
+        <tr>
+          <th scope="col">Run</th>
+          <th scope="col">Weighed</th>
+          <th scope="col">Shown</th>
+          <th scope="col">Off</th>
+        </tr>
+      </thead>
+      <tbody>
+        {stage.rows.map((run) => (
+          <tr key={run.number} className={run.aside ? "soft" : undefined}>
+            <td>{run.number}</td>
+            <td className="text-nowrap">{run.reference}</td>
+            <td className="text-nowrap">{run.indicated}</td>
+            <td className="text-nowrap">{run.aside ? `set aside: ${run.aside}` : run.error}</td>
+          </tr>
+        ))}
+      </tbody>
+      {stage.mean && (
+        <tfoot>
+          <tr>
+            <th scope="row" colSpan={3}>
+              mean
+            </th>
+            <td className="text-nowrap">
+              <b>{stage.mean}</b>
+              {stage.uncertainty && ` ± ${stage.uncertainty}`}
+            </td>
+          </tr>
+        </tfoot>
+      )}
+    </table>
+  );
+}
+
+function Listed({ table }: { table: Schemas["SealedTable"] }) {
+  return (
+    <div className="sealed-table">
       <table className="table plain-table">
+        <caption>{table.title}</caption>
+        <thead>
+          <tr>
+            <th scope="col">No.</th>
+            {table.heads.map((head) => (
+              <th key={head} scope="col">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {table.rows.map((row, number) => (
+            <tr key={number}>
+              <td>{number + 1}</td>
+              {row.map((text, place) => (
+                <td key={place}>{text}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** What was keyed in, and why; a record of a machine that was left alone says so. */
+function WhatChanged({ record }: OfRecord) {
+  const changed = record.parts.filter((part) => part.adjustment.length > 0);
+  return (
+    <section className="sealed-part">
+      <h2>What was changed, and why</h2>
+      {!changed.length && <p>No figure was worked out or keyed in.</p>}
+      {changed.map((part) => (
+        <div key={part.title}>
+          <h3>{part.title}</h3>
+          <Named rows={part.adjustment} />
+          {part.differs && <p className="wrong-text">{part.differs}</p>}
+          {(part.stages[0]?.reasons ?? part.reasons).slice(0, 1).map((reason) => (
+            <p key={reason}>{reason}</p>
+          ))}
+        </div>
+      ))}
+    </section>
+  );
+}
+
+const SHOWN_AT_FIRST = 60;
+
+/** Every entry in words, under the part of the visit that it was made in. */
+function Trail({ record }: OfRecord) {
+  const { trail, sections } = record;
+  const [all, setAll] = useState(false);
+  const superseded = new Set(trail.map((entry) => entry.supersedes));
+  let left = all ? trail.length : SHOWN_AT_FIRST;
+  return (
+    <>
+      <h2>Every entry</h2>
+      <table className="table plain-table trail">
         <thead>
           <tr>
             <th>When</th>
             <th>Who</th>
             <th>Where</th>
-            <th>Typed</th>
+            <th>What</th>
           </tr>
         </thead>
-        <tbody>
-          {trail.map((entry) => (
-            <tr key={entry.id} className={superseded.has(entry.id) || entry.undoes ? "soft" : undefined}>
-              <td className="text-nowrap">{moment(entry.at, record.time_zone)}</td>
-              <td>{entry.who}</td>
-              <td>{entry.where}</td>
-              <td>
-                {entry.undoes ? (
-                  "taken back"
-                ) : superseded.has(entry.id) ? (
-                  <s>{`${entry.text} ${entry.unit}`}</s>
-                ) : (
-                  `${entry.text} ${entry.unit}`
+        {sections.map((section) => {
+          const own = section.entries.slice(0, Math.max(0, left));
+          left -= own.length;
+          return (
+            own.length > 0 && (
+              <tbody key={section.title}>
+                {sections.length > 1 && (
+                  <tr>
+                    <th colSpan={4} scope="rowgroup">
+                      {section.title}
+                    </th>
+                  </tr>
                 )}
-                {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
-                {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
+                {own.map((place) => {
+                  const entry = trail[place]!;
+                  return (
+                    <tr key={entry.id} className={superseded.has(entry.id) || entry.undoes ? "soft" : undefined}>
+                      <td className="text-nowrap">{moment(entry.at, record.time_zone)}</td>
+                      <td>{entry.who}</td>
+                      <td>{entry.where}</td>
+                      <td>
+                        {entry.undoes ? "taken back" : superseded.has(entry.id) ? <s>{entry.says}</s> : entry.says}
+                        {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
+                        {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            )
+          );
+        })}
       </table>
-    </Page>
+      {!all && trail.length > SHOWN_AT_FIRST && (
+        <Button variant="link" onClick={() => setAll(true)}>
+          {trail.length - SHOWN_AT_FIRST} more entries
+        </Button>
+      )}
+    </>
   );
 }
 

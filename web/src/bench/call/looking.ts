@@ -2,6 +2,8 @@ import type { Schemas } from "../../api/client";
 import { parted, wayTo } from "../../job/path";
 import type { Bench } from "../../job/useJob";
 import type { Hand } from "../hand";
+import { type Placed, sheetOf } from "../progress";
+import { fieldsOf } from "../together";
 
 export type Look = Schemas["LookView"];
 export type Suspect = Schemas["SuspectView"];
@@ -20,13 +22,14 @@ export function stepOf(bench: Bench, look: Look): { part: string; step: string }
   if (!look.path) return null;
   const { part } = parted(look.path);
   const [name = ""] = wayTo(look.path);
-  const held = bench.part(part);
-  const step = bench.method(held).steps.find((one) => {
-    if (one.fields?.includes(name)) return true;
+  const holds = ({ part: of, step: one }: Placed) => {
+    if (fieldsOf(bench, of, one).some((field) => field.part.key === part && field.key === name)) return true;
+    if (of.key !== part) return false;
     if (one.kind === "rows") return one.rows.list === name;
     return one.kind === "tally" ? (one.list ?? "runs") === name : one.kind === "sheet" && one.list === name;
-  });
-  return step ? { part: held.key, step: step.key } : null;
+  };
+  const found = sheetOf(bench).find(holds);
+  return found ? { part: found.part.key, step: found.step.key } : null;
 }
 
 /** Goes to where a look is entered, or ticks it as fine where it has no place of its own. */

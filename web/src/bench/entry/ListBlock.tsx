@@ -262,10 +262,9 @@ function ListDock({ part, input, rows, full }: Props) {
   const canAside = all.some((one) => one.key === ASIDE);
   // The next row begins itself: what the call asks for next stands in it, and goes in with the first thing entered.
   const begins = rows.goes_on && place < 0 && offers && !bench.box.waiting.length ? wanted : [];
-  const ends = (one: Typed) => {
-    const key = one.path.slice(path("").length);
-    return one.text !== "" && rows.ends?.includes(key) && !!columns.find((column) => column.key === key)?.words?.length;
-  };
+  const keyOf = (at: string) => at.slice(path("").length);
+  const isWord = (at: string) => !!columns.find((column) => column.key === keyOf(at))?.words?.length;
+  const ends = (one: Typed) => one.text !== "" && rows.ends?.includes(keyOf(one.path)) && isWord(one.path);
   const inRow: Bench = {
     ...bench,
     field: (of) => {
@@ -274,8 +273,12 @@ function ListDock({ part, input, rows, full }: Props) {
       return begun ? { ...held, text: begun[1] } : held;
     },
     enter: (...typed) => {
-      const along = begins.filter(([key]) => !typed.some((one) => one.path === path(key)));
-      bench.enter(...along.map(([key, text]) => ({ path: path(key), text })), ...typed);
+      const begun = new Map(begins.map(([key, text]) => [path(key), text]));
+      // A tap on a word that stands there already takes it; it takes nothing away.
+      const stands = (at: string) => begun.get(at) ?? (isWord(at) ? bench.field(at).text : "");
+      const said = typed.map((one) => ({ ...one, text: one.text || (rows.goes_on ? stands(one.path) : "") }));
+      for (const one of typed) begun.delete(one.path);
+      bench.enter(...[...begun].map(([path, text]) => ({ path, text })), ...said);
       if (typed.some(ends)) next();
     },
   };

@@ -5,7 +5,7 @@ import { at } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { AttachmentStrip } from "../../attachments/Strip";
 import { Tool } from "../tools/Tool";
-import { cautionsOf, itemsOf } from "../lookFirst";
+import { type Asked, cautionsOf, fieldsOf, itemsOf } from "../together";
 import { MethodField } from "../entry/MethodField";
 import { isBefore } from "../entry/before";
 import { day, counted } from "../../ui/words";
@@ -43,6 +43,7 @@ const STEPS: { [K in StepKind]: Drawn<K> } = {
 
 /** What one step of the run sheet asks for, with its cautions where they bite. */
 export function StepBody({ part, step }: { part: PartView; step: StepView }) {
+  const bench = useBench();
   const Body = STEPS[step.kind] as Drawn<StepKind>;
   return (
     <section
@@ -59,7 +60,7 @@ export function StepBody({ part, step }: { part: PartView; step: StepView }) {
       <AsBefore part={part} step={step} />
       {step.kind === "look" && <Items part={part} step={step} />}
       {step.kind === "plan" && <ReferenceChoice part={part} />}
-      {!!step.fields?.length && <Fields part={part} fields={step.fields} />}
+      {!!step.fields?.length && <Fields fields={fieldsOf(bench, part, step)} />}
       <Body part={part} step={step} />
       {step.kind !== "look" && <Items part={part} step={step} />}
       <AttachmentStrip part={part} step={step} />
@@ -78,7 +79,7 @@ function AsBefore({ part, step }: AnyStep) {
   const { remembered, system } = bench.job;
   const list = step.kind === "rows" ? step.rows.list : "list" in step ? step.list : "";
   const heads = [
-    ...(step.fields ?? []).flatMap((key) => [`inputs.${key}`, at(part.key, `inputs.${key}`)]),
+    ...fieldsOf(bench, part, step).flatMap(({ under, key }) => [`inputs.${key}`, at(under, `inputs.${key}`)]),
     ...(list ? [at(part.key, list)] : []),
   ];
   const held = (remembered?.paths ?? []).filter(
@@ -183,14 +184,13 @@ function Items({ part, step }: AnyStep) {
   );
 }
 
-function Fields({ part, fields }: { part: PartView; fields: string[] }) {
+function Fields({ fields }: { fields: Asked[] }) {
   const bench = useBench();
-  const inputs = bench.method(part).inputs;
   return (
     <div className="fields">
-      {fields.map((key) => {
-        const input = inputs.find((one) => one.key === key);
-        return input && <MethodField key={key} part={part.key} input={input} />;
+      {fields.map(({ part, under, key }) => {
+        const input = bench.method(part).inputs.find((one) => one.key === key);
+        return input && <MethodField key={key} part={under} input={input} />;
       })}
     </div>
   );
