@@ -36,11 +36,16 @@ def history(system: System, channel: Channel) -> Answer:
     limit = accept.percentage * 100 if accept and accept.percentage else None
     stands = _closed(channel.id).aggregate(count=Count("id"), latest=Max("closed_at"))
     events = system.events.select_related("who", "system").order_by("at")
-    return _of_closed_jobs(channel.id, stands["count"], stands["latest"], limit, system.interval_days) | {
+    faults = system.faults.order_by("at").values("id", "at", "title", "put_right")
+    answer = _of_closed_jobs(channel.id, stands["count"], stands["latest"], limit, system.interval_days)
+    return answer | {
         "channel": channel.id,
         "channel_name": channel.name,
-        "accept": limit,
+        "system_name": system.name,
+        # A machine with no limit as a share has the tolerance that its last visit was judged by.
+        "tolerance": {"low": -limit, "high": limit} if limit else answer["tolerance"],
         "events": [event_view(event) for event in events],
+        "faults": list(faults[:MOST]),
     }
 
 
@@ -56,7 +61,9 @@ def _of_closed_jobs(
     handed = [(at, one) for at, one in reversed(list(found)) if at and one]
     visits = [_visit(at, one) for at, one in handed if one.get("error_found") is not None]
     drifts = drift(visits, limit, interval_days)
+    bands = [chart for _, one in handed if (chart := one.get("chart")) and chart["low"] is not None]
     return {
+        "tolerance": {"low": bands[-1]["low"], "high": bands[-1]["high"]} if bands else None,
         "visits": len(handed),
         "points": [HistoryPoint(**_point(at, one)) for at, one in thinned(handed)],
         "drift": _drift_view(drifts, visits, limit) if drifts else None,
@@ -79,14 +86,23 @@ def thinned(handed: Sequence[tuple[datetime.datetime, Answer]]) -> Sequence[tupl
     return [one for place, one in enumerate(handed) if place in kept]
 
 
+def _drawn(handed: Answer) -> tuple[float | None, float | None]:
+    """What is drawn of a visit: as found, and as left."""
+    chart = handed.get("chart")
+    return (chart["found"], chart["left"]) if chart else (handed.get("error_found"), handed.get("error_left"))
+
+
 def _off(handed: Answer) -> tuple[bool, float]:
-    return handed.get("error_left") is not None, abs(handed.get("error_found") or 0.0)
+    found, left = _drawn(handed)
+    return left is not None, abs(found or 0.0)
 
 
 def _point(at: datetime.datetime, handed: Answer) -> Answer:
-    keys = ("error_found", "error_left")
+    found, left = _drawn(handed)
     zero = handed.get("zero")
-    return {key: handed.get(key) for key in keys} | {
+    return {
+        "error_found": found,
+        "error_left": left,
         "closed_at": at,
         "factor_after": handed.get("factor_after", ""),
         "zero": zero or "",

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import OuterRef, Subquery
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router
@@ -20,14 +21,14 @@ from beacon.planner.calendar import feed, items, month
 from beacon.planner.due import Known, dues_of, known_of
 from beacon.planner.keeping import keep_counter, keep_intervals, keep_plan, keep_zero
 from beacon.planner.models import Feed, Interval, Planned, RoundOrder
-from beacon.planner.round import found_by, open_jobs, page_of, systems_here
+from beacon.planner.round import Asked, found_by, open_jobs, page_of, systems_here
 from beacon.planner.view import system_row, zero_view
 from beacon.plant.access import references_of, system_to_work_on, systems
-from beacon.plant.models import Reference, Site, System
+from beacon.plant.models import Channel, Reference, Site, System
 from beacon.plant.view import Answer, today_at
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Whole
-from wary.job.closing import state_in_words
+from wary.job.closing import STATES, state_in_words
 from wary.rules.due import Reading, first
 
 router = Router(tags=["planner"])
@@ -39,10 +40,18 @@ def _known(system: System) -> Known:
 
 
 @router.get("round", response=schemas.RoundView)
-def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Field(max_length=100)] = "") -> Answer:
+def todays_round(
+    request: HttpRequest,
+    after: Whole = 0,
+    find: Annotated[str, Field(max_length=100)] = "",
+    site: UUID | None = None,
+    kind: Annotated[str, Field(max_length=30)] = "",
+    state: Annotated[str, Field(max_length=20)] = "",
+    wanted: bool = False,
+) -> Answer:
     """A page of the round: sites in this person's order of driving, what is open and due now first, what to bring."""
     user = person(request)
-    page = page_of(user, organisation(user), after, find)
+    page = page_of(user, organisation(user), after, Asked(find, site, kind, state, wanted))
     jobs, known, references = open_jobs(page.systems), known_of(page.systems), references_of(user)
     return {
         "sites": [{"id": s.id, "name": s.name, "time_zone": s.time_zone} for s in page.sites],
@@ -50,6 +59,7 @@ def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Fi
             system_row(system, jobs.get(system.id, []), known.get(system.id) or Known(), references)
             for system in page.systems
         ],
+        "states": [{"state": state, "words": words} for state, words in STATES.items()],
         "wanted": page.wanted,
         "places": page.places,
         "total": page.total,
@@ -58,15 +68,30 @@ def todays_round(request: HttpRequest, after: Whole = 0, find: Annotated[str, Fi
 
 
 @router.get("system-names", response=list[schemas.SystemName])
-def all_systems(request: HttpRequest, find: Annotated[str, Field(max_length=100)] = "") -> list[Answer]:
-    """Every system that this person may work on, by name, to choose from; `find` narrows them."""
+def all_systems(
+    request: HttpRequest,
+    find: Annotated[str, Field(max_length=100)] = "",
+    kind: Annotated[str, Field(max_length=30)] = "",
+) -> list[Answer]:
+    """Every system that this person may work on, by name, to choose from; `find` and `kind` narrow them."""
     user = person(request)
     listed = found_by(systems_here(user, organisation(user)), find).order_by("site__place", "site__name", "name")
+    listed = listed.filter(kind=kind) if kind else listed
+    first = Channel.objects.filter(system=OuterRef("pk")).order_by("place").values("id")[:1]
+    columns = ("id", "name", "kind", "material", "site__name", "state", "first_channel")
     return [
-        {"id": one, "name": name, "kind": kind, "material": material, "site": site, "not_tested": state == "not-tested"}
-        for one, name, kind, material, site, state in listed.values_list(
-            "id", "name", "kind", "material", "site__name", "state"
-        )
+        {
+            "id": one,
+            "name": name,
+            "kind": kind,
+            "material": material,
+            "site": site,
+            "not_tested": state == "not-tested",
+            "channel": channel,
+        }
+        for one, name, kind, material, site, state, channel in listed.annotate(
+            first_channel=Subquery(first)
+        ).values_list(*columns)
     ]
 
 

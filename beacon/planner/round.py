@@ -73,6 +73,23 @@ def systems_here(user: Person, here: Organisation) -> QuerySet[System]:
     )
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What a list of systems is narrowed by: words typed, a site, a kind of machine, a state on record, or only what is wanted now."""
+
+    find: str = ""
+    site: UUID | None = None
+    kind: str = ""
+    state: str = ""
+    wanted: bool = False
+
+
+def asked_for(systems: QuerySet[System], asked: Asked) -> QuerySet[System]:
+    """Those of these systems."""
+    same = {key: value for key, value in (("site", asked.site), ("kind", asked.kind), ("state", asked.state)) if value}
+    return found_by(systems.filter(**same), asked.find)
+
+
 def found_by(systems: QuerySet[System], find: str) -> QuerySet[System]:
     """Those that answer to what was typed: a name, a site, a material, a kind of machine."""
     for word in find.split()[:6]:
@@ -83,18 +100,20 @@ def found_by(systems: QuerySet[System], find: str) -> QuerySet[System]:
     return systems
 
 
-def page_of(user: Person, here: Organisation, after: int = 0, find: str = "") -> Page:
+def page_of(user: Person, here: Organisation, after: int = 0, asked: Asked = Asked()) -> Page:
     """One page of a round, from the system in place `after` on."""
     mine = systems_here(user, here)
     keep_up(mine)
     sites = sites_in_order(user, here)
     under_way = Exists(Job.objects.filter(channel__system=OuterRef("pk"), closed_at=None, practice=False))
     at = Case(*(When(site=site, then=Value(place)) for place, site in enumerate(sites)), output_field=IntegerField())
-    listed = found_by(mine, find).annotate(
+    listed = asked_for(mine, asked).annotate(
         here_now=ExpressionWrapper(under_way | Q(dates__wanted=True), output_field=BooleanField()),
         zero_now=Case(When(dates__zero_urgency__in=ZERO_NOW, then=Value(0)), default=Value(1)),
         driven=at if sites else Value(0),
     )
+    if asked.wanted:
+        listed = listed.filter(here_now=True)
     counts = listed.order_by().values("here_now", "site").annotate(count=Count("pk"))
     total = sum(one["count"] for one in counts)
     wanted = [one for one in counts if one["here_now"]]

@@ -84,6 +84,13 @@ class SystemRow(BaseModel):
     bring: BringingView | None
 
 
+class StateWords(BaseModel):
+    """A state of a machine, in words."""
+
+    state: str
+    words: str
+
+
 class RoundView(BaseModel):
     """The sites in the order in which this person drives, with a page of their systems, those that are wanted now first.
 
@@ -92,6 +99,7 @@ class RoundView(BaseModel):
     """
 
     sites: list[SiteView]
+    states: list[StateWords]
     systems: list[SystemRow]
     wanted: int
     places: int
@@ -100,7 +108,7 @@ class RoundView(BaseModel):
 
 
 class SystemName(BaseModel):
-    """A system to choose from."""
+    """A system to choose from, and its first channel."""
 
     id: UUID
     name: str
@@ -108,6 +116,7 @@ class SystemName(BaseModel):
     material: str
     site: str
     not_tested: bool
+    channel: UUID | None
 
 
 Every = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]

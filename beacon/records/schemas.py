@@ -269,12 +269,30 @@ class DriftView(BaseModel):
     fits_days: int | None
 
 
+class ToleranceView(BaseModel):
+    """How far a machine may be off, in per cent: below, which is negative, and above."""
+
+    low: float
+    high: float
+
+
+class FaultFound(BaseModel):
+    """A fault that a visit found, and whether it was put right in it."""
+
+    id: UUID
+    at: datetime
+    title: str
+    put_right: bool
+
+
 class HistoryView(BaseModel):
     """How a channel has behaved; of many visits the chart draws the ones that were furthest off."""
 
     channel: UUID
     channel_name: str
-    accept: float | None
+    system_name: str
+    tolerance: ToleranceView | None
+    faults: list[FaultFound]
     visits: int
     points: list[HistoryPoint]
     events: list[EventView]

@@ -41,6 +41,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
     summary = job.summary or {}
     decides = str(summary.get("method", content["method"]))
     parts = [_part(content, key, part, part["method"] == decides, words) for key, part in parts_of(content)]
+    methods = {part.key: part.method for part in job.parts} | {"": content["method"]}
     return {
         "zone": zone.key,
         "title": words(decides).title,
@@ -53,9 +54,9 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "note": typed(content, "note"),
         "opened": when(closing["opened_at"], zone),
         "closed": when(closing["closed_at"], zone),
-        "places": list(_places(content, words)),
-        "says": list(_says(content, words)),
-        "sections": list(_sections(content, words)),
+        "places": list(_places(content, methods, words)),
+        "says": list(_says(content, methods, words)),
+        "sections": list(_sections(content, methods, words)),
         "factor": summary.get("factor_after") or summary.get("factor_before") or "",
         "due": _due(job, zone),
         "chart": _chart(content, job),
@@ -158,25 +159,34 @@ def typed(content: Content, path: str) -> str:
     return texts[-1] if texts else ""
 
 
-def _places(content: Content, words: Words) -> Iterator[str]:
+def _places(content: Content, methods: dict[str, str], words: Words) -> Iterator[str]:
     """Where each entry of the trail stands, in words, its rows by their number: `Runs 2, gross`."""
-    methods = {one["part"]: one["method"] for one in content.get("visit") or []} | {"": content["method"]}
     numbers: dict[tuple[str, str], int] = {}
     counts: dict[str, int] = {}
     for entry in content["trail"]:
         part, rest = split(entry["path"])
-        yield _place(words(methods[part]) if part in methods else None, part, rest, numbers, counts)
+        yield _place(_words_at(methods, part, rest, words), part, rest, numbers, counts)
 
 
-def _says(content: Content, words: Words) -> Iterator[str]:
+def _words_at(methods: dict[str, str], part: str, rest: str, words: Words) -> MethodWords | None:
+    """The words of the method that knows a place: of what is typed for the visit as a whole, the first of its parts that does."""
+    if part not in methods:
+        return None
+    way = rest.split(".")
+    own = words(methods[part])
+    if part or way[0] != "inputs" or called(own, way[1:]):
+        return own
+    return next((one for method in methods.values() if called(one := words(method), way[1:])), own)
+
+
+def _says(content: Content, methods: dict[str, str], words: Words) -> Iterator[str]:
     """What each entry of the trail says, in words: a choice by what it means, a tick as ticked, a figure as it was typed."""
-    methods = {one["part"]: one["method"] for one in content.get("visit") or []} | {"": content["method"]}
     ways = [(entry["path"].split("."), entry["text"]) for entry in content["trail"]]
     names = {way[1]: text for way, text in ways if way[0] == "references" and way[-1] == "name" and text}
     for entry in content["trail"]:
         part, rest = split(entry["path"])
         text = f"{entry['text']} {entry['unit']}".strip()
-        yield _said(words(methods[part]) if part in methods else None, rest, text, names)
+        yield _said(_words_at(methods, part, rest, words), rest, text, names)
 
 
 TICKED = {
@@ -243,6 +253,9 @@ def _place(
             numbers[full, way[at]] = counts[full]
         rows.append(f"{title} {numbers[full, way[at]]}")
     last = _last(words, rest, way) if words else rest.replace(".", " ").replace("_", " ")
+    if rows and rows[-1].startswith(f"{last} "):
+        # The element of a plain list is called as its list is.
+        return ", ".join(rows)
     return ", ".join([*rows, last.lower() if rows else last])
 
 
@@ -267,10 +280,9 @@ def _last(words: MethodWords, rest: str, way: list[str]) -> str:
     return called(words, way[1:] if way[0] == "inputs" else way) or plain
 
 
-def _sections(content: Content, words: Words) -> Iterator[Content]:
+def _sections(content: Content, methods: dict[str, str], words: Words) -> Iterator[Content]:
     """The parts under which the work sheet lists the entries, each with its title and the places of its entries."""
     visit = content.get("visit") or []
-    methods = {one["part"]: one["method"] for one in visit} | {"": content["method"]}
     titles = {one["part"]: one.get("title") or words(one["method"]).title for one in visit}
     found: dict[str, list[int]] = {}
     for number, entry in enumerate(content["trail"]):

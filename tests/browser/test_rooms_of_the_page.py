@@ -2,6 +2,7 @@
 
 import datetime
 import re
+import uuid
 
 from django.db import connection
 from django.utils import timezone
@@ -9,14 +10,14 @@ from playwright.sync_api import expect
 
 from beacon.bench.models import Job
 from beacon.people.models import Membership
-from beacon.plant.models import Event, Reference
+from beacon.plant.models import Event, Fault, Reference
 from beacon.records.models import Record
 from beacon.records.sealing import close
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
 from tests.server.test_closing import IN_ORDER
-from wary.job.closing import Asked
+from wary.job.closing import Asked as AskedToClose
 
 
 class WithHistory(BrowserTestCase):
@@ -24,7 +25,7 @@ class WithHistory(BrowserTestCase):
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | texts)
         at = timezone.now() - datetime.timedelta(days=days)
-        asked = Asked("Ines", outcome, "as agreed", "seen to")  # type: ignore[arg-type]
+        asked = AskedToClose("Ines", outcome, "as agreed", "seen to")  # type: ignore[arg-type]
         close(self.plant.technician, Job.objects.get(pk=job.pk), asked, at)
         return Record.objects.get(job=job)
 
@@ -49,6 +50,35 @@ class History(WithHistory):
         self.assertGreater(band["height"], 30)
         self.assertTrue(all(band["y"] < y < band["y"] + band["height"] for y in points[:3]), points)
 
+    def test_a_few_visits_are_not_stretched_a_fault_is_marked_and_another_machine_stands_beside(self) -> None:
+        self.closed(runs(IN_ORDER), 100)
+        self.closed(runs(IN_ORDER), 50)
+        mine = self.plant.system
+        Fault.objects.create(system=mine, job=uuid.uuid4(), suspect="idler", title="a weigh idler out of line", at=timezone.now() - datetime.timedelta(days=50), put_right=True, who=self.plant.lead)  # fmt: skip
+        twin = self.plant.add_system("Lower belt", "belt", "belt-fine", mine.plates)
+        job = self.plant.job(system=twin)
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        close(self.plant.technician, Job.objects.get(pk=job.pk), AskedToClose("Ines", "complete"))
+        page = self.page
+        page.goto(f"/systems/{mine.id}")
+        chart = page.locator(".history svg")
+        box = chart.bounding_box()
+        assert box
+        self.assertLess(box["width"], 640, "two visits are not drawn across the page")
+        expect(chart.locator(".fault-mark title")).to_have_text(re.compile("a weigh idler out of line, .* put right"))
+        beside = page.get_by_label("Beside another")
+        beside.focus()
+        beside.select_option(label=f"Lower belt, {twin.site.name}")
+        expect(chart).to_have_count(2)
+        expect(page.locator(".charts-beside")).to_contain_text("Lower belt, ")
+        one, two = (chart.nth(n).bounding_box() for n in (0, 1))
+        assert one and two
+        self.assertLess(abs(one["y"] - two["y"]), 4)
+        self.assertLess(one["x"] + one["width"], two["x"] + 1)
+        heights = chart.locator("rect").evaluate_all("all => all.map(one => one.getBoundingClientRect().height)")
+        self.assertAlmostEqual(heights[0], heights[1], delta=0.5, msg="drawn on the same scale")
+        self.assert_accessible()
+
     def test_words_of_events_do_not_lie_over_each_other(self) -> None:
         self.closed(runs(IN_ORDER), 120)
         for days, kind in ((100, "idler"), (99, "idler"), (98, "cleaned"), (97, "idler"), (40, "idler")):
@@ -70,6 +100,77 @@ class History(WithHistory):
         expect(table).to_contain_text("was 1.1420")
         table.get_by_role("link", name="Material test").click()
         expect(page).to_have_url(re.compile(str(record.id)))
+
+
+class OnAPhone(WithHistory):
+    size = {"width": 390, "height": 844}
+
+    def test_the_head_is_one_line_and_every_place_stands_under_the_thumb(self) -> None:
+        page = self.page
+        for address in ("/", "/systems", "/log", "/references", "/sums", "/practice", "/calendar"):
+            page.goto(address)
+            nav = page.get_by_role("navigation", name="Pages")
+            expect(nav.get_by_role("link")).to_have_count(6)
+            boxes = [link.bounding_box() for link in nav.get_by_role("link").all()]
+            for box in boxes:
+                assert box
+                self.assertTrue(box["x"] >= 0 and box["x"] + box["width"] <= 390.5, (address, box))
+                self.assertGreaterEqual(box["height"], 48)
+                self.assertLessEqual(box["y"] + box["height"], 844.5)
+            head = page.locator("header.top").bounding_box()
+            assert head
+            self.assertLess(head["height"], 64, address)
+            wide = page.evaluate("document.documentElement.scrollWidth")
+            self.assertLessEqual(wide, 390, address)
+            self.assert_accessible()
+        # Whoever is signed in can sign out on a phone too.
+        page.locator(".top-who").get_by_role("button").click()
+        expect(page.get_by_role("button", name="Sign out", exact=True)).to_be_visible()
+
+    def test_the_places_give_way_to_the_keyboard(self) -> None:
+        self.page.goto("/systems")
+        self.page.get_by_label("Find a system").focus()
+        expect(self.page.get_by_role("navigation", name="Pages")).to_be_hidden()
+
+    def test_lists_of_things_are_lists_and_no_date_breaks(self) -> None:
+        self.closed(runs(IN_ORDER), 20)
+        for address in ("/systems", "/log"):
+            self.page.goto(address)
+            row = self.page.locator(".as-list tbody tr").first
+            expect(row).to_be_visible()
+            box = row.bounding_box()
+            assert box
+            self.assertLessEqual(box["x"] + box["width"], 390)
+            tall = self.page.locator(".as-list .text-nowrap").evaluate_all(
+                "all => all.map(one => one.getClientRects().length)"
+            )
+            self.assertTrue(all(lines == 1 for lines in tall), (address, tall))
+
+
+class Asked(WithHistory):
+    def test_what_systems_are_asked_for_stays_in_the_address(self) -> None:
+        self.plant.add_system("Grader", "grader", "filling", {})
+        page = self.page
+        page.goto("/systems")
+        page.get_by_label("Kind", exact=True).select_option(label="weight grader")
+        expect(page.locator(".as-list tbody tr")).to_have_count(1)
+        expect(page).to_have_url(re.compile(r"/systems\?kind=grader"))
+        page.get_by_label("Find a system").fill("gra")
+        expect(page).to_have_url(re.compile("find=gra"))
+        address = page.url
+        page.goto("/")
+        page.goto(address)
+        expect(page.locator(".as-list tbody tr")).to_have_count(1)
+        expect(page.get_by_label("Find a system")).to_have_value("gra")
+        page.get_by_label("Kind", exact=True).select_option(label="belt scale")
+        expect(page.get_by_text("No system of that name.")).to_be_visible()
+
+    def test_an_empty_sum_offers_an_example(self) -> None:
+        page = self.page
+        page.goto("/sums?sum=belt-run")
+        page.get_by_role("button", name="Try it with these").click()
+        expect(page.locator(".sum-lines")).to_contain_text("4.8 min")
+        expect(page.get_by_role("button", name="Try it with these")).to_have_count(0)
 
 
 class LogAndRecord(WithHistory):
@@ -94,7 +195,7 @@ class LogAndRecord(WithHistory):
         expect(page.get_by_role("heading", name="Material test: Leave it alone")).to_be_visible()
         expect(page.get_by_text("What was read back, 1.1250, is not what was worked out, 1.1260.")).to_be_visible()
         expect(page.get_by_text("The record fits its seal")).to_be_visible()
-        expect(page.locator("tbody")).to_contain_text("Runs 1, gross")
+        expect(page.locator(".trail tbody")).to_contain_text("Runs 1, gross")
         with page.expect_download() as download:
             page.get_by_role("link", name="The sealed job file").click()
         self.assertTrue(download.value.suggested_filename.endswith(".json"))

@@ -188,3 +188,50 @@ class StateAfter(unittest.TestCase):
     def test_what_is_not_put_back_leaves_it_not_valid(self) -> None:
         job = confirmed().enter({"tick.look.auto-zero": "yes"})
         self.assertEqual(state_after(job.snapshot, "complete", "in-order"), "not-valid")
+
+
+class Charted(unittest.TestCase):
+    """What a history draws: figures of its own, and the tolerance where it is the pack's or the check mass's."""
+
+    def chart(self, kind: str, method: str, texts: dict[str, str]) -> dict[str, float | None]:
+        found = summary(AtWork(kind, method).enter(texts).snapshot)["chart"]
+        assert found is not None
+        return dict(found)
+
+    def test_a_belt_has_its_accept_limit_on_both_sides(self) -> None:
+        chart = summary(material(0.2).snapshot)["chart"]
+        self.assertAlmostEqual(chart["found"], 0.2, 6)
+        self.assertEqual((chart["left"], chart["low"], chart["high"]), (None, -0.5, 0.5))
+
+    def test_a_filler_has_the_tolerance_of_its_pack_which_may_differ_above_and_below(self) -> None:
+        pack = {"inputs.target": "500 g", "inputs.over": "10 g", "inputs.under": "5 g", "inputs.division": "1 g"}
+        samples = {f"samples.s{n}.bench": f"{g} g" for n, g in enumerate((501, 502, 503, 501, 503), 1)}
+        chart = self.chart("filler", "fill-check", pack | {"inputs.bench_division": "0.1 g"} | samples)
+        self.assertAlmostEqual(chart["found"] or 0, 0.4, 6)
+        self.assertEqual((chart["low"], chart["high"]), (-1.0, 2.0))
+
+    def test_a_tuning_draws_its_first_trial_as_found_and_its_last_as_left(self) -> None:
+        pack = {"inputs.target": "1000 g", "inputs.over": "10 g", "inputs.under": "10 g", "inputs.division": "1 g"}
+        trials = {}
+        for trial, fine, weights in (("t1", "17 g", (1018, 1016, 1017)), ("t2", "32 g", (1001, 999, 1003))):
+            trials |= {f"trials.{trial}.fast": "528 g", f"trials.{trial}.medium": "159 g", f"trials.{trial}.fine": fine}
+            trials |= {f"trials.{trial}.fills.f{n}.weight": f"{g} g" for n, g in enumerate(weights, 1)}
+        chart = self.chart("filler", "fill-tuning", pack | trials)
+        self.assertAlmostEqual(chart["found"] or 0, 1.7, 6)
+        self.assertAlmostEqual(chart["left"] or 0, 0.1, 6)
+        self.assertEqual((chart["low"], chart["high"]), (-1.0, 1.0))
+
+    def test_a_doser_has_the_tolerance_of_its_check_mass(self) -> None:
+        texts = {"inputs.check_mass": "400 g"} | {f"readings_before.r{n}.value": "401.2 g" for n in (1, 2, 3)}
+        self.assertAlmostEqual(self.chart("doser", "dose-check", texts)["high"] or 0, 0.3, 9)
+        wide = self.chart("doser", "dose-check", texts | {"inputs.tolerance": "4 g"})
+        self.assertAlmostEqual(wide["low"] or 0, -1.0, 9)
+
+    def test_a_grader_draws_its_span_with_the_limit_that_it_was_judged_by(self) -> None:
+        job = AtWork("grader").enter(
+            {"inputs.division": "0.5 g", "span/inputs.test_load": "200 g", "span/inputs.capacity": "1 kg"}
+        )
+        job.rows("span/passes", {"zero": "0 g", "span": "200.5 g", "zero_after": "0 g"})
+        chart = summary(job.snapshot)["chart"]
+        self.assertAlmostEqual(chart["found"], 0.25, 6)
+        self.assertGreater(chart["high"], 0)

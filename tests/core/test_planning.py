@@ -12,6 +12,7 @@ from wary.methods import all_methods
 from wary.rules.drift import Visit, drift, intervals
 from wary.rules.forms import Form, InForm, in_form
 from wary.sums import SUMS
+from wary.sums.examples import EXAMPLES
 
 
 class Visits(unittest.TestCase):
@@ -71,6 +72,13 @@ class Sums(unittest.TestCase):
         empty = dict.fromkeys(one.inputs.model_fields)
         read_in = one.inputs.model_validate({k: v for k, v in (empty | given).items() if v is not None})
         return {line.title: line.figure for line in one.work(read_in)}
+
+    def test_each_has_an_example_that_it_can_work_out(self) -> None:
+        self.assertEqual(set(EXAMPLES), set(SUMS))
+        for key, one in SUMS.items():
+            answer = one.work_out({name: (text, "") for name, text in EXAMPLES[key].items()})
+            self.assertEqual(answer.problems, {}, key)
+            self.assertTrue(answer.lines, key)
 
     def test_each_gives_its_figure_with_the_numbers_in_the_formula(self) -> None:
         self.assertEqual(

@@ -94,6 +94,10 @@ class KeptUp(PlantTestCase):
         self.plant.add_system("Second belt", "belt", "belt-fine", {})
         names = [one["name"] for one in self.client.get("/api/system-names").json()]
         self.assertEqual(names, ["Conveyor", "Second belt"])
+        belts = self.client.get("/api/system-names?kind=belt").json()
+        self.assertEqual({one["kind"] for one in belts}, {"belt"})
+        self.assertTrue(all(one["channel"] for one in belts))
+        self.assertEqual(self.client.get("/api/system-names?kind=grader").json(), [])
         found = self.client.get("/api/system-names?find=second").json()
         self.assertEqual([one["not_tested"] for one in found], [True])
         self.assertEqual(self.signed_in(self.other.lead).get("/api/system-names?find=second").json(), [])

@@ -288,7 +288,10 @@ class Histories(VisitTestCase):
         history = self.history()
         self.assertEqual(len(history["points"]), 2)
         self.assertAlmostEqual(history["points"][0]["error_found"], 0.0474, 3)
-        self.assertEqual((history["accept"], history["intervals"], history["drift"]), (0.5, 1, None))
+        self.assertEqual(
+            (history["tolerance"], history["intervals"], history["drift"]), ({"low": -0.5, "high": 0.5}, 1, None)
+        )
+        self.assertEqual(history["faults"], [])
         channel = self.plant.system.channels.get()
         table = self.client.get(f"/api/channels/{channel.id}/history.csv").content.decode("utf-8-sig")
         self.assertEqual(len(table.splitlines()), 3)

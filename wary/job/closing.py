@@ -250,6 +250,7 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "call_found": _call_found(snapshot.found if before and snapshot.found else snapshot, found),
         "down": decides.assessment.found.down,
         "provisional": _unconfirmed(snapshot),
+        "chart": _chart(snapshot, found, left),
         "shown_up_to": shown_up_to(snapshot),
         "unread": _unread(snapshot),
         "scatter": {method: list(one) for method, one in scatter_of(snapshot.parts).items()},
@@ -269,6 +270,21 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "cured": sorted(cures(snapshot.fold)),
         "not_looked_at": not_looked_at(snapshot),
     }
+
+
+def _chart(snapshot: Snapshot, found: Comparison | None, left: Comparison | None) -> dict[str, float | None] | None:
+    """What a history draws of the job, in per cent: as found, as left, and how far off it might be, below and above."""
+    parts = [part for part in snapshot.parts.values() if part.begun and part.method.compares]
+    for part in parts:
+        if found and part.method.key != found.method:
+            continue
+        own = part.method.charted(part.given, part.assessment)
+        first, last = (found.error, left.error if left else None) if found else (own.found, own.left) if own else (None, None)  # fmt: skip
+        if first is None:
+            continue
+        low, high = part.method.tolerance(part.given, part.built.setting.profile.accept) or (None, None)
+        return {"found": first, "left": last, "low": low, "high": high}
+    return None
 
 
 def _call_found(first: Snapshot, found: Comparison | None) -> str:

@@ -11,7 +11,7 @@ from typing import Any, ClassVar, Generic, Literal, TypeAlias, TypeVar
 
 from wary.acts import Act, Doing
 from wary.drawings import Drawing
-from wary.fields import Inputs
+from wary.fields import Inputs, Limit
 from wary.methods.reads import Reads, signs_of
 from wary.methods.steps import AnyStep, Figures, Large, Listed, Rows, Sheet
 from wary.methods.tree import Input, Said, row_models, spec
@@ -248,6 +248,18 @@ class Method(Generic[Given, Found]):
     def errors(self, given: Given, answer: Assessment[Found]) -> Errors | None:
         """What it found and left; None for a method that compares nothing."""
         return None
+
+    def charted(self, given: Given, answer: Assessment[Found]) -> Errors | None:
+        """What a history draws of it, in per cent; what it found and left where nothing else is said."""
+        return self.errors(given, answer)
+
+    def tolerance(self, given: Given, accept: Limit | None) -> tuple[float, float] | None:
+        """How far below and above it may be off, in per cent, the lower one negative; None where that is no share.
+
+        `accept` is the limit that it was judged by.
+        """
+        share = accept.percentage * 100 if accept and accept.percentage else None
+        return (-share, share) if share else None
 
     def signs(self, given: Given, answer: Assessment[Found]) -> Iterable[Sign]:
         """What its inputs say of looks (`inputs.…` is where each was entered)."""

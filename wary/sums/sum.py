@@ -13,6 +13,7 @@ from pydantic import BaseModel, ValidationError
 from wary.fields import Inputs
 from wary.machines import all_machines
 from wary.methods.tree import Input, spec
+from wary.sums.examples import EXAMPLES
 from wary.typed import as_in_a_file
 
 
@@ -28,12 +29,13 @@ class Result(BaseModel):
 
 
 class SumView(BaseModel):
-    """A sum: its inputs, the method that it can be carried into, if there is one, and the kinds of machine which that is for."""
+    """A sum: its inputs with an example, the method that it can be carried into, if there is one, and the kinds of machine which that is for."""
 
     key: str
     title: str
     group: str
     inputs: tuple[Input, ...]
+    example: dict[str, str]
     method: str
     kinds: tuple[str, ...]
     carries: dict[str, str]
@@ -64,6 +66,7 @@ class Sum:
             title=self.title,
             group=self.group,
             inputs=spec(self.inputs),
+            example=EXAMPLES.get(self.key, {}),
             method=self.method,
             kinds=tuple(key for key, machine in all_machines().items() if self.method in machine.does),
             carries=self.carries,

@@ -8,7 +8,7 @@ export function askAhead(path: string) {
   void queries.prefetchQuery(meQuery);
   if (room === "") {
     void queries.prefetchQuery(pageQuery("round"));
-    void queries.prefetchInfiniteQuery(roundPages(""));
+    void queries.prefetchInfiniteQuery(roundPages());
   } else if (room === "systems" && id) {
     void queries.prefetchQuery(pageQuery("system"));
     void queries.prefetchQuery(systemQuery(id));

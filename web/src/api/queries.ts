@@ -58,18 +58,32 @@ export const jobQuery = (id: string) =>
     staleTime: Infinity,
   });
 export const roundQuery = queryOptions({ queryKey: ["round"], queryFn: () => asked(api.GET("/api/round")) });
+/** What a list of systems is narrowed by. */
+export interface RoundAsks {
+  find?: string;
+  site?: string;
+  kind?: string;
+  state?: string;
+  wanted?: boolean;
+}
 /** The round a page at a time, what is wanted now first; `find` narrows it. */
-export const roundPages = (find: string) =>
-  infiniteQueryOptions({
-    queryKey: ["round", "pages", find],
-    queryFn: ({ pageParam }) => asked(api.GET("/api/round", { params: { query: { after: pageParam, find } } })),
+export const roundPages = (given: RoundAsks = {}) => {
+  const asks = Object.fromEntries(Object.entries(given).filter(([, value]) => value)) as RoundAsks;
+  return infiniteQueryOptions({
+    queryKey: ["round", "pages", asks],
+    queryFn: ({ pageParam }) => asked(api.GET("/api/round", { params: { query: { after: pageParam, ...asks } } })),
     initialPageParam: 0,
     getNextPageParam: (page) => page.later,
     placeholderData: keepPreviousData,
   });
-export const useRoundPages = (find: string) => useInfiniteQuery(roundPages(find));
-export const useSystemNames = () =>
-  useQuery({ queryKey: ["systems", "names"], queryFn: () => asked(api.GET("/api/system-names")) });
+};
+export const useRoundPages = (asks: RoundAsks) => useInfiniteQuery(roundPages(asks));
+export const useSystemNames = (kind = "", enabled = true) =>
+  useQuery({
+    queryKey: ["systems", "names", kind],
+    queryFn: () => asked(api.GET("/api/system-names", { params: { query: { kind } } })),
+    enabled,
+  });
 export const systemQuery = (id: string) =>
   queryOptions({
     queryKey: ["system", id],

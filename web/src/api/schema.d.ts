@@ -1754,7 +1754,7 @@ export interface paths {
         };
         /**
          * All Systems
-         * @description Every system that this person may work on, by name, to choose from; `find` narrows them.
+         * @description Every system that this person may work on, by name, to choose from; `find` and `kind` narrow them.
          */
         get: operations["beacon_planner_api_all_systems"];
         put?: never;
@@ -3146,7 +3146,7 @@ export interface components {
         };
         /**
          * SumView
-         * @description A sum: its inputs, the method that it can be carried into, if there is one, and the kinds of machine which that is for.
+         * @description A sum: its inputs with an example, the method that it can be carried into, if there is one, and the kinds of machine which that is for.
          */
         SumView: {
             /** Key */
@@ -3157,6 +3157,10 @@ export interface components {
             group: string;
             /** Inputs */
             inputs: components["schemas"]["Input"][];
+            /** Example */
+            example: {
+                [key: string]: string;
+            };
             /** Method */
             method: string;
             /** Kinds */
@@ -6579,6 +6583,26 @@ export interface components {
             fits_days: number | null;
         };
         /**
+         * FaultFound
+         * @description A fault that a visit found, and whether it was put right in it.
+         */
+        FaultFound: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Title */
+            title: string;
+            /** Put Right */
+            put_right: boolean;
+        };
+        /**
          * HistoryPoint
          * @description One closed job on the chart; errors in per cent.
          */
@@ -6611,8 +6635,11 @@ export interface components {
             channel: string;
             /** Channel Name */
             channel_name: string;
-            /** Accept */
-            accept: number | null;
+            /** System Name */
+            system_name: string;
+            tolerance: components["schemas"]["ToleranceView"] | null;
+            /** Faults */
+            faults: components["schemas"]["FaultFound"][];
             /** Visits */
             visits: number;
             /** Points */
@@ -6622,6 +6649,16 @@ export interface components {
             drift: components["schemas"]["DriftView"] | null;
             /** Intervals */
             intervals: number;
+        };
+        /**
+         * ToleranceView
+         * @description How far a machine may be off, in per cent: below, which is negative, and above.
+         */
+        ToleranceView: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * VisitRow
@@ -7376,6 +7413,8 @@ export interface components {
         RoundView: {
             /** Sites */
             sites: components["schemas"]["SiteView"][];
+            /** States */
+            states: components["schemas"]["StateWords"][];
             /** Systems */
             systems: components["schemas"]["SystemRow"][];
             /** Wanted */
@@ -7386,6 +7425,16 @@ export interface components {
             total: number;
             /** Later */
             later: number | null;
+        };
+        /**
+         * StateWords
+         * @description A state of a machine, in words.
+         */
+        StateWords: {
+            /** State */
+            state: string;
+            /** Words */
+            words: string;
         };
         /**
          * SystemRow
@@ -7471,7 +7520,7 @@ export interface components {
         };
         /**
          * SystemName
-         * @description A system to choose from.
+         * @description A system to choose from, and its first channel.
          */
         SystemName: {
             /**
@@ -7489,6 +7538,8 @@ export interface components {
             site: string;
             /** Not Tested */
             not_tested: boolean;
+            /** Channel */
+            channel: string | null;
         };
         /**
          * OrderIn
@@ -21032,6 +21083,10 @@ export interface operations {
             query?: {
                 after?: number;
                 find?: string;
+                site?: string | null;
+                kind?: string;
+                state?: string;
+                wanted?: boolean;
             };
             header?: never;
             path?: never;
@@ -21162,6 +21217,7 @@ export interface operations {
         parameters: {
             query?: {
                 find?: string;
+                kind?: string;
             };
             header?: never;
             path?: never;

@@ -102,7 +102,7 @@ export function Log() {
       </form>
       {more && <Filters asks={asks} ask={ask} works={!!me?.works} />}
       <Fault of={log.error} />
-      <Table responsive className="plain-table">
+      <Table responsive className="plain-table as-list">
         <thead>
           <tr>
             <th>
@@ -141,8 +141,10 @@ export function Log() {
                 {row.provisional && row.outcome !== "provisional" && <b className="provisional">provisional</b>}
                 <div className="soft">{row.closed_by}</div>
               </td>
-              <td className="num figure-text">{row.error == null ? "–" : signed(row.error)}</td>
-              <td className="num figure-text">
+              <td className="num figure-text" data-head="Left at">
+                {row.error == null ? "–" : signed(row.error)}
+              </td>
+              <td className="num figure-text" data-head="Factor">
                 <FactorChange done={row} />
               </td>
               <td>

@@ -9,7 +9,7 @@ import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { TextField } from "../ui/TextField";
-import { moment, signed } from "../ui/words";
+import { counted, moment, signed } from "../ui/words";
 import { Calls } from "./Calls";
 
 /** A sealed record: its paper, its seal, and every entry that led to it. */
@@ -309,6 +309,8 @@ const SHOWN_AT_FIRST = 60;
 function Trail({ record }: OfRecord) {
   const { trail, sections } = record;
   const [all, setAll] = useState(false);
+  const [opened, setOpened] = useState<string[]>([]);
+  const writtenIn = trail.filter((entry) => entry.source !== "record").length;
   const superseded = new Set(trail.map((entry) => entry.supersedes));
   let left = all ? trail.length : SHOWN_AT_FIRST;
   return (
@@ -324,44 +326,70 @@ function Trail({ record }: OfRecord) {
           </tr>
         </thead>
         {sections.map((section) => {
-          const own = section.entries.slice(0, Math.max(0, left));
+          const known = section.entries.filter((place) => trail[place]!.source === "record");
+          const written = section.entries.filter((place) => trail[place]!.source !== "record");
+          const own = written.slice(0, Math.max(0, left));
           left -= own.length;
+          if (!own.length && !known.length) return null;
           return (
-            own.length > 0 && (
-              <tbody key={section.title}>
-                {sections.length > 1 && (
-                  <tr>
-                    <th colSpan={4} scope="rowgroup">
-                      {section.title}
-                    </th>
-                  </tr>
-                )}
-                {own.map((place) => {
-                  const entry = trail[place]!;
-                  return (
-                    <tr key={entry.id} className={superseded.has(entry.id) || entry.undoes ? "soft" : undefined}>
-                      <td className="text-nowrap">{moment(entry.at, record.time_zone)}</td>
-                      <td>{entry.who}</td>
-                      <td>{entry.where}</td>
-                      <td>
-                        {entry.undoes ? "taken back" : superseded.has(entry.id) ? <s>{entry.says}</s> : entry.says}
-                        {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
-                        {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
-                      </td>
-                    </tr>
-                  );
-                })}
-              </tbody>
-            )
+            <tbody key={section.title}>
+              {sections.length > 1 && (
+                <tr>
+                  <th colSpan={4} scope="rowgroup">
+                    {section.title}
+                  </th>
+                </tr>
+              )}
+              {known.length > 0 && (
+                <tr>
+                  <td colSpan={4}>
+                    <Button
+                      variant="link"
+                      className="p-0"
+                      aria-expanded={opened.includes(section.title)}
+                      onClick={() => setOpened(toggled(opened, section.title))}
+                    >
+                      {counted(known.length, "figure")} on record when it was opened
+                    </Button>
+                  </td>
+                </tr>
+              )}
+              {[...(opened.includes(section.title) ? known : []), ...own].map((place) => (
+                <EntryRow key={place} record={record} entry={trail[place]!} gone={superseded.has(trail[place]!.id)} />
+              ))}
+            </tbody>
           );
         })}
       </table>
-      {!all && trail.length > SHOWN_AT_FIRST && (
+      {!all && writtenIn > SHOWN_AT_FIRST && (
         <Button variant="link" onClick={() => setAll(true)}>
-          {trail.length - SHOWN_AT_FIRST} more entries
+          {writtenIn - SHOWN_AT_FIRST} more entries
         </Button>
       )}
     </>
+  );
+}
+
+const toggled = (list: string[], one: string) =>
+  list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
+
+interface EntryRowProps extends OfRecord {
+  entry: Schemas["SealedEntry"];
+  gone: boolean;
+}
+
+function EntryRow({ record, entry, gone }: EntryRowProps) {
+  return (
+    <tr className={gone || entry.undoes ? "soft" : undefined}>
+      <td className="text-nowrap">{moment(entry.at, record.time_zone)}</td>
+      <td>{entry.who}</td>
+      <td>{entry.where}</td>
+      <td>
+        {entry.undoes ? "taken back" : gone ? <s>{entry.says}</s> : entry.says}
+        {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
+        {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
+      </td>
+    </tr>
   );
 }
 

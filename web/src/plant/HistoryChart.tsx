@@ -1,20 +1,23 @@
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { queryOptions, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link } from "react-router";
 import { api, asked, type Schemas } from "../api/client";
-import { FULL_PAGE } from "../api/queries";
+import { FULL_PAGE, useSystemNames } from "../api/queries";
 import { callColour } from "../ui/CallShape";
 import { Fault } from "../ui/Fault";
+import { trimmed } from "../ui/quantity";
 import { day, signed } from "../ui/words";
 import { FactorChange } from "./words";
 
 type History = Schemas["HistoryView"];
 type Point = Schemas["HistoryPoint"];
+type SystemView = Schemas["SystemView"];
 
-const WIDTH = 1180;
-const [LEFT, RIGHT] = [64, WIDTH - 16];
+const [WIDEST, LEFT] = [1180, 64];
+/** What one visit may take: a few of them are not drawn across the whole page. */
+const PER_VISIT = 150;
 /** The height that the errors take. */
 const ERRORS = 132;
 /** Whether there is something to draw of a visit. */
@@ -24,30 +27,34 @@ const shows = (point: Point) =>
 /** Many points are drawn small. */
 const MANY = 60;
 
-/** How a channel has behaved: errors as found and as left against the limit, zero and factor beneath, events. */
-export function HistoryChart({
-  channel,
-  many,
-  factor,
-}: {
-  channel: { id: string; name: string };
-  many: boolean;
-  factor: string;
-}) {
-  const [table, setTable] = useState(false);
-  const found = useQuery({
-    queryKey: ["history", channel.id],
-    queryFn: () =>
-      asked(api.GET("/api/channels/{channel_id}/history", { params: { path: { channel_id: channel.id } } })),
+const historyQuery = (channel: string) =>
+  queryOptions({
+    queryKey: ["history", channel],
+    queryFn: () => asked(api.GET("/api/channels/{channel_id}/history", { params: { path: { channel_id: channel } } })),
   });
+
+interface Props {
+  system: SystemView;
+  channel: { id: string; name: string };
+}
+
+/** How a channel has behaved: errors as found and as left against the limit, zero and factor beneath, events, faults. */
+export function HistoryChart({ system, channel }: Props) {
+  const [table, setTable] = useState(false);
+  const [beside, setBeside] = useState("");
+  const found = useQuery(historyQuery(channel.id));
+  const other = useQuery({ ...historyQuery(beside), enabled: !!beside }).data;
   const history = found.data;
-  if (!history || (!history.points.some(shows) && !history.events.length)) return null;
+  if (!history || !(history.points.some(shows) || history.events.length || history.faults.length)) return null;
+  const drawn = [history, ...(beside && other ? [other] : [])].filter((one) => one.points.some(shows));
+  const scale = scaleOf(drawn.length ? drawn : [history]);
   return (
     <figure className="history">
       <figcaption>
-        <h2>How it has behaved{many && `: ${channel.name}`}</h2>
+        <h2>How it has behaved{system.channels.length > 1 && `: ${channel.name}`}</h2>
         <span>{driftWords(history)}</span>
         <span className="ms-auto">
+          <Beside system={system} channel={channel.id} chosen={beside} onChoose={setBeside} />
           <Button variant="link" onClick={() => setTable(!table)} aria-expanded={table}>
             {table ? "Hide the table" : "As a table"}
           </Button>
@@ -59,9 +66,54 @@ export function HistoryChart({
           </a>
         </span>
       </figcaption>
-      {history.points.some(shows) && <Chart history={history} factor={factor} />}
+      <div className={drawn.length > 1 ? "charts-beside" : undefined}>
+        {drawn.map((one) => (
+          <div key={one.channel}>
+            {drawn.length > 1 && <p className="soft mb-0">{`${one.system_name}, ${one.channel_name}`}</p>}
+            <Chart history={one} factor={system.factor_name} scale={scale} />
+          </div>
+        ))}
+      </div>
+      {beside && other && drawn.length < 2 && <p className="soft">{other.system_name} has nothing to draw yet.</p>}
       {table && <Visits channel={channel.id} />}
     </figure>
+  );
+}
+
+interface BesideProps {
+  system: SystemView;
+  channel: string;
+  chosen: string;
+  onChoose: (channel: string) => void;
+}
+
+/** Which other channel, of this machine or of another of its kind, is drawn beside this one on the same scales. */
+function Beside({ system, channel, chosen, onChoose }: BesideProps) {
+  const [asked, setAsked] = useState(false);
+  const names = useSystemNames(system.kind, asked).data ?? [];
+  const own = system.channels.filter((one) => one.id !== channel);
+  const others = names.filter((one) => one.id !== system.id && one.channel);
+  return (
+    <select
+      className="form-select chart-choice"
+      aria-label="Beside another"
+      value={chosen}
+      onFocus={() => setAsked(true)}
+      onPointerEnter={() => setAsked(true)}
+      onChange={(event) => onChoose(event.target.value)}
+    >
+      <option value="">beside another…</option>
+      {own.map((one) => (
+        <option key={one.id} value={one.id}>
+          {one.name}
+        </option>
+      ))}
+      {others.map((one) => (
+        <option key={one.id} value={one.channel!}>
+          {one.name}, {one.site}
+        </option>
+      ))}
+    </select>
   );
 }
 
@@ -78,14 +130,14 @@ const LABEL_ROWS = 3;
 const PER_LETTER = 7.8;
 
 /** Each event with the row in which its words stand; null where they would lie over others: its mark says them then. */
-function placed(events: History["events"], x: (iso: string) => number): Label[] {
+function placed(events: History["events"], x: (iso: string) => number, right: number): Label[] {
   const taken = Array.from({ length: LABEL_ROWS }, () => LEFT - 20);
   return [...events]
     .sort((a, b) => a.at.localeCompare(b.at))
     .map((event) => {
       const at = x(event.at);
       const width = event.words.length * PER_LETTER;
-      const end = at + 10 + width > RIGHT;
+      const end = at + 10 + width > right;
       const [from, to] = end ? [at - 10 - width, at + 8] : [at - 8, at + 10 + width];
       const row = taken.findIndex((until) => from > until + 6);
       if (row >= 0) taken[row] = to;
@@ -93,24 +145,50 @@ function placed(events: History["events"], x: (iso: string) => number): Label[] 
     });
 }
 
-function Chart({ history, factor }: { history: History; factor: string }) {
-  const times = [
-    ...history.points.map((point) => +new Date(point.closed_at)),
-    ...history.events.map((event) => +new Date(event.at)),
-  ];
-  const first = Math.min(...times);
-  const last = Math.max(Date.now(), ...times);
-  const x = (iso: string) => LEFT + ((+new Date(iso) - first) / (last - first || 1)) * (RIGHT - LEFT - 20) + 6;
+/** Everything that stands on the time line of a chart, in ms. */
+const timesOf = (history: History) =>
+  [...history.points.map((one) => one.closed_at), ...[...history.events, ...history.faults].map((one) => one.at)].map(
+    (iso) => +new Date(iso),
+  );
+
+/** What two charts beside each other have in common. */
+interface Scale {
+  first: number;
+  reach: number;
+  width: number;
+  /** How many rows the words of events take at least. */
+  rows: number;
+}
+
+function scaleOf(histories: History[]): Scale {
+  const times = histories.flatMap(timesOf);
+  const most = Math.max(...histories.map((one) => one.points.length + one.events.length));
+  const width = histories.length > 1 ? WIDEST / 2 : Math.min(WIDEST, LEFT + 180 + PER_VISIT * most);
+  const rows = histories.length > 1 && histories.some((one) => one.events.length) ? LABEL_ROWS : 0;
+  return { first: Math.min(...times), reach: Math.max(...histories.map(reachOf)), width, rows };
+}
+
+function Chart({ history, factor, scale }: { history: History; factor: string; scale: Scale }) {
+  const { first, width } = scale;
+  const right = width - 16;
+  const last = Math.max(Date.now(), ...timesOf(history));
+  const x = (iso: string) => LEFT + ((+new Date(iso) - first) / (last - first || 1)) * (right - LEFT - 20) + 6;
   const errors = history.points.filter((point) => point.error_found != null);
   const zeros = history.points.filter((point) => point.zero_figure != null);
   const factors = history.points.filter((point) => Number.isFinite(Number.parseFloat(point.factor_after)));
-  const labels = placed(history.events, x);
-  const top = labels.length ? 8 + 17 * Math.max(1, ...labels.map((label) => (label.row ?? 0) + 1)) : 4;
+  const labels = placed(history.events, x, right);
+  const rows = Math.max(scale.rows, ...labels.map((label) => (label.row ?? 0) + 1));
+  const top = rows ? 8 + 17 * rows : 4;
   const zeroTop = top + (errors.length ? ERRORS + 26 : 12);
   const factorTop = zeroTop + (zeros.length > 1 ? 74 : 0);
   const height = factorTop + (factors.length > 1 ? 74 : 0) + 26;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label={`History of ${history.visits} visits`}>
+    <svg
+      viewBox={`0 0 ${width} ${height}`}
+      style={{ maxWidth: width }}
+      role="img"
+      aria-label={`History of ${history.visits} visits`}
+    >
       {labels.map(({ id, words, note, at_x: at, row, end }) => (
         <g key={id}>
           <title>{note ? `${words}: ${note}` : words}</title>
@@ -129,9 +207,22 @@ function Chart({ history, factor }: { history: History; factor: string }) {
           )}
         </g>
       ))}
-      {errors.length > 0 && <Errors points={errors} accept={history.accept} x={x} top={top} height={ERRORS} />}
+      {errors.length > 0 && (
+        <Errors points={errors} band={history.tolerance} reach={scale.reach} x={x} top={top} right={right} />
+      )}
+      {history.faults.map((one) => (
+        <FaultMark key={one.id} fault={one} at={x(one.at)} y={top + (errors.length ? ERRORS : 0) + 4} />
+      ))}
       {zeros.length > 1 && (
-        <Steps points={zeros} figure={(point) => point.zero_figure!} name="zero" x={x} top={zeroTop} joined />
+        <Steps
+          points={zeros}
+          figure={(point) => point.zero_figure!}
+          name="zero"
+          x={x}
+          top={zeroTop}
+          right={right}
+          joined
+        />
       )}
       {factors.length > 1 && (
         <Steps
@@ -140,13 +231,14 @@ function Chart({ history, factor }: { history: History; factor: string }) {
           name={factor}
           x={x}
           top={factorTop}
+          right={right}
         />
       )}
       <g fontSize="14" fill="var(--soft)">
         <text x={LEFT} y={height - 4}>
           {day(new Date(first).toISOString())}
         </text>
-        <text x={RIGHT} y={height - 4} textAnchor="end">
+        <text x={right} y={height - 4} textAnchor="end">
           today
         </text>
       </g>
@@ -154,32 +246,59 @@ function Chart({ history, factor }: { history: History; factor: string }) {
   );
 }
 
+/** A fault that a visit found: a cross under the errors, full where it was put right in that visit. */
+function FaultMark({ fault, at, y }: { fault: History["faults"][number]; at: number; y: number }) {
+  return (
+    <g className="fault-mark">
+      <title>
+        {fault.title}, {day(fault.at)}, {fault.put_right ? "put right" : "left for repair"}
+      </title>
+      <circle cx={at} cy={y + 7} r="9" fill={fault.put_right ? "var(--paper)" : "var(--fault)"} stroke="var(--fault)" />
+      <path
+        d={`M${at - 4} ${y + 3}l8 8M${at + 4} ${y + 3}l-8 8`}
+        stroke={fault.put_right ? "var(--fault)" : "var(--paper)"}
+        strokeWidth="2.2"
+      />
+    </g>
+  );
+}
+
 interface Drawn {
   points: Point[];
   x: (iso: string) => number;
   top: number;
+  right: number;
 }
 
-function Errors({ points, accept, x, top, height }: Drawn & { accept: number | null; height: number }) {
-  const all = points.flatMap((point) => [point.error_found, point.error_left]).filter((error) => error != null);
-  const reach = reachOf(all, accept);
+const percent = (value: number) => `${value > 0 ? "+" : "−"}${trimmed(Math.abs(+value.toPrecision(3)))} %`;
+
+function Errors({ points, band, reach, x, top, right }: Drawn & { band: History["tolerance"]; reach: number }) {
+  const height = ERRORS;
   const clamped = (error: number) => Math.max(-reach, Math.min(reach, error));
   const y = (error: number) => top + height / 2 - (clamped(error) / reach) * (height / 2 - 8);
   const small = points.length > MANY ? 2.5 : 5;
   return (
     <g>
-      {accept != null && (
-        <rect x={LEFT} width={RIGHT - LEFT} y={y(accept)} height={y(-accept) - y(accept)} fill="var(--band)" />
+      {band && (
+        <rect x={LEFT} width={right - LEFT} y={y(band.high)} height={y(band.low) - y(band.high)} fill="var(--band)" />
       )}
-      <line x1={LEFT} x2={RIGHT} y1={y(0)} y2={y(0)} stroke="var(--aside)" />
+      <line x1={LEFT} x2={right} y1={y(0)} y2={y(0)} stroke="var(--aside)" />
       <g fontSize="14" fill="var(--soft)" textAnchor="end">
         <text x={LEFT - 8} y={y(0) + 5}>
           0
         </text>
-        {accept != null && (
+        {band && (
           <>
-            <text x={LEFT - 8} y={y(accept) + 3}>{`+${accept} %`}</text>
-            <text x={LEFT - 8} y={y(-accept) + 8}>{`−${accept} %`}</text>
+            {band.high > 0 && (
+              <text x={LEFT - 8} y={y(band.high) + 3}>
+                {percent(band.high)}
+              </text>
+            )}
+            {band.low < 0 && (
+              <text x={LEFT - 8} y={y(band.low) + 8}>
+                {percent(band.low)}
+              </text>
+            )}
           </>
         )}
       </g>
@@ -222,10 +341,12 @@ function Errors({ points, accept, x, top, height }: Drawn & { accept: number | n
  * How far the errors are drawn, in per cent: the limits take a third of the height, more only where
  * most visits were further off; a first point far out must not press all others into a line.
  */
-function reachOf(errors: number[], accept: number | null): number {
+function reachOf({ points, tolerance }: History): number {
+  const errors = points.flatMap((point) => [point.error_found, point.error_left]).filter((error) => error != null);
   const sizes = errors.map(Math.abs).sort((a, b) => a - b);
   const most = sizes[Math.floor((sizes.length - 1) * 0.75)] ?? 0;
-  return Math.max(3 * (accept ?? 0), most * 1.15) || 1;
+  const widest = tolerance ? Math.max(-tolerance.low, tolerance.high) : 0;
+  return Math.max(3 * widest, most * 1.15) || 1;
 }
 
 interface MarkProps {
@@ -262,6 +383,7 @@ function Steps({
   name,
   x,
   top,
+  right,
   joined,
 }: Drawn & { figure: (point: Point) => number; name: string; joined?: boolean }) {
   const figures = points.map(figure);
@@ -278,7 +400,7 @@ function Steps({
       <text x={LEFT - 8} y={top + 36} fontSize="14" fill="var(--soft)" textAnchor="end">
         {name}
       </text>
-      <path d={joined ? path : `${path} H${RIGHT - 60}`} fill="none" stroke="var(--act)" strokeWidth="2" />
+      <path d={joined ? path : `${path} H${right - 60}`} fill="none" stroke="var(--act)" strokeWidth="2" />
       {joined &&
         points.map((point, place) => (
           <circle
@@ -289,7 +411,7 @@ function Steps({
             fill="var(--act)"
           />
         ))}
-      <text x={RIGHT} y={y(figures.at(-1)!) + 5} fontSize="15" textAnchor="end" fill="var(--ink)">
+      <text x={right} y={y(figures.at(-1)!) + 5} fontSize="15" textAnchor="end" fill="var(--ink)">
         {joined ? points.at(-1)!.zero : points.at(-1)!.factor_after}
       </text>
     </g>

@@ -83,14 +83,7 @@ function Whole({ system }: { system: SystemView }) {
           {me?.works &&
             system.channels
               .filter(showsHistory(system))
-              .map((channel) => (
-                <HistoryChart
-                  key={channel.id}
-                  channel={channel}
-                  many={system.channels.length > 1}
-                  factor={system.factor_name}
-                />
-              ))}
+              .map((channel) => <HistoryChart key={channel.id} system={system} channel={channel} />)}
           <Recipes system={system} works={!!me?.works} />
           <div className="system-grid">
             <Done system={system} />

@@ -18,7 +18,7 @@ const wanted = (system: SystemRow) =>
 export function Round() {
   const [search, setSearch] = useSearchParams();
   const [find, setFind] = useState("");
-  const round = useRoundPages(useDeferredValue(find.trim()));
+  const round = useRoundPages({ find: useDeferredValue(find.trim()) });
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (search.has("find")) {

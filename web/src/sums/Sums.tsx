@@ -7,7 +7,7 @@ import { api, asked, type InputView, type Schemas } from "../api/client";
 import { useSystemNames } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
-import { spoken } from "../ui/quantity";
+import { figureOf, spoken } from "../ui/quantity";
 import { openJob } from "../plant/words";
 
 type Sum = Schemas["SumView"];
@@ -24,6 +24,24 @@ export function Sums() {
     <Page title="Sums">
       <h1>Sums</h1>
       <div className="sums">
+        <select
+          className="form-select sums-choice"
+          aria-label="Which sum"
+          value={sum.key}
+          onChange={(event) => setSearch({ sum: event.target.value })}
+        >
+          {groups.map((group) => (
+            <optgroup key={group} label={group}>
+              {found.data
+                .filter((one) => one.group === group)
+                .map((one) => (
+                  <option key={one.key} value={one.key}>
+                    {one.title}
+                  </option>
+                ))}
+            </optgroup>
+          ))}
+        </select>
         <nav aria-label="Sums">
           {groups.map((group) => (
             <section key={group}>
@@ -49,6 +67,12 @@ export function Sums() {
   );
 }
 
+/** A figure with its unit as it is spoken: `57 deg` is 57 °. */
+const spokenText = (text: string) => {
+  const { figure, unit } = figureOf(text, "");
+  return unit ? `${figure} ${spoken(unit)}` : figure;
+};
+
 const held = (sum: Sum): Typed => JSON.parse(sessionStorage.getItem(`sum ${sum.key}`) ?? "{}") as Typed;
 
 function Working({ sum }: { sum: Sum }) {
@@ -66,9 +90,33 @@ function Working({ sum }: { sum: Sum }) {
     sessionStorage.setItem(`sum ${sum.key}`, JSON.stringify(next));
     setTyped(next);
   };
+  const empty = !Object.values(typed).some((one) => one.text.trim());
+  const examples = sum.inputs.flatMap(({ key, title }) =>
+    sum.example[key] ? [{ key, title, text: sum.example[key] }] : [],
+  );
+  const take = () => {
+    const next = Object.fromEntries(
+      examples.map(({ key, text }) => {
+        const { figure, unit } = figureOf(text, "");
+        return [key, { text: figure, unit }];
+      }),
+    );
+    sessionStorage.setItem(`sum ${sum.key}`, JSON.stringify(next));
+    setTyped(next);
+  };
   return (
     <section aria-label={sum.title}>
       <h2 className="mt-0">{sum.title}</h2>
+      {empty && !!examples.length && (
+        <div className="sum-example">
+          <p>
+            For example: {examples.map(({ title, text }) => `${title.toLowerCase()} ${spokenText(text)}`).join(", ")}.
+          </p>
+          <Button variant="outline-primary" onClick={take}>
+            Try it with these
+          </Button>
+        </div>
+      )}
       <div className="fields">
         {sum.inputs.map((input) => (
           <SumField

@@ -37,7 +37,7 @@ export function Top({ children, nav = true }: { children?: ReactNode; nav?: bool
       <header className="top">
         <Link to="/" className="top-mark" aria-label="Wary Beacon: to the round">
           <Mark />
-          {nav && "Wary Beacon"}
+          {nav && <span>Wary Beacon</span>}
         </Link>
         {nav && (
           <nav className="top-nav" aria-label="Pages">
@@ -55,6 +55,14 @@ export function Top({ children, nav = true }: { children?: ReactNode; nav?: bool
     </>
   );
 }
+
+const initials = (name: string) =>
+  name
+    .split(/\s+/)
+    .map((word) => word[0])
+    .slice(0, 2)
+    .join("")
+    .toUpperCase();
 
 function Who() {
   const me = useMe().data;
@@ -83,7 +91,10 @@ function Who() {
   };
   return (
     <Dropdown align="end" className="who-menu top-who">
-      <Dropdown.Toggle variant="link">{me.name}</Dropdown.Toggle>
+      <Dropdown.Toggle variant="link" aria-label={me.name}>
+        <span className="who-name">{me.name}</span>
+        <span className="who-short">{initials(me.name)}</span>
+      </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Item onClick={turn}>{dark ? "Light, for daylight" : "Dark, for a cab at night"}</Dropdown.Item>
         <Dropdown.Item as={Link} to="/people">

@@ -9,7 +9,7 @@ from wary.fields import (
     at_most,
 )
 from wary.fields import Plates as SlipPlates
-from wary.methods.filling.dose_check.method import DoseCheck, DoseCheckInputs, DoseResults
+from wary.methods.filling.dose_check.method import TOLERANCE, DoseCheck, DoseCheckInputs, DoseResults
 from wary.methods.method import Seen, Setting
 from wary.methods.shared.draft import Draft
 from wary.quantities import Quantity, from_si, mass_shown, percent_shown, quantity, shown
@@ -26,7 +26,6 @@ from wary.rules.assessment import (
 )
 from wary.rules.slips import Entered, explain
 
-TOLERANCE = Limit("one", (quantity("0.3 %", "percentage"),))
 FAR_OFF = 0.03
 """An error of the check mass beyond this share is looked into before the span is touched."""
 IN_A_ROW, ENOUGH_DOSES = 3, 6

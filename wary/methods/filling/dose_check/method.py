@@ -6,6 +6,7 @@ from typing import Annotated
 from wary.acts import SETTLE, UNLOAD, ZERO, Act
 from wary.fields import (
     Inputs,
+    Limit,
     LimitField,
     Mass,
     MassFromZero,
@@ -21,6 +22,7 @@ from wary.methods.method import Errors, Marks, Method
 from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.methods.tree import VALUE
+from wary.quantities import quantity
 from wary.results import Figure, Results, figure, value_of
 from wary.rules.assessment import (
     Assessment,
@@ -61,6 +63,10 @@ class DoseCheckInputs(Inputs):
     settling: Settling | None = field("Settling is set to", "as found")
     settling_left: Settling | None = field("Settling is left at")
     empty_before: Mass | None = field("Shown empty", "before the span is taken")
+
+
+TOLERANCE = Limit("one", (quantity("0.3 %", "percentage"),))
+"""How far off a check mass may read where nothing is said."""
 
 
 def _list(name: str, row: str, empty: str, tool: Stopwatch | None = None, told_as: str = "off") -> Rows:
@@ -129,6 +135,13 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
 
     def asks_for_change(self, answer: Assessment[DoseResults]) -> bool:
         return False
+
+    def tolerance(self, given: DoseCheckInputs, accept: Limit | None) -> tuple[float, float] | None:
+        """That of the check mass."""
+        if given.check_mass is None or given.check_mass.si <= 0:
+            return None
+        share = (given.tolerance or TOLERANCE).relative_at(given.check_mass.si) * 100
+        return -share, share
 
     def errors(self, given: DoseCheckInputs, answer: Assessment[DoseResults]) -> Errors | None:
         before = value_of(answer.results.error_before_share)

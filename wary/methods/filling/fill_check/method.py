@@ -8,6 +8,7 @@ from wary.fields import (
     Count,
     CountFromZero,
     Inputs,
+    Limit,
     Many,
     MassFromZero,
     PositiveMass,
@@ -17,7 +18,7 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.filling.filler import CAUTIONS
+from wary.methods.filling.filler import CAUTIONS, tolerance_of_target
 from wary.methods.method import Errors, HandsBack, Method
 from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, remark, typed
@@ -181,6 +182,9 @@ class FillCheck(Method[FillCheckInputs, FillCheckResults]):
 
     def counters(self, given: FillCheckInputs) -> dict[CounterKind, float]:
         return {} if given.cycle_counter is None else {"cycles": float(given.cycle_counter)}
+
+    def tolerance(self, given: FillCheckInputs, accept: Limit | None) -> tuple[float, float] | None:
+        return tolerance_of_target(given.target, given.over, given.under)
 
     def errors(self, given: FillCheckInputs, answer: Assessment[FillCheckResults]) -> Errors | None:
         mean = answer.results.mean_error_mass

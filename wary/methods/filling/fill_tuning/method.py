@@ -4,12 +4,14 @@ Scattered fills are the work of the stage before fine, fills beside the target e
 fine: to tell the two apart is the whole skill.
 """
 
+import math
 from dataclasses import dataclass
 
 from wary.acts import SETTLE, Act
 from wary.fields import (
     Flag,
     Inputs,
+    Limit,
     Mass,
     MassFromZero,
     PositiveMass,
@@ -19,12 +21,12 @@ from wary.fields import (
     field,
     plate,
 )
-from wary.methods.filling.filler import CAUTIONS
+from wary.methods.filling.filler import CAUTIONS, tolerance_of_target
 from wary.methods.filling.tuning import (
     STAGES,
     Stage,
 )
-from wary.methods.method import HandsBack, Method, RowsFrom
+from wary.methods.method import Errors, HandsBack, Method, RowsFrom
 from wary.methods.reads import Reads
 from wary.methods.steps import Close, Enter, Figures, Item, Listed, Look, Rows, Stopwatch, remark, typed
 from wary.quantities import Quantity
@@ -139,6 +141,14 @@ TRIALS = Rows(
 )
 
 
+def _mean_off(trial: TrialIn, target: Quantity | None) -> float | None:
+    """How far the fills of a trial are off the target in the mean, in per cent of it."""
+    weighed = [fill.weight.si for fill in trial.fills or [] if fill.weight and fill.set_aside is None]
+    if target is None or not weighed:
+        return None
+    return (math.fsum(weighed) / len(weighed) / target.si - 1) * 100
+
+
 class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     """`fill-tuning`: the cut-off to move, from scatter and mean of the last trial."""
 
@@ -188,6 +198,14 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     def asks_for_change(self, answer: Assessment[FillTuningResults]) -> bool:
         """The next trial shows that it was done; no figure is read back."""
         return False
+
+    def charted(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> Errors | None:
+        """The mean of the first trial, and of the last one, off the target."""
+        means = [mean for trial in given.trials or [] if (mean := _mean_off(trial, given.target)) is not None]
+        return Errors(means[0], means[-1] if len(means) > 1 else None) if means else None
+
+    def tolerance(self, given: FillTuningInputs, accept: Limit | None) -> tuple[float, float] | None:
+        return tolerance_of_target(given.target, given.over, given.under)
 
     def hands_back(self, given: FillTuningInputs, answer: Assessment[FillTuningResults], plates: object) -> HandsBack:
         """The recipe as it was left: the cut-offs of the last trial that was made, once it is tuned."""
