@@ -56,6 +56,11 @@ class Parser:
     ) -> None:
         self.read, self.schema, self.kind, self.units, self.words = read, schema, kind, units, words or {}
 
+    @property
+    def signed(self) -> bool:
+        """Whether it reads a figure that may be below zero."""
+        return self.kind == "number" and not {"minimum", "exclusiveMinimum"} & set(self.schema)
+
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         return core_schema.no_info_plain_validator_function(self.read)
 
@@ -71,6 +76,10 @@ class Of(Parser):
         units = FAMILIES[family]
         schema = {"type": "string", "description": f"{family}: number, space, unit ({', '.join(units)})"}
         super().__init__(self.bounded, schema, family, units)
+
+    @property
+    def signed(self) -> bool:
+        return self.above is None and self.least is None
 
     def bounded(self, found: Any) -> Quantity:
         # A quantity that was read once stays as it is.
@@ -110,6 +119,10 @@ class AnyOf(Parser):
         units = tuple(unit for family in families for unit in FAMILIES[family])
         schema = {"type": "string", "description": f"{' or '.join(families)}: number, space, unit ({', '.join(units)})"}
         super().__init__(self.read_any, schema, kind, units)
+
+    @property
+    def signed(self) -> bool:
+        return True
 
     def read_any(self, found: Any) -> Quantity:
         if isinstance(found, Quantity):

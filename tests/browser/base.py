@@ -56,6 +56,8 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     """A plant, and a page on which its technician is signed in; a real server process where it `streams`."""
 
     size: ViewportSize = {"width": 1280, "height": 800}
+    touch = False
+    """Whether it is worked with fingers."""
     streams = False
 
     @staticmethod
@@ -88,9 +90,10 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
 
     def new_context(self) -> BrowserContext:
         """A browser of somebody's own, in which nobody is signed in and nothing was left."""
-        kept = _contexts.setdefault(f"{self.live_server_url} {self.size}", [])
+        kept = _contexts.setdefault(f"{self.live_server_url} {self.size} {self.touch}", [])
         if self.taken == len(kept):
-            kept.append(browser().new_context(viewport=self.size, base_url=self.live_server_url))
+            fingers = {"has_touch": True, "is_mobile": True} if self.touch else {}
+            kept.append(browser().new_context(viewport=self.size, base_url=self.live_server_url, **fingers))
         context = kept[self.taken]
         self.taken += 1
         context.clear_cookies()

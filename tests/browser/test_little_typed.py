@@ -8,7 +8,7 @@ from beacon.bench.models import Entry, Job
 from beacon.plant.models import Cell, System
 from beacon.records.sealing import close
 from tests.browser.base import BrowserTestCase
-from tests.server.plant import enter
+from tests.server.plant import AGREEING, enter, runs
 from wary.job.closing import Asked
 
 TICKETS = {f"groups.{row}.{key}": text for row, name, light, heavy in (("g7", "steer", "6000 kg", "7000 kg"), ("g9", "drive", "5000 kg", "9000 kg")) for key, text in (("name", name), ("empty_ticket", light), ("heavy_ticket", heavy))}  # fmt: skip
@@ -131,3 +131,89 @@ class LittleTyped(BrowserTestCase):
             self.page.get_by_role("textbox", name=name).press("Enter")
         self.page.get_by_role("button", name="Each came back to what it was empty").click()
         self.wait_until(lambda: Entry.objects.filter(job=job, path__endswith=".released", text="0.21").count() == 1)
+
+
+class WithTheKeyboardUp(BrowserTestCase):
+    """What is left of a phone while its keyboard is up: the field in hand, the row before it, the call."""
+
+    size = {"width": 390, "height": 500}
+
+    def in_view(self, page: Page) -> None:
+        """The field in hand lies above the call, once what stands above it is drawn."""
+        page.wait_for_function(
+            """() => { const held = document.activeElement, box = held.getBoundingClientRect();
+              const bar = document.querySelector('.call-bar').getBoundingClientRect();
+              return held.dataset.path && box.top >= 0 && box.bottom <= bar.top + 1; }""",
+            timeout=5000,
+        )
+
+    def test_the_field_in_hand_the_last_run_and_the_call_are_in_view(self) -> None:
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(AGREEING))
+        page = self.page
+        page.goto(f"/jobs/{job.id}")
+        steps = page.get_by_label("Step", exact=True)
+        steps.select_option(label=steps.locator("option", has_text="Close").inner_text())
+        steps.select_option(label=steps.locator("option", has_text="As found").inner_text())
+        gross = page.locator(".dock").get_by_role("textbox", name="Gross")
+        expect(gross).to_be_focused()
+        expect(page.locator(".figure")).to_be_hidden()
+        self.in_view(page)
+        expect(page.locator(".tally-run").last.locator("td").nth(1)).to_be_in_viewport()
+        expect(page.locator(".call-bar")).to_be_in_viewport()
+        # From field to field it stays so.
+        for figure in ("34.10", "12.76", "21.66"):
+            page.keyboard.type(figure)
+            page.keyboard.press("Enter")
+            page.wait_for_timeout(100)
+            self.in_view(page)
+
+    def test_every_step_of_a_visit_opens_with_its_field_in_view(self) -> None:
+        page = self.page
+        for kind, profile in (("belt", "belt-fine"), ("axle", "axle"), ("filler", "filling"), ("platform", "vessel")):
+            system = self.plant.add_system(f"A {kind}", kind, profile, {})
+            page.goto(f"/jobs/{self.plant.job('visit', system).id}")
+            steps = page.get_by_label("Step", exact=True)
+            for place in range(steps.locator("option").count()):
+                steps.select_option(index=place)
+                page.wait_for_timeout(60)
+                if page.evaluate("!!document.activeElement?.dataset.path"):
+                    self.in_view(page)
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+
+
+class UnderAThumb(BrowserTestCase):
+    size = {"width": 390, "height": 844}
+    touch = True
+
+    def test_a_sign_has_a_key_of_its_own_where_one_can_be(self) -> None:
+        job = self.plant.job("zero-span", self.plant.add_system("Platform", "platform", "vessel", {}))
+        page = self.page
+        page.goto(f"/jobs/{job.id}")
+        steps = page.get_by_label("Step", exact=True)
+        steps.select_option(label=steps.locator("option", has_text="Passes").first.inner_text())
+        zero = page.locator(".dock").get_by_role("textbox", name="Shown empty")
+        zero.fill("0.5")
+        page.get_by_role("button", name="Other sign of shown empty").click()
+        expect(zero).to_have_value("−0.5")
+        expect(zero).to_be_focused()
+        zero.press("Enter")
+        self.wait_until(lambda: Entry.objects.filter(job=job, path__endswith=".zero").exists())
+        steps.select_option(label=steps.locator("option", has_text="Read off").first.inner_text())
+        expect(page.get_by_role("button", name="Other sign of capacity")).to_have_count(0)
+
+    def test_everything_is_as_large_as_a_thumb(self) -> None:
+        job = self.plant.job()
+        page = self.page
+        page.goto(f"/jobs/{job.id}")
+        steps = page.get_by_label("Step", exact=True)
+        small: list[str] = []
+        for place in range(steps.locator("option").count()):
+            steps.select_option(index=place)
+            small += page.evaluate(
+                """() => [...document.querySelectorAll('.mid :is(button, select, input)')]
+                  .filter((one) => one.offsetParent && one.type !== 'checkbox' && !one.closest('.visually-hidden'))
+                  .filter((one) => one.getBoundingClientRect().height < 43.5)
+                  .map((one) => one.outerHTML.slice(0, 120))"""
+            )
+        self.assertEqual(small, [])

@@ -30,7 +30,8 @@ class Input(Said):
 
     `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
     a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
-    in every method of a visit. What stands in the places that `among` names is offered.
+    in every method of a visit. What stands in the places that `among` names is offered. A `signed` figure may be
+    below zero.
     """
 
     key: str
@@ -42,6 +43,7 @@ class Input(Said):
     fields: tuple["Input", ...] = ()
     of: Kind | None = None
     plate: bool = False
+    signed: bool = False
     among: str | None = None
 
     def inside(self) -> tuple["Input", ...]:
@@ -95,11 +97,13 @@ def _place(model: type[Inputs], key: str, info: FieldInfo) -> Input:
         if _is_block(element):
             return Input(**said, kind="list", fields=spec(element))
         parser = _parser(of, where)
-        return Input(**said, kind="list", of=parser.kind, units=parser.units, words=_words(parser))
+        return Input(
+            **said, kind="list", of=parser.kind, units=parser.units, words=_words(parser), signed=parser.signed
+        )
     if _is_block(bare):
         return Input(**said, kind="block", fields=spec(bare))
     parser = _parser(metadata, where)
-    return Input(**said, kind=parser.kind, units=parser.units, words=_words(parser))
+    return Input(**said, kind=parser.kind, units=parser.units, words=_words(parser), signed=parser.signed)
 
 
 def _bare(annotation: Any, metadata: list[Any], where: str) -> tuple[Any, list[Any]]:

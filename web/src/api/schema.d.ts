@@ -2543,7 +2543,8 @@ export interface components {
          *
          *     `kind` is what is typed there; a `block` holds the places in `fields`, and so does every row of
          *     a `list`, whose `of` is the kind of its elements where they are plain. A `plate` means the same
-         *     in every method of a visit. What stands in the places that `among` names is offered.
+         *     in every method of a visit. What stands in the places that `among` names is offered. A `signed` figure may be
+         *     below zero.
          */
         Input: {
             /** Key */
@@ -2579,6 +2580,11 @@ export interface components {
              * @default false
              */
             plate: boolean;
+            /**
+             * Signed
+             * @default false
+             */
+            signed: boolean;
             /** Among */
             among?: string | null;
         };

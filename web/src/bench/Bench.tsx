@@ -18,6 +18,7 @@ import { nextLook, PLACES } from "./call/looking";
 import { SetAside } from "./entry/SetAside";
 import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
+import { useKeyboard } from "./keyboard";
 import { AllKeys, Keys, useKeys } from "./Keys";
 import { LiveLink } from "./live/live";
 import { LivePanel } from "./live/Panel";
@@ -83,6 +84,7 @@ function Workspace({ bench }: { bench: BenchState }) {
     [bench.job.id, hand, rows],
   );
   useKeys(inHand, bench, setKeys);
+  useKeyboard();
   useDroppedAttachments(bench.open);
   const viewed = useAttachments()?.shown;
   // Whoever opens the bench can type at once.

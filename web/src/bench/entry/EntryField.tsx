@@ -15,6 +15,8 @@ interface Props {
   usual?: string;
   onUnit?: (unit: string) => void;
   why?: string | null;
+  /** Whether it may be below zero: a phone's keyboard for figures has no key for that. */
+  signed?: boolean;
   big?: boolean;
   hideLabel?: boolean;
   /** What Enter does in this field, where it is not simply the next one; false where it is after all. */
@@ -115,6 +117,20 @@ export function EntryField(props: Props) {
           onBlur={commit}
           onKeyDown={onKeyDown}
         />
+        {props.signed && !wordy && bench.open && (
+          <button
+            type="button"
+            className="btn btn-outline-primary sign-key"
+            aria-label={`Other sign of ${label.toLowerCase()}`}
+            onPointerDown={(event) => event.preventDefault()}
+            onClick={() => {
+              setDraft(/^[-−]/.test(text.trim()) ? text.trim().slice(1) : `−${text.trim()}`);
+              input.current?.focus();
+            }}
+          >
+            ±
+          </button>
+        )}
         {units.length > 1 && !own ? (
           <select
             className="form-select unit-choice"

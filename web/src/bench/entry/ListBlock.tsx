@@ -343,6 +343,7 @@ function ListDock({ part, input, rows, full }: Props) {
                 kind={column.kind}
                 big
                 units={column.units}
+                signed={column.signed}
                 usual={
                   units[column.key] ??
                   usualUnit(

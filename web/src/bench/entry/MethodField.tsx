@@ -23,7 +23,16 @@ export function MethodField({ part, input, above = "inputs" }: { part: string; i
   // A plate is typed once for the whole visit, unless this part already has one of its own.
   const path = part && !bench.field(own).text && (input.plate || bench.field(shared).text) ? shared : own;
   if (input.words?.length) return <Choice path={path} label={input.title} words={input.words} why={input.why} />;
-  const field = <EntryField path={path} label={input.title} kind={input.kind} why={input.why} units={input.units} />;
+  const field = (
+    <EntryField
+      path={path}
+      label={input.title}
+      kind={input.kind}
+      why={input.why}
+      units={input.units}
+      signed={input.signed}
+    />
+  );
   if (!input.among) return field;
   return (
     <div>

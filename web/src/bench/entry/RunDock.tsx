@@ -139,6 +139,7 @@ export function RunDock({ list, before, columns }: Props) {
         big
         usual={unit(key, alike)}
         units={column.units}
+        signed={column.signed}
         onUnit={(one) => setUnits({ ...units, [alike[0]!]: one })}
         onEnter={last ? next : undefined}
         onRow={move}
@@ -223,6 +224,7 @@ function Passes({ path, rows, column, unit }: PassesProps) {
       big
       usual={unit}
       units={column.units}
+      signed={column.signed}
       onEnter={(text) => {
         if (!text.trim() || place < listed.length - 1) return false;
         const next = newRow();
