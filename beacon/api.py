@@ -26,6 +26,7 @@ from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.printing.api import router as paper
 from beacon.records.api import router as records
+from beacon.setting_up.api import router as setting_up
 from beacon.system.api import router as system
 from beacon.validation import CleanParser
 from wary.machines import all_machines
@@ -99,6 +100,7 @@ for router in (
     loads,
     planner,
     system,
+    setting_up,
     practice,
     learning,
 ):

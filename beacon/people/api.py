@@ -5,8 +5,6 @@ from typing import Any
 from uuid import UUID
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
-from django.contrib.auth.password_validation import validate_password
-from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import Http404, HttpRequest
 from django.middleware.csrf import get_token
@@ -15,6 +13,7 @@ from pydantic import Field
 
 from beacon.people.access import is_lead, locked, organisation, person
 from beacon.people.devices import end_device, living, note_device, seen
+from beacon.people.keeping import PersonIn, take_in, valid_password
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.me import Me, RoleWord, SheetWord, me_view
 from beacon.people.models import Device, Invitation, Membership, Person, Role
@@ -150,7 +149,7 @@ def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
         failed(name, address)
         raise Problem(422, "Not changed", errors=[{"path": "old", "text": "That is not your present password."}])
     forget(name, address)
-    _valid(given.new, user, "new")
+    valid_password(given.new, user, "new")
     user.set_password(given.new)
     user.save(update_fields=["password"])
     for other in user.devices.exclude(session_key=request.session.session_key):
@@ -161,15 +160,6 @@ def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
     return 204, None
 
 
-def _valid(password: str, user: Person, path: str) -> None:
-    try:
-        validate_password(password, user)
-    except ValidationError as refused:
-        raise Problem(
-            422, "This password is too weak", errors=[{"path": path, "text": text} for text in refused.messages]
-        ) from None
-
-
 class PersonView(Schema):
     """Somebody of the organisation; of one who was `invited` and has not accepted the address is all that is known."""
 
@@ -178,16 +168,6 @@ class PersonView(Schema):
     role: RoleWord
     sites: list[UUID]
     invited: bool = False
-
-
-class PersonIn(Schema):
-    """A person of the organisation. `password` is the first one, for someone new."""
-
-    username: str = Field(max_length=150, pattern=r"^[^@\s]+@[^@\s]+$")
-    name: str = Field(max_length=120, min_length=1)
-    role: RoleWord
-    sites: list[UUID] = []
-    password: str = Field("", max_length=200)
 
 
 def _person_view(membership: Membership) -> dict[str, Any]:
@@ -222,32 +202,8 @@ def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
     led = locked(organisation(user, Role.LEAD))
     if not is_lead(user, led):
         raise Http404
-    username = given.username.strip().lower()
-    found = Person.objects.filter(username=username).first()
-    if found == user and given.role != Role.LEAD.value:
-        text = "You cannot take the lead's role from yourself; another lead can."
-        raise Problem(422, "Not changed", errors=[{"path": "role", "text": text}])
-    sites = list(led.sites.filter(id__in=given.sites))
-    if len(sites) != len(set(given.sites)):
-        raise Http404
-    if found is None:
-        found = Person(username=username, email=username, name=given.name)
-        _valid(given.password, found, "password")
-        found.set_password(given.password)
-        found.save()
-    elif not found.memberships.filter(organisation=led).exists():
-        # Someone of another organisation says for themselves whether they come; till then nothing of them is shown.
-        invitation, _ = Invitation.objects.update_or_create(
-            person=found, organisation=led, defaults={"role": given.role, "by": user}
-        )
-        invitation.sites.set(sites)
-        return _invited_view(invitation)
-    elif not found.memberships.exclude(organisation=led).exists():
-        found.name = given.name
-        found.save(update_fields=["name"])
-    membership, _ = Membership.objects.update_or_create(person=found, organisation=led, defaults={"role": given.role})
-    membership.sites.set(sites)
-    return _person_view(membership)
+    kept = take_in(user, led, given)
+    return _invited_view(kept) if isinstance(kept, Invitation) else _person_view(kept)
 
 
 @router.post("people/{username}/unlock", response={204: None})

@@ -11,11 +11,12 @@ from beacon.people.access import locked, organisation, person, works_in
 from beacon.people.models import Role
 from beacon.plant import schemas
 from beacon.plant.access import reference_in
-from beacon.plant.models import CheckMass, LimitProfile, Reference, System
+from beacon.plant.keeping import keep_reference
+from beacon.plant.models import CheckMass, LimitProfile, Reference
 from beacon.plant.view import Answer, check_view, profile_view, reference_view
 from beacon.problems import Problem, ProblemDocument
 from wary.quantities import NotAQuantity, quantity
-from wary.references import as_kept, checked_with, is_load, nominal_of
+from wary.references import checked_with, is_load
 from wary.typed import as_in_a_file
 
 router = Router(tags=["references"])
@@ -38,7 +39,7 @@ def add_reference(request: HttpRequest, given: schemas.ReferenceIn) -> tuple[int
     """A new reference; only a lead may."""
     # One at a time, so that no two stand for the same system.
     reference = Reference(organisation=locked(organisation(person(request), Role.LEAD)))
-    return 201, _keep_reference(reference, given)
+    return 201, keep_reference(reference, given)
 
 
 @router.put("references/{reference_id}", response={200: schemas.ReferenceView, 422: ProblemDocument})
@@ -47,55 +48,7 @@ def change_reference(request: HttpRequest, reference_id: UUID, given: schemas.Re
     """Changes a reference, after it was checked again for one; only a lead may."""
     found = reference_in(works_in(person(request), Role.LEAD), reference_id)
     locked(found.organisation)
-    return _keep_reference(Reference.objects.select_for_update(of=("self",), no_key=True).get(pk=found.pk), given)
-
-
-NEEDED = {"scale": "division", "weights": "nominal", "container": "tare", "system": "system"}
-
-
-def _keep_reference(reference: Reference, given: schemas.ReferenceIn) -> Answer:
-    wrong = []
-    for key in ("division", "range", "nominal", "tare", "uncertainty"):
-        text, error = _read(getattr(given, key), key)
-        setattr(given, key, text)
-        wrong += [{"path": key, "text": error}] if error else []
-    for number, row in enumerate(given.weights):
-        for key in ("nominal", "uncertainty"):
-            text, error = _read(getattr(row, key), key)
-            setattr(row, key, text)
-            wrong += [{"path": f"weights[{number}].{key}", "text": error}] if error else []
-    labels = [row.label.strip().lower() for row in given.weights]
-    if len(set(labels)) != len(labels):
-        wrong.append({"path": "weights", "text": "Two weights of the set have the same label; give each its own."})
-    if given.weights and not wrong and given.kind == "weights":
-        given.nominal = nominal_of([row.nominal for row in given.weights])
-    system = None
-    if given.kind == "system" and given.system:
-        system = System.objects.filter(
-            id=given.system, site__organisation=reference.organisation, practice=False
-        ).first()
-        taken = Reference.objects.filter(system=system).exclude(pk=reference.pk).first() if system else None
-        if system is None:
-            wrong.append({"path": "system", "text": "This system is not on record here."})
-        elif taken:
-            wrong.append({"path": "system", "text": f"It is a reference already: {taken.name}."})
-    if not getattr(given, NEEDED[given.kind]):
-        wrong.append({"path": NEEDED[given.kind], "text": "This is what it is used for: type it."})
-    if wrong:
-        raise Problem(422, "This reference cannot be kept yet", "Nothing was changed.", wrong)
-    for key, value in given.model_dump(mode="json", exclude={"system", "due"}).items():
-        setattr(reference, key, value.strip() if isinstance(value, str) else value)
-    reference.due, reference.system = given.due, system
-    reference.save()
-    return reference_view(reference)
-
-
-def _read(text: str, key: str) -> tuple[str, str]:
-    """A figure of a reference as it is kept, and what is wrong with it."""
-    try:
-        return as_kept(text, key == "uncertainty"), ""
-    except NotAQuantity as unread:
-        return text.strip(), str(unread)
+    return keep_reference(Reference.objects.select_for_update(of=("self",), no_key=True).get(pk=found.pk), given)
 
 
 @router.get("references/{reference_id}/checks", response=list[schemas.CheckMassView])

@@ -146,11 +146,21 @@ class SystemIn(BaseModel):
 
 
 class NewSystem(SystemIn):
-    """A new system; `channels` names what is calibrated by itself, those of its kind where nothing is said."""
+    """A new system; `channels` names what is calibrated by itself, those of its kind where nothing is said.
 
-    site: UUID
+    `new_site` is the name of a site that is not there yet, which a lead may make.
+    """
+
+    site: UUID | None = None
+    new_site: str = Field("", max_length=120)
     kind: str
     channels: list[str] = []
+
+
+class CopyIn(BaseModel):
+    """What the copy of a system is called."""
+
+    name: str = Field(min_length=1, max_length=120)
 
 
 class WeightRow(BaseModel):

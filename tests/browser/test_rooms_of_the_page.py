@@ -6,17 +6,19 @@ import uuid
 
 from django.db import connection
 from django.utils import timezone
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from beacon.bench.models import Job
 from beacon.people.models import Membership
-from beacon.plant.models import Event, Fault, Reference
+from beacon.plant.models import Event, Fault, Reference, System
 from beacon.records.models import Record
 from beacon.records.sealing import close
+from beacon.tables import XLSX
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
 from tests.server.test_closing import IN_ORDER
+from tests.server.test_setting_up import BELT, MARA, book
 from wary.job.closing import Asked as AskedToClose
 
 
@@ -392,3 +394,51 @@ class Visits(BrowserTestCase):
         expect(page.get_by_text(re.compile(r"^\d+ entries kept$"))).to_be_visible()
         file = page.request.get(f"/api/jobs/{job.id}/job.json").json()
         self.assertEqual(file["inputs"]["factor"], 0.9594)
+
+
+class SettingUp(BrowserTestCase):
+    def lead(self) -> Page:
+        return self.signed_in(self.new_context(), self.plant.lead)
+
+    def choose(self, page: Page, content: bytes) -> None:
+        page.locator("input[type=file]").set_input_files({"name": "plant.xlsx", "mimeType": XLSX, "buffer": content})
+
+    def test_a_plant_is_looked_at_put_right_and_kept_as_a_whole(self) -> None:
+        page = self.lead()
+        page.goto("/systems")
+        page.get_by_role("link", name="From a spreadsheet").click()
+        self.choose(page, book(Belt_scale=[BELT, {**BELT, "Name": "Third", "Rated rate": "very much"}], People=[MARA]))
+        expect(page.get_by_text("1 line of 3 cannot be kept, so nothing was.")).to_be_visible()
+        expect(page.get_by_role("row", name=re.compile("Belt scale, 3"))).to_contain_text("very much")
+        expect(page.get_by_role("button", name="Keep all of it")).to_have_count(0)
+        self.assert_accessible(page)
+        self.choose(page, book(Belt_scale=[BELT], People=[MARA]))
+        expect(page.get_by_text("2 lines, and all of them can be kept. Nothing is kept yet.")).to_be_visible()
+        expect(page.get_by_text("Sites that are made: North quay.")).to_be_visible()
+        page.get_by_role("button", name="Keep all of it").click()
+        expect(page.get_by_text("First passwords, shown this once")).to_be_visible()
+        page.get_by_role("link", name="To the systems").click()
+        expect(page.get_by_role("link", name="Upper belt")).to_be_visible()
+
+    def test_a_file_that_is_no_table_is_said(self) -> None:
+        page = self.lead()
+        page.goto("/set-up")
+        self.choose(page, b"PK nothing")
+        expect(page.get_by_role("alert")).to_contain_text("Save it as XLSX or CSV")
+
+    def test_one_like_it_is_added_with_a_name(self) -> None:
+        page = self.page
+        page.goto(f"/systems/{self.plant.system.id}")
+        page.get_by_role("button", name="Add one like it").click()
+        page.get_by_label("What it is called").fill("Lower belt")
+        page.get_by_role("button", name="Add it", exact=True).click()
+        expect(page.get_by_role("heading", name="Lower belt")).to_be_visible()
+
+    def test_an_empty_organisation_is_told_what_to_do_in_three_lines(self) -> None:
+        System.objects.filter(site__organisation=self.plant.organisation).delete()
+        page = self.lead()
+        for address in ("/", "/systems"):
+            page.goto(address)
+            expect(page.locator(".first-steps li")).to_have_count(3)
+            expect(page.locator(".first-steps").get_by_role("link", name="from a spreadsheet")).to_be_visible()
+        self.assert_accessible(page)

@@ -63,6 +63,7 @@ function SignedIn() {
       <Route path="/practice/:id" element={<Page of="truth" />} />
       <Route path="/instruments" element={<Page of="instruments" />} />
       <Route path="/people" element={<Page of="people" />} />
+      <Route path="/set-up" element={<Page of="setUp" />} />
       <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>

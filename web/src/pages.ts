@@ -23,6 +23,7 @@ const PAGES = {
   due: () => import("./log/DueDates").then((m) => m.DueDates),
   chain: () => import("./log/Chain").then((m) => m.Chain),
   people: () => import("./people/People").then((m) => m.People),
+  setUp: () => import("./plant/SetUp").then((m) => m.SetUp),
   about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;
 

@@ -3,9 +3,12 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useNavigate } from "react-router";
 import { api, asked, type Schemas } from "../api/client";
-import { useMachines } from "../api/queries";
+import { useMachines, useMe } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { ChoiceField, TextField } from "../ui/TextField";
+
+/** Chosen where the site is not on record yet. */
+const ELSEWHERE = "elsewhere";
 
 export function NewSystem({ sites }: { sites: Schemas["SiteView"][] }) {
   const [adding, setAdding] = useState(false);
@@ -23,12 +26,22 @@ function NewSystemForm({ sites, onDone }: { sites: Schemas["SiteView"][]; onDone
   const navigate = useNavigate();
   const cache = useQueryClient();
   const machines = useMachines().data ?? [];
-  const [given, setGiven] = useState({ name: "", site: sites[0]?.id ?? "", kind: "", material: "", channels: "" });
+  const leads = useMe().data?.leads ?? false;
+  const [given, setGiven] = useState({
+    name: "",
+    site: sites[0]?.id ?? (leads ? ELSEWHERE : ""),
+    newSite: "",
+    kind: "",
+    material: "",
+    channels: "",
+  });
   const machine = machines.find((one) => one.key === given.kind) ?? machines[0];
   const set = (key: keyof typeof given) => (value: string) => setGiven({ ...given, [key]: value });
   const add = async () => {
     const names = given.channels.split(",").map((name) => name.trim());
-    const body = { ...given, kind: machine?.key ?? "", channels: names.filter(Boolean) };
+    const { site, newSite, ...rest } = given;
+    const at = site === ELSEWHERE ? { new_site: newSite } : { site, new_site: "" };
+    const body = { ...rest, ...at, kind: machine?.key ?? "", channels: names.filter(Boolean) };
     const system = await asked(api.POST("/api/systems", { body }));
     void cache.invalidateQueries({ queryKey: ["round"] });
     navigate(`/systems/${system.id}`);
@@ -58,8 +71,20 @@ function NewSystemForm({ sites, onDone }: { sites: Schemas["SiteView"][]; onDone
             value={given.site}
             onChange={set("site")}
             problem={problem}
-            options={sites.map((site) => [site.id, site.name] as const)}
+            options={[
+              ...sites.map((site) => [site.id, site.name] as const),
+              ...(leads ? [[ELSEWHERE, "a site that is not there yet"] as const] : []),
+            ]}
           />
+          {given.site === ELSEWHERE && (
+            <TextField
+              name="new_site"
+              label="What the site is called"
+              value={given.newSite}
+              onChange={set("newSite")}
+              problem={problem}
+            />
+          )}
           <TextField
             name="material"
             label="What it weighs"

@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
@@ -7,7 +8,9 @@ import { api, asFile, asked, type SystemView } from "../api/client";
 import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
+import { DialogForm } from "../ui/DialogForm";
 import { Page } from "../ui/Layout";
+import { TextField } from "../ui/TextField";
 import { day, moment, signed } from "../ui/words";
 import { Cells } from "./Cells";
 import { Events } from "./Events";
@@ -71,6 +74,7 @@ function Whole({ system }: { system: SystemView }) {
             Label with its code
           </a>
           <BringIn system={system} />
+          <CopyOf system={system} />
         </div>
       )}
       {editing ? (
@@ -153,6 +157,37 @@ function BeginMethods({ system }: { system: SystemView }) {
 }
 
 /** A job file from elsewhere, as a new job on this system. */
+/** A further machine of the same make-up: its plates, lists, limits and channels. */
+function CopyOf({ system }: { system: SystemView }) {
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const [name, setName] = useState<string | null>(null);
+  const copy = async () => {
+    const params = { path: { system_id: system.id } };
+    const twin = await asked(api.POST("/api/systems/{system_id}/copy", { params, body: { name: name ?? "" } }));
+    void cache.invalidateQueries({ queryKey: ["round"] });
+    setName(null);
+    navigate(`/systems/${twin.id}`);
+  };
+  return (
+    <>
+      <Button variant="link" onClick={() => setName("")}>
+        Add one like it
+      </Button>
+      {name !== null && (
+        <DialogForm title={`One like ${system.name}`} keep="Add it" onKeep={copy} onDone={() => setName(null)}>
+          {(problem) => (
+            <>
+              <p>It has the same plates, limits and channels. Factor, zero, serial number and reference are its own.</p>
+              <TextField name="name" label="What it is called" value={name} onChange={setName} problem={problem} />
+            </>
+          )}
+        </DialogForm>
+      )}
+    </>
+  );
+}
+
 function BringIn({ system }: { system: SystemView }) {
   const navigate = useNavigate();
   const [fault, setFault] = useState<unknown>(null);

@@ -2,11 +2,12 @@ import { useDeferredValue, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link, useSearchParams } from "react-router";
-import { useMachines, useRoundPages } from "../api/queries";
+import { useMachines, useMe, useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day, signed } from "../ui/words";
 import { NewSystem } from "./NewSystem";
+import { FirstSteps } from "./FirstSteps";
 import { answersTo, StateShape } from "./words";
 
 const FILTERS = ["find", "site", "kind", "state", "wanted"] as const;
@@ -20,6 +21,7 @@ export function Systems() {
   const words = useDeferredValue(find.trim());
   const round = useRoundPages({ ...asks, find: words, wanted: !!asks.wanted });
   const kinds = useMachines().data ?? [];
+  const me = useMe().data;
   const ask = (key: Filter, text: string) => {
     const next = new URLSearchParams(asks);
     if (text) next.set(key, text);
@@ -79,7 +81,13 @@ export function Systems() {
         )}
         {choice("wanted", "Due", [["yes", "wanted now"]])}
         <NewSystem sites={first.sites} />
+        {me?.leads && (
+          <Link className="btn btn-link" to="/set-up">
+            From a spreadsheet
+          </Link>
+        )}
       </div>
+      {!first.total && !Object.keys(asks).length && <FirstSteps leads={!!me?.leads} />}
       <Table responsive className="plain-table as-list">
         <thead>
           <tr>
@@ -120,7 +128,7 @@ export function Systems() {
           ))}
         </tbody>
       </Table>
-      {!rows.length && <p>No system of that name.</p>}
+      {!rows.length && !!(first.total || Object.keys(asks).length) && <p>No system of that name.</p>}
       {round.hasNextPage && (
         <Button variant="outline-primary" onClick={() => round.fetchNextPage()} disabled={round.isFetchingNextPage}>
           Show more of {first.total} systems

@@ -3,10 +3,11 @@ import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { version } from "../about/version";
 import type { SystemRow } from "../api/client";
-import { useReferences, useRoundPages } from "../api/queries";
+import { useMe, useReferences, useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { ago, counted, day, signed } from "../ui/words";
+import { FirstSteps } from "../plant/FirstSteps";
 import { answersTo, LastStrip, openJob, StateShape } from "../plant/words";
 import { useOrder } from "./order";
 import { ZeroChecks } from "./ZeroChecks";
@@ -18,6 +19,7 @@ const wanted = (system: SystemRow) =>
 export function Round() {
   const [search, setSearch] = useSearchParams();
   const [find, setFind] = useState("");
+  const me = useMe().data;
   const round = useRoundPages({ find: useDeferredValue(find.trim()) });
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -110,7 +112,8 @@ export function Round() {
               <Stops systems={systems.filter((system) => system.site.id === site.id)} all={!!find} />
             </section>
           ))}
-          {!systems.length && <p>No system of that name.</p>}
+          {!systems.length &&
+            (find || first.total ? <p>No system of that name.</p> : <FirstSteps leads={!!me?.leads} />)}
           {round.hasNextPage && (
             <Button variant="outline-primary" onClick={() => round.fetchNextPage()} disabled={round.isFetchingNextPage}>
               Show more of {first.total} systems
