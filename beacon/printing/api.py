@@ -8,12 +8,12 @@ from ninja import Query, Router
 
 from beacon import tables
 from beacon.downloads import as_file
-from beacon.people.access import person
+from beacon.people.access import person, works_in
 from beacon.people.rate_limit import limited
-from beacon.plant.access import system_to_work_on
+from beacon.plant.access import reference_in, system_to_work_on
 from beacon.printing.card import card
 from beacon.printing.certificate import certificate
-from beacon.printing.sheets import READINGS, label, readings, sticker, work_sheet
+from beacon.printing.sheets import READINGS, label, readings, reference_label, sticker, work_sheet
 from beacon.records.access import channel_of, record_of
 
 router = Router(tags=["records"])
@@ -52,6 +52,14 @@ def label_file(request: HttpRequest, system_id: UUID) -> HttpResponse:
     """The label of a system, whose QR code opens its page."""
     system = system_to_work_on(person(request), system_id)
     return as_file(label(system), "application/pdf", "label.pdf", "inline")
+
+
+@router.get("references/{reference_id}/label.pdf", response=BYTES)
+@limited("papers to print")
+def reference_label_file(request: HttpRequest, reference_id: UUID) -> HttpResponse:
+    """The label of a reference: a code that is scanned where one is chosen."""
+    reference = reference_in(works_in(person(request)), reference_id)
+    return as_file(reference_label(reference), "application/pdf", "label.pdf", "inline")
 
 
 @router.get("records/{record_id}/certificate.pdf", response=BYTES)

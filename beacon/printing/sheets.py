@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
-from beacon.plant.models import System
+from beacon.plant.models import Reference, System
 from beacon.printing.pdf import pdf, qr
 from beacon.records.models import Record
 from beacon.records.wording import AT_ONCE, Content, paper_in, said_in, sheets_of, when
@@ -123,4 +123,14 @@ def sticker(record: Record, size: str) -> bytes:
 
 def label(system: System) -> bytes:
     """The label of a system, whose QR code opens its page."""
-    return pdf("label", {"system": system, "qr": qr(f"{settings.PUBLIC_URL}/systems/{system.id}")})
+    says = "its page: what it is, how it has behaved, when it is due"
+    lines = [line for line in (system.site.name, system.serial, says) if line]
+    return pdf("label", {"title": system.name, "lines": lines, "qr": qr(f"{settings.PUBLIC_URL}/systems/{system.id}")})
+
+
+def reference_label(reference: Reference) -> bytes:
+    """The label of a reference, whose QR code names it wherever one is chosen, and opens its page."""
+    size = reference.nominal or reference.tare or reference.range
+    lines = [line for line in (reference.label, size, reference.certificate) if line]
+    address = f"{settings.PUBLIC_URL}/references/{reference.id}"
+    return pdf("label", {"title": reference.name, "lines": lines, "qr": qr(address)})

@@ -55,7 +55,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "opened": when(closing["opened_at"], zone),
         "closed": when(closing["closed_at"], zone),
         "places": list(_places(content, methods, words)),
-        "says": list(_says(content, methods, words)),
+        **({"says": list(_says(content, methods, words))} if words is words_of else {}),
         "sections": list(_sections(content, methods, words)),
         "factor": summary.get("factor_after") or summary.get("factor_before") or "",
         "due": _due(job, zone),
@@ -165,7 +165,10 @@ def _places(content: Content, methods: dict[str, str], words: Words) -> Iterator
     counts: dict[str, int] = {}
     for entry in content["trail"]:
         part, rest = split(entry["path"])
-        yield _place(_words_at(methods, part, rest, words), part, rest, numbers, counts)
+        if words is words_of:
+            yield _place(_words_at(methods, part, rest, words), part, rest, numbers, counts)
+        else:
+            yield _place_before(words(methods[part]) if part in methods else None, part, rest, numbers, counts)
 
 
 def _words_at(methods: dict[str, str], part: str, rest: str, words: Words) -> MethodWords | None:
@@ -245,6 +248,44 @@ def _place(
         return "Reference" if way[-1] == "id" else f"Reference, {way[-1].replace('_', ' ')}"
     if way[0] in TICKED:
         return _ticked(words, way)
+    rows = _rows_on(words, part, way, numbers, counts)
+    last = _last(words, rest, way) if words else rest.replace(".", " ").replace("_", " ")
+    if rows and rows[-1].startswith(f"{last} "):
+        # The element of a plain list is called as its list is.
+        return ", ".join(rows)
+    return ", ".join([*rows, last.lower() if rows else last])
+
+
+def _place_before(
+    words: MethodWords | None, part: str, rest: str, numbers: dict[tuple[str, str], int], counts: dict[str, int]
+) -> str:
+    """Where an entry stands, as records of before say it: their paper stays as it was."""
+    way = rest.split(".")
+    if way[0] in OF_LOOKS:
+        return f"{OF_LOOKS[way[0]]}: {_look_in_words(way[-1])}"
+    if rest.startswith("references."):
+        return f"Reference, {way[-1].replace('_', ' ')}"
+    if way[0] in TICKED:
+        return f"{way[0].capitalize()}: {way[-1].replace('-', ' ')}"
+    rows = _rows_on(words, part, way, numbers, counts)
+    plain = way[-1].replace("_", " ")
+    if words is None:
+        last = rest.replace(".", " ").replace("_", " ")
+    elif rest in WORDS or rest.startswith(UNTITLED):
+        last = WORDS.get(rest, plain)
+    else:
+        last = called(words, way[1:] if way[0] == "inputs" else way) or plain
+    return ", ".join([*rows, last.lower() if rows else last])
+
+
+def _rows_on(
+    words: MethodWords | None,
+    part: str,
+    way: list[str],
+    numbers: dict[tuple[str, str], int],
+    counts: dict[str, int],
+) -> list[str]:
+    """The rows that a way leads through, each as its list is called with its number: `Runs 2`."""
     rows = []
     for at, title in lists_on_the_way(words, way) if words else ():
         full = joined(part, ".".join(way[:at]))
@@ -252,11 +293,7 @@ def _place(
             counts[full] = counts.get(full, 0) + 1
             numbers[full, way[at]] = counts[full]
         rows.append(f"{title} {numbers[full, way[at]]}")
-    last = _last(words, rest, way) if words else rest.replace(".", " ").replace("_", " ")
-    if rows and rows[-1].startswith(f"{last} "):
-        # The element of a plain list is called as its list is.
-        return ", ".join(rows)
-    return ", ".join([*rows, last.lower() if rows else last])
+    return rows
 
 
 def _ticked(words: MethodWords | None, way: list[str]) -> str:

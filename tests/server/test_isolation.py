@@ -26,6 +26,7 @@ BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},
     ("put", "/api/references/{reference_id}"): {"name": "x", "division": "1 kg"},
     ("put", "/api/systems/{system_id}/intervals"): {"calibration": [], "why": "x"},
+    ("post", "/api/systems/{system_id}/copy"): {"name": "Theirs"},
     ("post", "/api/systems/{system_id}/counters"): {"kind": "hours", "figure": 1},
     ("post", "/api/systems/{system_id}/zero-checks"): {"id": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a", "text": "0"},
     ("post", "/api/references/{reference_id}/checks"): {

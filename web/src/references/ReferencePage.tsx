@@ -50,6 +50,9 @@ export function ReferencePage() {
         {one.name}
         <small>{one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}</small>
       </h1>
+      <p className="mb-1">
+        <a href={`/api/references/${one.id}/label.pdf`}>Label with its code</a>
+      </p>
       {one.shows && <p>{one.shows[0]!.toUpperCase() + one.shows.slice(1)}.</p>}
       {one.system && (
         <p>

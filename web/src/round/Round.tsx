@@ -6,6 +6,8 @@ import type { SystemRow } from "../api/client";
 import { useMe, useReferences, useRoundPages } from "../api/queries";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
+import type { Code } from "../ui/scan/codes";
+import { Scan } from "../ui/scan/Scan";
 import { ago, counted, day, signed } from "../ui/words";
 import { FirstSteps } from "../plant/FirstSteps";
 import { answersTo, LastStrip, openJob, StateShape } from "../plant/words";
@@ -20,6 +22,12 @@ export function Round() {
   const [search, setSearch] = useSearchParams();
   const [find, setFind] = useState("");
   const me = useMe().data;
+  const navigate = useNavigate();
+  /** A code of ours opens its page; any other text is looked for. */
+  const opened = (code: Code) => {
+    if (code.of) navigate(`/${code.of}/${code.id}`);
+    else setFind(code.text);
+  };
   const round = useRoundPages({ find: useDeferredValue(find.trim()) });
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -61,6 +69,7 @@ export function Round() {
             value={find}
             onChange={(event) => setFind(event.target.value)}
           />
+          <Scan title="Which machine?" onCode={(code) => opened(code)} />
         </div>
       </Top>
       <div className="round">

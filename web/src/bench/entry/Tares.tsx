@@ -1,6 +1,8 @@
 import Button from "react-bootstrap/Button";
 import { useReferences } from "../../api/queries";
 import { useBench } from "../../job/useJob";
+import { type Code, labelled } from "../../ui/scan/codes";
+import { Scan } from "../../ui/scan/Scan";
 
 const MOST = 4;
 
@@ -9,6 +11,11 @@ export function Tares({ path }: { path: string }) {
   const bench = useBench();
   const containers = (useReferences().data ?? []).filter((one) => one.kind === "container" && one.tare);
   if (!containers.length || bench.field(path).text) return null;
+  const scanned = (code: Code) => {
+    const found = labelled(code, containers);
+    if (!found) return "This is no container on record.";
+    bench.enter({ path, text: found.tare });
+  };
   return (
     <div className="tares" role="group" aria-label="Containers on record">
       {containers.slice(0, MOST).map((one) => (
@@ -17,6 +24,7 @@ export function Tares({ path }: { path: string }) {
           {one.label && `, ${one.label}`}: {one.tare}
         </Button>
       ))}
+      <Scan title="Which container?" onCode={scanned} />
     </div>
   );
 }

@@ -4,6 +4,8 @@ import { Link } from "react-router";
 import type { PartView, Schemas } from "../../api/client";
 import { useReferences } from "../../api/queries";
 import { useBench } from "../../job/useJob";
+import { type Code, labelled } from "../../ui/scan/codes";
+import { Scan } from "../../ui/scan/Scan";
 import { EntryField } from "../entry/EntryField";
 import type { StepProps } from "./props";
 
@@ -75,6 +77,12 @@ function OneReference({ row, title, references, overdue, onNamed }: OneProps) {
   const due = bench.field(path("due"));
   const late = overdue && !!due.text && due.text < new Date().toLocaleDateString("sv");
   const named = bench.field(path("name")).text;
+  const scanned = (code: Code) => {
+    const found = labelled(code, references);
+    if (!found) return "This is no reference on record.";
+    bench.enter({ path: path("id"), text: found.id });
+    onNamed();
+  };
   return (
     <div className="fields">
       <div className="entry">
@@ -101,6 +109,7 @@ function OneReference({ row, title, references, overdue, onNamed }: OneProps) {
             </option>
           ))}
         </select>
+        {bench.open && <Scan title="Which reference?" onCode={scanned} />}
         <div className="entry-says">
           {known ? [known.due_words, known.shows].filter(Boolean).join("; ") : due.text && `in date until ${due.text}`}
         </div>

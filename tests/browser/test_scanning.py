@@ -1,0 +1,106 @@
+"""Codes before the camera: a machine's label opens its page, a reference's and a container's go where they are chosen."""
+
+import base64
+import io
+import re
+
+import segno
+from playwright.sync_api import Page, expect
+
+from beacon.bench.models import Entry
+from beacon.plant.models import Reference
+from tests.browser.base import BrowserTestCase
+
+CAMERA = """([picture]) => {
+  const canvas = Object.assign(document.createElement('canvas'), {width: 640, height: 480});
+  const pen = canvas.getContext('2d');
+  const image = new Image();
+  image.src = picture;
+  const paint = () => {
+    pen.fillStyle = '#999'; pen.fillRect(0, 0, 640, 480);
+    if (window.shows !== false) pen.drawImage(image, 180, 100, 280, 280);
+    requestAnimationFrame(paint);
+  };
+  image.onload = paint;
+  navigator.mediaDevices.getUserMedia = async () => canvas.captureStream(20);
+}"""
+
+
+def picture(text: str) -> bytes:
+    kept = io.BytesIO()
+    segno.make(text, error="m", micro=False).save(kept, kind="png", scale=6, border=4)
+    return kept.getvalue()
+
+
+class Scanned(BrowserTestCase):
+    size = {"width": 390, "height": 844}
+
+    def camera_shows(self, page: Page, text: str) -> None:
+        """What the camera of this device shows from now on."""
+        address = f"data:image/png;base64,{base64.b64encode(picture(text)).decode()}"
+        page.evaluate(CAMERA, [address])
+
+    def test_a_machine_s_code_opens_its_page_from_the_round(self) -> None:
+        page = self.page
+        page.goto("/")
+        self.camera_shows(page, f"https://elsewhere.example/systems/{self.plant.system.id}")
+        page.get_by_role("button", name="Scan").click()
+        expect(page.get_by_role("heading", name=self.plant.system.name)).to_be_visible()
+        self.assertTrue(page.url.endswith(f"/systems/{self.plant.system.id}"))
+
+    def test_a_text_is_looked_for(self) -> None:
+        page = self.page
+        page.goto("/")
+        self.camera_shows(page, self.plant.system.name[:6])
+        page.get_by_role("button", name="Scan").click()
+        expect(page.get_by_label("Find a system")).to_have_value(self.plant.system.name[:6])
+
+    def test_a_container_s_code_types_its_tare_and_another_s_is_said(self) -> None:
+        here = self.plant.organisation
+        crate = Reference.objects.create(organisation=here, kind="container", name="Crate", label="K-7", tare="42 kg")
+        scale = Reference.objects.create(organisation=here, kind="scale", name="Floor scale", division="0.2 kg")
+        job = self.plant.job("known-load", self.plant.add_system("Silo", "vessel", "vessel", {}))
+        page = self.page
+        page.goto(f"/jobs/{job.id}")
+        steps = page.get_by_label("Step", exact=True)
+        steps.select_option(label=steps.locator("option", has_text="As found").inner_text())
+        page.get_by_label("How it was weighed").select_option("gross")
+        self.camera_shows(page, f"https://b.example/references/{scale.id}")
+        page.locator(".tares").get_by_role("button", name="Scan").click()
+        expect(page.get_by_role("status").filter(has_text="no container")).to_be_visible()
+        self.assert_accessible()
+        self.camera_shows(page, "K-7")
+        page.get_by_role("button", name="Close").click()
+        page.locator(".tares").get_by_role("button", name="Scan").click()
+        expect(page.locator(".dock").get_by_role("textbox", name="Tare")).to_have_value("42")
+        self.wait_until(lambda: Entry.objects.filter(job=job, path__endswith=".tare", text="42 kg").exists())
+        self.assertEqual(crate.label, "K-7")
+
+    def test_a_reference_s_code_chooses_it(self) -> None:
+        other = Reference.objects.create(organisation=self.plant.organisation, kind="scale", name="Far scale", division="20 kg")  # fmt: skip
+        job = self.plant.job()
+        page = self.page
+        page.goto(f"/jobs/{job.id}")
+        steps = page.get_by_label("Step", exact=True)
+        steps.select_option(label=steps.locator("option", has_text="How much").inner_text())
+        self.camera_shows(page, f"https://b.example/references/{other.id}")
+        page.get_by_role("button", name="Scan").first.click()
+        self.wait_until(lambda: Entry.objects.filter(job=job, path="references.r1.name", text="Far scale").exists())
+
+    def test_without_a_camera_a_photograph_does(self) -> None:
+        page = self.page
+        page.goto("/")
+        page.evaluate("() => { navigator.mediaDevices.getUserMedia = async () => { throw new Error('none') } }")
+        page.get_by_role("button", name="Scan").click()
+        expect(page.get_by_role("dialog")).to_contain_text("No camera can be used here")
+        choose = page.get_by_role("dialog").locator("input[type=file]")
+        choose.set_input_files({"name": "nothing.png", "mimeType": "image/png", "buffer": b"no picture"})
+        expect(page.get_by_role("status")).to_contain_text("no code in this photograph")
+        code = picture(f"https://b.example/systems/{self.plant.system.id}")
+        choose.set_input_files({"name": "code.png", "mimeType": "image/png", "buffer": code})
+        expect(page).to_have_url(re.compile(str(self.plant.system.id)))
+
+    def test_a_label_of_a_reference_carries_its_code(self) -> None:
+        scale = self.plant.bridge
+        answer = self.page.request.get(f"{self.live_server_url}/api/references/{scale.id}/label.pdf")
+        self.assertEqual((answer.status, answer.headers["content-type"]), (200, "application/pdf"))

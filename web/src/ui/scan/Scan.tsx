@@ -1,0 +1,106 @@
+import { useEffect, useRef, useState } from "react";
+import Button from "react-bootstrap/Button";
+import Modal from "react-bootstrap/Modal";
+import { FileButton } from "../FileButton";
+import { type Code, codeIn } from "./codes";
+import { type Decode, decoder, drawn, inPhotograph } from "./decode";
+
+interface Props {
+  title: string;
+  /** What the button says; a short word beside a field. */
+  words?: string;
+  /** What is done with a code; a sentence where it is none that is meant, and scanning goes on. */
+  onCode: (code: Code) => string | void;
+}
+
+/** A button that opens the camera, and does what the code before it says. */
+export function Scan({ title, words = "Scan", onCode }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button variant="outline-primary" className="scan-button" aria-label={words} onClick={() => setOpen(true)}>
+        <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true">
+          <path d="M1 6V1h5M12 1h5v5M17 12v5h-5M6 17H1v-5M4 9h10" fill="none" stroke="currentColor" strokeWidth="2" />
+        </svg>
+        <span>{words}</span>
+      </Button>
+      {open && <Camera title={title} onCode={onCode} onDone={() => setOpen(false)} />}
+    </>
+  );
+}
+
+const EVERY = 180;
+const NO_CAMERA = "No camera can be used here. Take a photograph of the code instead, or type what stands beside it.";
+const NO_CODE = "There is no code in this photograph that can be read. Come closer, and hold still.";
+
+function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () => void }) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [says, setSays] = useState("");
+  const [fault, setFault] = useState("");
+  const decode = useRef<Promise<Decode>>(undefined);
+  const taken = useRef({ onCode, onDone });
+  useEffect(() => {
+    taken.current = { onCode, onDone };
+  });
+  const take = (text: string) => {
+    const wrong = taken.current.onCode(codeIn(text));
+    if (wrong) setSays(wrong);
+    else taken.current.onDone();
+    return !wrong;
+  };
+  useEffect(() => {
+    let over = false;
+    let stream: MediaStream | undefined;
+    let timer = 0;
+    decode.current ??= decoder();
+    const look = async () => {
+      const read = await decode.current!;
+      const picture = video.current && drawn(video.current);
+      const text = picture ? await read(picture) : null;
+      if (over || (text && take(text))) return;
+      timer = window.setTimeout(() => void look(), EVERY);
+    };
+    const begin = async () => {
+      try {
+        stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } });
+        if (over || !video.current) return stream.getTracks().forEach((one) => one.stop());
+        video.current.srcObject = stream;
+        await video.current.play();
+        void look();
+      } catch {
+        if (!over) setFault(NO_CAMERA);
+      }
+    };
+    void begin();
+    return () => {
+      over = true;
+      clearTimeout(timer);
+      stream?.getTracks().forEach((one) => one.stop());
+    };
+  }, []);
+  const photograph = async (file: File) => {
+    try {
+      const text = await inPhotograph(file, await decode.current!);
+      if (text) take(text);
+      else setSays(NO_CODE);
+    } catch {
+      setSays(NO_CODE);
+    }
+  };
+  return (
+    <Modal show onHide={onDone} centered>
+      <Modal.Header closeButton>
+        <Modal.Title>{title}</Modal.Title>
+      </Modal.Header>
+      <Modal.Body className="scan">
+        {fault ? <p>{fault}</p> : <video ref={video} muted playsInline aria-label="What the camera shows" />}
+        <p className="wrong-text" role="status">
+          {says}
+        </p>
+        <FileButton accept="image/*" onFile={(file) => void photograph(file)}>
+          From a photograph
+        </FileButton>
+      </Modal.Body>
+    </Modal>
+  );
+}

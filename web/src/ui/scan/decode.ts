@@ -1,0 +1,73 @@
+/** Reads the code in a picture; null where there is none that can be read. */
+export type Decode = (picture: HTMLCanvasElement) => Promise<string | null>;
+
+/** What a browser that reads codes by itself has; not every one does. */
+interface Detector {
+  detect: (picture: HTMLCanvasElement) => Promise<{ rawValue: string }[]>;
+}
+declare global {
+  interface Window {
+    BarcodeDetector?: (new () => Detector) & { getSupportedFormats?: () => Promise<string[]> };
+  }
+}
+
+/** The browser's own reader where it has one, else the one that ships with the page; no other host is asked. */
+export async function decoder(): Promise<Decode> {
+  const own = window.BarcodeDetector;
+  const formats = own?.getSupportedFormats ? await own.getSupportedFormats().catch(() => []) : [];
+  if (own && formats.includes("qr_code")) {
+    const detector = new own();
+    return async (picture) => (await detector.detect(picture).catch(() => []))[0]?.rawValue ?? null;
+  }
+  const { BinaryBitmap, DecodeHintType, HTMLCanvasElementLuminanceSource, HybridBinarizer, MultiFormatReader } =
+    await import("@zxing/library");
+  const reader = new MultiFormatReader();
+  reader.setHints(new Map([[DecodeHintType.TRY_HARDER, true]]));
+  return (picture) => {
+    try {
+      const light = new HTMLCanvasElementLuminanceSource(picture);
+      return Promise.resolve(reader.decodeWithState(new BinaryBitmap(new HybridBinarizer(light))).getText());
+    } catch {
+      // It says by an error that there is no code in the picture.
+      return Promise.resolve(null);
+    }
+  };
+}
+
+/** The widths in which a photograph is tried: a code may be small in it, or fill it. */
+const WIDTHS = [960, 480, 1600];
+/** A code that reaches to the edge of a picture is not found: so much of it is added as a frame. */
+const FRAME = 0.08;
+
+/** A picture of what a camera shows, no larger than a code needs. */
+export function drawn(
+  source: HTMLVideoElement | ImageBitmap,
+  widest = WIDTHS[0]!,
+  frame = 0,
+): HTMLCanvasElement | null {
+  const [width, height] =
+    source instanceof HTMLVideoElement ? [source.videoWidth, source.videoHeight] : [source.width, source.height];
+  if (!width || !height) return null;
+  const scale = Math.min(2, widest / Math.max(width, height));
+  const [wide, high] = [Math.round(width * scale), Math.round(height * scale)];
+  const edge = Math.round(frame * Math.max(wide, high));
+  const picture = document.createElement("canvas");
+  picture.width = wide + 2 * edge;
+  picture.height = high + 2 * edge;
+  const pen = picture.getContext("2d", { willReadFrequently: true })!;
+  pen.fillStyle = "#fff";
+  pen.fillRect(0, 0, picture.width, picture.height);
+  pen.drawImage(source, edge, edge, wide, high);
+  return picture;
+}
+
+/** The code in a photograph; null where there is none that can be read. */
+export async function inPhotograph(file: File, decode: Decode): Promise<string | null> {
+  const photograph = await createImageBitmap(file);
+  for (const widest of WIDTHS) {
+    const picture = drawn(photograph, widest, FRAME);
+    const text = picture && (await decode(picture));
+    if (text) return text;
+  }
+  return null;
+}
