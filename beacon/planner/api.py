@@ -18,7 +18,8 @@ from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
 from beacon.planner.calendar import feed, items, month
-from beacon.planner.due import Known, dues_of, known_of
+from beacon.planner.desk import monday_of, portfolio, to_write_up, week_of
+from beacon.planner.due import Known, known_of
 from beacon.planner.keeping import keep_counter, keep_intervals, keep_plan, keep_zero
 from beacon.planner.models import Feed, Interval, Planned, RoundOrder
 from beacon.planner.round import Asked, found_by, open_jobs, page_of, systems_here
@@ -28,8 +29,8 @@ from beacon.plant.models import Channel, Reference, Site, System
 from beacon.plant.view import Answer, today_at
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Whole
-from wary.job.closing import STATES, state_in_words
-from wary.rules.due import Reading, first
+from wary.job.closing import STATES
+from wary.rules.due import Reading
 
 router = Router(tags=["planner"])
 MOST_FEEDS = 20
@@ -195,24 +196,29 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
 @router.get("due-dates", response=list[schemas.DueDate])
 def due_dates(request: HttpRequest) -> list[Answer]:
     """When each system that this person may see is due; also for those who only read."""
-    listed = list(systems(person(request)).order_by("site__place", "site__name", "name"))
-    known = known_of(listed)
-    rows = []
-    for system in listed:
-        due = first(dues_of(system, known.get(system.id) or Known(), today_at(system.site.time_zone)))
-        assert due
-        rows.append(
-            {
-                "system": system.id,
-                "name": system.name,
-                "site": system.site.name,
-                "due": due.on,
-                "words": due.words,
-                "urgency": due.urgency,
-                "state_words": state_in_words(system.recorded_state, system.last),
-            }
-        )
-    return rows
+    return portfolio(list(systems(person(request)).order_by("site__place", "site__name", "name")))
+
+
+@router.get("write-up", response=list[schemas.ToWriteUp])
+def jobs_to_write_up(request: HttpRequest) -> list[Answer]:
+    """The open jobs, in the order in which they are written up: one's own first."""
+    user = person(request)
+    return to_write_up(user, organisation(user))
+
+
+@router.get("week", response={200: schemas.WeekView, 422: ProblemDocument})
+def one_week(request: HttpRequest, of: Annotated[str, Field(max_length=10)] = "") -> Answer:
+    """A week of the organisation, by a day of it; this week where none is said. Only for a lead."""
+    user = person(request)
+    here = organisation(user, Role.LEAD)
+    try:
+        day = datetime.date.fromisoformat(of) if of else today_at("UTC")
+        if not 1970 <= day.year <= 9000:
+            raise ValueError
+    except ValueError:
+        text = f"“{of}” is no day; expected one such as 2031-05-04."
+        raise Problem(422, "No such week", errors=[{"path": "of", "text": text}]) from None
+    return week_of(user, here, monday_of(day))
 
 
 @router.get("feeds", response=list[schemas.FeedView])

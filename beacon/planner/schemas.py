@@ -11,6 +11,7 @@ from beacon.bench.schemas import OpenJob
 from beacon.plant.schemas import SiteView
 from beacon.validation import Day, Instant
 from wary.job.closing import MachineState
+from wary.rules.assessment import Call
 from wary.rules.due import CounterKind, IntervalKind, Urgency
 
 
@@ -205,12 +206,90 @@ class FeedView(BaseModel):
     link: str = ""
 
 
-class DueDate(BaseModel):
-    """When a system is due, for those who only read."""
+class ToWriteUp(BaseModel):
+    """An open job; `ready`: its call says that the machine may be left alone."""
+
+    job: UUID
+    system: str
+    site: str
+    time_zone: str
+    title: str
+    headline: str
+    call: Call | Literal[""]
+    down: bool
+    opened_at: datetime
+    opened_by: str
+    mine: bool
+    ready: bool
+
+
+class DoneInWeek(BaseModel):
+    """A job that was closed in a week."""
+
+    record: UUID | None
+    number: int | None
+    system: UUID
+    name: str
+    site: str
+    title: str
+    outcome: str
+    closed_at: datetime
+    by: str
+
+
+class SystemInWeek(BaseModel):
+    """A machine that wants something, and since when."""
 
     system: UUID
     name: str
     site: str
+    state_words: str
+    due: date | None
+
+
+class FaultInWeek(BaseModel):
+    """A fault that was found in a week."""
+
+    system: UUID
+    name: str
+    site: str
+    title: str
+    put_right: bool
+    at: datetime
+
+
+class ReferenceInWeek(BaseModel):
+    """A reference that runs out within a month, or has."""
+
+    id: UUID
+    name: str
+    due: date
+    overdue: bool
+
+
+class WeekView(BaseModel):
+    """A week of an organisation: done and found in it; overdue, provisional and running out as of now."""
+
+    monday: date
+    done: list[DoneInWeek]
+    done_count: int
+    overdue: list[SystemInWeek]
+    overdue_count: int
+    provisional: list[SystemInWeek]
+    faults: list[FaultInWeek]
+    references: list[ReferenceInWeek]
+
+
+class DueDate(BaseModel):
+    """When a system is due, whether it is out of order, and its last record; also for those who only read."""
+
+    system: UUID
+    name: str
+    site: str
+    site_id: UUID
+    out: bool
+    record: UUID | None
+    done_on: datetime | None
     due: date | None
     words: str
     urgency: Urgency

@@ -1,20 +1,26 @@
 """The papers of a record over HTTP: certificate, work sheets, readings, stickers; labels and cards of machines."""
 
+from datetime import date
 from typing import Annotated, Literal
 from uuid import UUID
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db.models import QuerySet
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from ninja import Query, Router
 
 from beacon import tables
 from beacon.downloads import as_file
-from beacon.people.access import person, works_in
+from beacon.people.access import here, person, works_in
 from beacon.people.rate_limit import limited
 from beacon.plant.access import reference_in, system_to_work_on
 from beacon.printing.card import card
 from beacon.printing.certificate import certificate
 from beacon.printing.sheets import READINGS, label, readings, reference_label, sticker, work_sheet
-from beacon.records.access import channel_of, record_of
+from beacon.printing.together import MOST_IN_A_PDF, MOST_IN_A_ZIP, as_pdf, as_zip, chosen, in_period
+from beacon.problems import ProblemDocument
+from beacon.records.access import channel_of, record_of, visible
+from beacon.records.models import Record
+from beacon.validation import Day
 
 router = Router(tags=["records"])
 BYTES = {200: bytes}
@@ -69,6 +75,36 @@ def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     record = record_of(person(request), record_id)
     name = f"certificate-{record.number}.pdf"
     return as_file(certificate(record), "application/pdf", name, "inline")
+
+
+@router.get("certificates.zip", response={200: bytes, 422: ProblemDocument})
+@limited("papers to print")
+def certificates_zip(
+    request: HttpRequest, since: Day | None = None, until: Day | None = None, site: UUID | None = None
+) -> StreamingHttpResponse:
+    """All certificates of a period that this person may see, each as a PDF in one ZIP."""
+    found = chosen(_of_period(request, since, until, site), MOST_IN_A_ZIP)
+    answer = StreamingHttpResponse(as_zip(found), content_type="application/zip")
+    answer["Content-Disposition"] = 'attachment; filename="certificates.zip"'
+    return answer
+
+
+@router.get("certificates.pdf", response={200: bytes, 422: ProblemDocument})
+@limited("papers to print")
+def certificates_pdf(
+    request: HttpRequest, since: Day | None = None, until: Day | None = None, site: UUID | None = None
+) -> HttpResponse:
+    """All certificates of a period that this person may see, as one PDF."""
+    found = chosen(_of_period(request, since, until, site), MOST_IN_A_PDF)
+    return as_file(as_pdf(found), "application/pdf", "certificates.pdf")
+
+
+def _of_period(request: HttpRequest, since: date | None, until: date | None, site: UUID | None) -> QuerySet[Record]:
+    user = person(request)
+    records = visible(user).filter(organisation=here(user))
+    if site:
+        records = records.filter(job__channel__system__site=site)
+    return in_period(records, since, until)
 
 
 @router.get("channels/{channel_id}/card.pdf", response=BYTES)

@@ -292,6 +292,6 @@ class Someone(WithHistory):
         self.closed(runs(IN_ORDER), 5)
         page = self.signed_in(self.new_context(), self.plant.people[Role.READER])
         page.goto("/")
-        page.get_by_role("link", name="Due dates").click()
+        page.get_by_role("link", name="Your machines").click()
         expect(page.locator("tbody tr")).to_contain_text("Conveyor")
         self.assert_accessible(page)

@@ -442,3 +442,60 @@ class SettingUp(BrowserTestCase):
             expect(page.locator(".first-steps li")).to_have_count(3)
             expect(page.locator(".first-steps").get_by_role("link", name="from a spreadsheet")).to_be_visible()
         self.assert_accessible(page)
+
+
+class AtTheDesk(WithHistory):
+    def ready(self) -> Job:
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        return job
+
+    def test_a_day_s_jobs_are_written_up_one_after_the_other_by_keyboard(self) -> None:
+        jobs = [self.ready() for _ in range(3)]
+        page = self.page
+        page.goto("/write-up")
+        rows = page.locator(".write-up button")
+        expect(rows).to_have_count(3)
+        expect(rows.first).to_be_focused()
+        page.keyboard.press("ArrowDown")
+        expect(rows.nth(1)).to_be_focused()
+        page.keyboard.press("ArrowUp")
+        self.assert_accessible()
+        page.keyboard.press("Enter")
+        for number in range(3):
+            seal = page.get_by_role("button", name="Close and seal")
+            expect(seal).to_be_visible()
+            # Who closes it is signed in, and stands there.
+            sign = page.get_by_label("Your name, to sign")
+            expect(sign).not_to_have_value("")
+            sign.press("Enter")
+            expect(page.get_by_text("Closed as")).to_be_visible()
+            onward = page.get_by_role("button", name="Next to write up")
+            if number < 2:
+                expect(onward).to_be_focused()
+                page.keyboard.press("Enter")
+            else:
+                expect(onward).to_have_count(0)
+        self.assertEqual(Record.objects.filter(job__in=jobs).count(), 3)
+
+    def test_a_lead_s_week_and_a_reader_s_machines(self) -> None:
+        self.closed(runs(IN_ORDER))
+        page = self.signed_in(self.new_context(), self.plant.lead)
+        page.goto("/week")
+        expect(page.get_by_role("heading", name=re.compile("The week from"))).to_contain_text("1 job closed")
+        expect(page.get_by_text("No fault was found in this week.")).to_be_visible()
+        page.get_by_role("button", name="The one before").click()
+        expect(page.get_by_text("Nothing was closed in this week.")).to_be_visible()
+        self.assert_accessible(page)
+        reader = self.plant.person("customer@gannetness.example", "reader")
+        Membership.objects.get(person=reader).sites.set([self.plant.system.site])
+        page = self.signed_in(self.new_context(), reader)
+        page.goto("/due")
+        expect(page.get_by_role("heading", name=re.compile("Your machines"))).to_contain_text("1 machine")
+        page.get_by_label("Which").select_option(label="Not in order")
+        expect(page).to_have_url(re.compile("only=out"))
+        expect(page.get_by_text("None of them.")).to_be_visible()
+        with page.expect_download() as taken:
+            page.get_by_role("link", name="Each in a ZIP").click()
+        self.assertEqual(taken.value.suggested_filename, "certificates.zip")
+        self.assert_accessible(page)

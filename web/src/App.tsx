@@ -63,6 +63,8 @@ function SignedIn() {
       <Route path="/practice/:id" element={<Page of="truth" />} />
       <Route path="/instruments" element={<Page of="instruments" />} />
       <Route path="/people" element={<Page of="people" />} />
+      <Route path="/write-up" element={<Page of="writeUp" />} />
+      <Route path="/week" element={<Page of="week" />} />
       <Route path="/set-up" element={<Page of="setUp" />} />
       <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />

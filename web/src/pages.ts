@@ -23,6 +23,8 @@ const PAGES = {
   due: () => import("./log/DueDates").then((m) => m.DueDates),
   chain: () => import("./log/Chain").then((m) => m.Chain),
   people: () => import("./people/People").then((m) => m.People),
+  writeUp: () => import("./round/WriteUp").then((m) => m.WriteUp),
+  week: () => import("./log/Week").then((m) => m.Week),
   setUp: () => import("./plant/SetUp").then((m) => m.SetUp),
   about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;

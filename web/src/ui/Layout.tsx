@@ -13,7 +13,7 @@ export const PAGES: { to: string; name: string; works: boolean; reads?: boolean 
   { to: "/", name: "Round", works: true },
   { to: "/systems", name: "Systems", works: true },
   { to: "/log", name: "Log", works: false },
-  { to: "/due", name: "Due dates", works: false, reads: true },
+  { to: "/due", name: "Your machines", works: false, reads: true },
   { to: "/references", name: "References", works: true },
   { to: "/sums", name: "Sums", works: true },
   { to: "/practice", name: "Practice", works: true },
@@ -97,6 +97,16 @@ function Who() {
       </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Item onClick={turn}>{dark ? "Light, for daylight" : "Dark, for a cab at night"}</Dropdown.Item>
+        {me.works && (
+          <Dropdown.Item as={Link} to="/write-up">
+            Write up what is open
+          </Dropdown.Item>
+        )}
+        {me.leads && (
+          <Dropdown.Item as={Link} to="/week">
+            The week
+          </Dropdown.Item>
+        )}
         <Dropdown.Item as={Link} to="/people">
           {me.leads ? "People, limits, devices" : "Password and devices"}
         </Dropdown.Item>

@@ -7,6 +7,7 @@ import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { at } from "../../job/path";
 import { type Bench, useBench } from "../../job/useJob";
+import { toClose, useNextToWriteUp } from "../../round/writeUp";
 import { useAttachments } from "../../attachments/attachments";
 import { Said } from "../../ui/TextField";
 import { counted } from "../../ui/words";
@@ -45,7 +46,14 @@ function Closing() {
   const me = useMe().data;
   const { job } = bench;
   const [outcome, setOutcome] = useState<Outcome | "">("");
-  const [given, setGiven] = useState({ reason: "", loose_reason: "", fault: "", told: "", suspect: "", signed: "" });
+  const [given, setGiven] = useState({
+    reason: "",
+    loose_reason: "",
+    fault: "",
+    told: "",
+    suspect: "",
+    signed: me?.name ?? "",
+  });
   const [all, setAll] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
@@ -210,6 +218,8 @@ function ToTheTruth({ job }: { job: string }) {
 function Closed() {
   const { job } = useBench();
   const closing = job.closing!;
+  const next = useNextToWriteUp(job.id);
+  const navigate = useNavigate();
   return (
     <div>
       <p className="lead-text">
@@ -221,6 +231,20 @@ function Closed() {
           <Link className="btn btn-primary" to={`/records/${job.record}`}>
             To its record and certificate
           </Link>
+        </p>
+      )}
+      {next && (
+        <p>
+          <Button
+            variant="outline-primary"
+            autoFocus
+            onClick={() => {
+              toClose(next.job);
+              navigate(`/jobs/${next.job}`);
+            }}
+          >
+            Next to write up: {next.system}
+          </Button>
         </p>
       )}
     </div>
