@@ -37,7 +37,7 @@ CORE = [
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
     "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
-    "records", "history", "printing", "loads", "planner", "system", "practice", "demo",
+    "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "demo",
 ]  # fmt: skip
 OPEN = {
     "wary/__main__.py",
