@@ -102,6 +102,8 @@ def stand_in(request: HttpRequest, job_id: UUID) -> Answer:
         if one.key in machine.mending:
             mends.setdefault(machine.mending[one.key], []).extend(tell.look.key for tell in one.tells if tell.sure)
     doing = {do: [step.action for step in steps] for do, steps in machine.doing.items()}
+    spots = {control.name: control.spot for control in machine.controls if control.spot}
+    about |= {"shape": machine.shape, "spots": spots}
     return {"controls": machine.controls, "scales": machine.scales, "doing": doing, "mends": mends} | about
 
 

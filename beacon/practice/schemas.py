@@ -11,7 +11,7 @@ from beacon.validation import Day
 from wary.acts import Doing
 from wary.job.story import StoryRow
 from wary.simulators.score import Decision
-from wary.simulators.stand_in import Control, Level, Right, Scale
+from wary.simulators.stand_in import Control, Level, Right, Scale, Shape, Spot
 
 LevelAsked = Literal["", "easy", "fair", "hard"]
 
@@ -26,11 +26,14 @@ class ActIn(BaseModel):
 class StandInView(BaseModel):
     """What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over.
 
-    `doing` says which of its actions an act is, `mends` after which looks something is mended.
+    `doing` says which of its actions an act is, `mends` after which looks something is mended. `spots` says where
+    on its drawing of this `shape` each control is touched.
     """
 
     controls: list[Control]
     scales: list[Scale]
+    shape: Shape
+    spots: dict[str, Spot]
     doing: dict[Doing, list[str]]
     mends: dict[str, list[str]]
     handed_over: str

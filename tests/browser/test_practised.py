@@ -56,6 +56,15 @@ class AtStandIns(BrowserTestCase):
             })"""
         )
 
+    def touch(self, spot: str) -> None:
+        """Touches a spot of the machine's drawing, and waits until that is done."""
+        with self.page.expect_response(lambda answer: "/stand-in" in answer.url):
+            self.page.locator(f".machine-panel [data-spot='{spot}'] .spot-touch").click()
+
+    def done(self, job: str) -> list[tuple[str, float]]:
+        """What was done to the stand-in so far, and with which figure."""
+        return [(one.what, one.figure) for one in Practice.objects.get(job=job).done]
+
     def capture(self, field: str) -> None:
         """Captures the live reading into a field by its key."""
         self.page.get_by_role("textbox", name=field).focus()
@@ -80,6 +89,32 @@ class AtStandIns(BrowserTestCase):
         expect(page.get_by_role("heading", name="What was true")).to_be_visible()
 
     # --- a belt ---------------------------------------------------------------------------------
+
+    def test_the_machine_is_touched_on_its_drawing_and_what_the_step_wants_is_lit(self) -> None:
+        job = self.begin("platform", "none")
+        self.go("Passes")
+        self.page.get_by_role("textbox", name="Shown with the load on").focus()
+        load = self.page.locator(".machine-panel [data-spot='load']")
+        expect(load).to_have_class(re.compile("spot-lit"))
+        expect(load).to_contain_text("Put on 1000 kg")
+        self.touch("load")
+        expect(load).to_contain_text("Take off")
+        self.touch("corner-2")
+        # A cell that is pressed is let go by the next touch, and by a touch of another.
+        self.touch("cell-1")
+        expect(self.page.locator(".machine-panel [data-spot='cell-1'] title")).to_have_text("Let go")
+        self.touch("cell-1")
+        self.touch("cell-3")
+        self.assertEqual(self.done(job), [("load", 1000), ("place", 2), ("press", 1), ("press", 0), ("press", 3)])
+        self.assert_accessible()
+
+    def test_a_ticket_is_taken_by_touching_the_scale(self) -> None:
+        job = self.begin("vessel", "none")
+        self.go("As found")
+        self.touch("load")
+        with self.page.expect_response(lambda answer: "/ticket" in answer.url):
+            self.page.locator(".machine-panel [data-spot='scale'] .spot-touch").click()
+        self.wait_until(lambda: Entry.objects.filter(job=job, source="captured", path__startswith="runs.").exists())
 
     def test_a_whole_visit_on_a_belt_that_is_out(self) -> None:
         page = self.page

@@ -54,6 +54,17 @@ class OneShape(unittest.TestCase):
                 self.assertTrue(any(control.does == SKIP for control in machine.controls))
                 self.assertTrue(all(control.words for control in machine.controls))
 
+    def test_what_is_done_by_hand_is_touched_on_its_drawing(self) -> None:
+        for name, machine in STAND_INS.items():
+            with self.subTest(name):
+                spots = {control.name: control.spot for control in machine.controls}
+                for control in machine.controls:
+                    if control.group in ("load", "run", "set") or control.name.startswith(("press-", "corner-")):
+                        self.assertTrue(spots[control.name], control.name)
+                cells = [spot for spot in spots.values() if spot.startswith(("cell-", "corner-"))]
+                self.assertEqual(len(set(cells)), len(cells), "each cell and corner is a spot of its own")
+                self.assertTrue(any(spot in ("load", "drive", "chute") for spot in spots.values()))
+
     def test_what_it_shows_and_prints_goes_into_inputs_of_its_methods(self) -> None:
         for key, kind in all_machines().items():
             known: set[str] = set()

@@ -92,6 +92,7 @@ class Axle(Folded[Rolling]):
     }
     mending = {"valve": "valve", "reversed": "sensor", "exchanged": "hoses", "brake": "brake"}
 
+    shape = "vehicle"
     faults = FAULTS
     controls = CONTROLS
     settings = frozenset({"match-steer", "match-drive"})

@@ -66,10 +66,10 @@ FAULTS = {
 CONTROLS: tuple[Control, ...] = (
     Control(name="run", group="run", words="Run", does="run"),
     Control(name="stop", group="run", words="Stop", does="stop"),
-    Control(name="feed", group="load", words="Feed", does="feed", figure=210, typed=True, unit="t/h"),
-    Control(name="feed-off", group="load", words="Feed off", does="feed"),
-    Control(name="hang", group="load", words="Hang", does="hang", figure=60, typed=True, unit="kg"),
-    Control(name="unhang", group="load", words="Take off", does="unhang"),
+    Control(name="feed", group="load", words="Feed", does="feed", figure=210, typed=True, unit="t/h", at="chute"),
+    Control(name="feed-off", group="load", words="Feed off", does="feed", at="chute"),
+    Control(name="hang", group="load", words="Hang", does="hang", figure=60, typed=True, unit="kg", at="frame"),
+    Control(name="unhang", group="load", words="Take off", does="unhang", at="frame"),
     Control(name="zero", group="set", words="Take zero", does="zero"),
     Control(name="key", group="set", words="Key in", does="key", typed=True, unit="factor"),
     Control(name="decimals", group="set", words="Decimals up", does="decimals", figure=1),
@@ -135,6 +135,7 @@ class Belt(StandIn):
     }
     mending = {"build-up": "clean", "tension": "tension"}
 
+    shape = "belt"
     faults = FAULTS
     controls = CONTROLS
     scales = (Scale(name="lorry", words="Weigh the lorry"),)

@@ -44,6 +44,7 @@ class Cart(OnCells):
         return self.build.usual if action in HITCH else super().usual_figure(action)
 
     built = Build("Practice cart", "trailer", 14000, 20, 3200, 4, 7500, 2.0, 5000, "practice grain", 1.0, 4, "Practice ground scale", "20 kg")  # fmt: skip
+    shape = "vehicle"
     faults = {
         "none": Hidden("It was in order.", "Loads agreed with their tickets.", "leave"),
         "freak": Hidden("It was in order: the first load was read before it stood still.", "One load beside the others, and the others agreed.", "leave", "hard", LOW, seen={"stood": "The first load was still moving as it was read."}),

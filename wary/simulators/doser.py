@@ -52,6 +52,7 @@ class Doser(Folded[Dosing]):
     }
     mending = {"bent": "cell", "bears": "clear", "drips": "valve", "shakes": "steady"}
 
+    shape = "hopper"
     faults = FAULTS
     settings = frozenset({"span"})
     scales = (Scale(name="bench", words="Weigh the dose on the bench scale"),)

@@ -76,6 +76,7 @@ class Drill(Folded[Metered]):
         "containers": "exchange",
     }
 
+    shape = "hopper"
     faults = FAULTS
     settings = frozenset({KEY})
     scales = (

@@ -146,6 +146,7 @@ class ThreeSpeed(Folded[Filling]):
     }
     mending = {"bridging": "hopper", "air": "air-supply", "shaken": "mixer", "own-scale": "free"}
 
+    shape = "hopper"
     faults = FAULTS
     settings = frozenset(CUTS)
     scales = (Scale(name="bench", words="Weigh the pack on the bench scale"),)

@@ -59,6 +59,7 @@ class Free(Folded[Gated]):
     }
     mending = {"gate": "gate", "engine": "engine", "mark": "marker", "damp": "dry"}
 
+    shape = "hopper"
     faults = FAULTS
     settings = frozenset({"open"})
     scales = (Scale(name="floor", words="Weigh the catch"),)

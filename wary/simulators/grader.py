@@ -56,6 +56,7 @@ class Grader(Folded[Grading]):
     }
     mending = {"caked": "clean", "limits": "limits", "counts": "clear", "shakes": "steady"}
 
+    shape = "belt"
     faults = FAULTS
     settings = frozenset({KEY, "span"})
     minutes = 35

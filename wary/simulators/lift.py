@@ -92,6 +92,7 @@ class Lifted(Folded[Lifting]):
         "cold": "warm",
     }
 
+    shape = "arm"
     scales = (Scale(name="ground", words="Weigh what was tipped"),)
     settings = frozenset({KEY})
     division: ClassVar[float]

@@ -47,6 +47,7 @@ class Controlled(Folded[Spreading]):
     }
     mending = {"density": "density", "gate": "gate", "bridging": "stir", "slips": "tension"}
 
+    shape = "hopper"
     faults = FAULTS
     settings = frozenset({KEY})
     scales = (Scale(name="floor", words="Weigh the catch"), Scale(name="measure", words="Weigh a full measure"))

@@ -35,11 +35,24 @@ TICKET = "ticket"
 """The act of weighing on an outside scale; it stands among the actions, its figure is the scale's place."""
 
 
+Shape = Literal["belt", "deck", "vessel", "vehicle", "arm", "hopper"]
+"""What a stand-in's drawing is like."""
+Spot = Literal[
+    "", "load", "drive", "chute", "frame", "instrument", "scale", "middle",
+    "cell-1", "cell-2", "cell-3", "cell-4", "corner-1", "corner-2", "corner-3", "corner-4",
+]  # fmt: skip
+"""A place on a machine's drawing that can be touched."""
+CELL_SPOTS: dict[str, Spot] = {"1": "cell-1", "2": "cell-2", "3": "cell-3", "4": "cell-4", "left": "cell-1", "right": "cell-2"}  # fmt: skip
+CORNER_SPOTS: dict[str, Spot] = {"1": "corner-1", "2": "corner-2", "3": "corner-3", "4": "corner-4"}
+BY_GROUP: dict[str, Spot] = {"load": "load", "run": "drive", "set": "instrument"}
+
+
 class Control(BaseModel):
     """Something that can be done: its name, the group it belongs to, its words.
 
     `does` is the action; `figure` is sent with it as it is. Where `unit` is set a figure is typed,
     beginning with `figure`. `serves` are inputs for which it is wanted; elsewhere it is a tap away.
+    `at` is the spot on the machine's drawing where it is done; empty for what has none.
     """
 
     name: str
@@ -50,6 +63,18 @@ class Control(BaseModel):
     typed: bool = False
     unit: str = ""
     serves: tuple[str, ...] = ()
+    at: Spot = ""
+
+    @property
+    def spot(self) -> Spot:
+        """Where it is done: as it says, by its name (`press-2` at the second cell), or where its group is done."""
+        for head, spots in (("press-", CELL_SPOTS), ("corner-", CORNER_SPOTS)):
+            place = self.name.removeprefix(head)
+            if place != self.name:
+                return spots.get(place, "")
+        if self.name == "middle":
+            return "middle"
+        return self.at or BY_GROUP.get(self.group, "")
 
 
 class Scale(BaseModel):
@@ -180,7 +205,7 @@ class StandIn(ABC):
     """A machine that behaves like one: the same seed and fault give the same machine for ever.
 
     `settings` are the actions that change what it is set to; `scales` the outside scales at hand;
-    `minutes` is what a visit to it takes somebody who knows the work. `doing` says which of its actions an
+    `minutes` is what a visit to it takes somebody who knows the work, `shape` what its drawing is like. `doing` says which of its actions an
     act is, `mending` which puts a suspect right.
     """
 
@@ -189,6 +214,7 @@ class StandIn(ABC):
     settings: ClassVar[frozenset[str]] = frozenset({KEY})
     scales: ClassVar[tuple[Scale, ...]] = ()
     minutes: ClassVar[int] = 30
+    shape: ClassVar[Shape] = "deck"
     doing: ClassVar[Mapping[Doing, tuple[Does, ...]]] = {}
     mending: ClassVar[Mapping[str, str]] = {}
 

@@ -52,6 +52,7 @@ class Vessel(OnCells):
         "Practice hopper", "vessel", 12000, 2, 1800, 3, 10000, 2.0, 6000, "practice meal", 1.042, 4,
         "Practice weighbridge", "5 kg",
     )  # fmt: skip
+    shape = "vessel"
     faults = OnCells.faults | {
         "coarse": Hidden(
             "It was in order: the ticket's scale steps by fifty kilograms, and a small fill cannot be told on it.",

@@ -8358,6 +8358,7 @@ export interface components {
          *
          *     `does` is the action; `figure` is sent with it as it is. Where `unit` is set a figure is typed,
          *     beginning with `figure`. `serves` are inputs for which it is wanted; elsewhere it is a tap away.
+         *     `at` is the spot on the machine's drawing where it is done; empty for what has none.
          */
         Control: {
             /** Name */
@@ -8391,6 +8392,12 @@ export interface components {
              * @default []
              */
             serves: string[];
+            /**
+             * At
+             * @default
+             * @enum {string}
+             */
+            at: "" | "load" | "drive" | "chute" | "frame" | "instrument" | "scale" | "middle" | "cell-1" | "cell-2" | "cell-3" | "cell-4" | "corner-1" | "corner-2" | "corner-3" | "corner-4";
         };
         /**
          * Scale
@@ -8406,13 +8413,23 @@ export interface components {
          * StandInView
          * @description What a stand-in tells of itself: its controls, its outside scales, and with what words it was handed over.
          *
-         *     `doing` says which of its actions an act is, `mends` after which looks something is mended.
+         *     `doing` says which of its actions an act is, `mends` after which looks something is mended. `spots` says where
+         *     on its drawing of this `shape` each control is touched.
          */
         StandInView: {
             /** Controls */
             controls: components["schemas"]["Control"][];
             /** Scales */
             scales: components["schemas"]["Scale"][];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "belt" | "deck" | "vessel" | "vehicle" | "arm" | "hopper";
+            /** Spots */
+            spots: {
+                [key: string]: "" | "load" | "drive" | "chute" | "frame" | "instrument" | "scale" | "middle" | "cell-1" | "cell-2" | "cell-3" | "cell-4" | "corner-1" | "corner-2" | "corner-3" | "corner-4";
+            };
             /** Doing */
             doing: {
                 [key: string]: string[];

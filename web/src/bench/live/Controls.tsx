@@ -5,10 +5,11 @@ import { useBench } from "../../job/useJob";
 import { numberIn } from "../../ui/quantity";
 import { lookedAt } from "../call/looking";
 import { useHand } from "../hand";
-import { act, ticket, useLive } from "./live";
+import { act, useLive } from "./live";
 import type { Control, Scale } from "./types";
 import { litBy } from "./acts";
-import { keysOf, placesFor } from "./places";
+import { keysOf } from "./places";
+import { useWeigh } from "./weigh";
 
 type Group = Control["group"];
 
@@ -120,21 +121,9 @@ function Press({ control, lit }: { control: Control; lit?: boolean }) {
 
 /** An outside scale: its ticket goes into the row in hand, or where its figures say that they belong. */
 function Weigh({ scale, step, field }: { scale: Scale; step?: StepView; field: string | null }) {
-  const bench = useBench();
-  const hand = useHand();
+  const print = useWeigh(step, field);
   const [printed, setPrinted] = useState("");
-  const weigh = async () => {
-    const got = await ticket(bench.job.id, scale.name);
-    setPrinted(got.title);
-    const places = placesFor(bench, bench.part(hand.part), step, field, hand.row, got.figures);
-    const captured = { source: "captured" as const, steady: true, raw: got.title };
-    bench.enter(
-      ...places.flatMap(({ figure, path, also }) => [
-        ...also.map((one) => ({ ...one, ...captured })),
-        { path, text: figure.text, unit: figure.unit, ...captured },
-      ]),
-    );
-  };
+  const weigh = async () => setPrinted(await print(scale.name));
   return (
     <>
       <Button variant="outline-primary" onClick={() => void weigh()}>

@@ -9,6 +9,7 @@ import { bodyOf, placesIn, useHand } from "../hand";
 import { useLive } from "./live";
 import type { Readout } from "./types";
 import { fitting, keysOf } from "./places";
+import { MachinePanel } from "./MachinePanel";
 import { Controls } from "./Controls";
 
 /** Readings as they come, large; what fits the field in hand is captured with one key. Of a stand-in also its controls. */
@@ -105,6 +106,7 @@ export function LivePanel({ step }: { step?: StepView }) {
         </p>
       )}
       {!live.silent && live.fault && !wrong && <p className="live-caution">{live.fault}</p>}
+      {bench.job.practice && <MachinePanel step={step} field={field} />}
       <div className="live-more">
         {bench.job.practice && <Controls step={step} field={field} all={all} onAll={setAll} />}
         {live.linked && !live.silent && <Gather fits={found} onMean={enter} />}
