@@ -49,8 +49,12 @@ export function focusOnStep(part: string, step: string, scroll = true) {
   requestAnimationFrame(() => {
     const body = bodyOf(part, step);
     if (!body) return;
-    if (scroll) body.scrollIntoView({ block: "start" });
-    firstOpenIn(body)?.focus({ preventScroll: true });
+    const place = firstOpenIn(body);
+    const panel = document.querySelector(".machine-panel");
+    if (scroll) (panel ?? body).scrollIntoView({ block: "start" });
+    place?.focus({ preventScroll: true });
+    // The machine that is touched stays in view as far as the field in hand does.
+    if (scroll && panel) place?.scrollIntoView({ block: "nearest" });
   });
 }
 

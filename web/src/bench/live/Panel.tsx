@@ -57,6 +57,7 @@ export function LivePanel({ step }: { step?: StepView }) {
   const caution = readouts.find((one) => one.caution)?.caution;
   return (
     <section className="live" aria-label={bench.job.practice ? "Stand-in" : "Live readings"}>
+      {bench.job.practice && <MachinePanel step={step} field={field} />}
       <div className="live-display" aria-live="off">
         {live.plug ? (
           <p className="m-0">
@@ -106,7 +107,6 @@ export function LivePanel({ step }: { step?: StepView }) {
         </p>
       )}
       {!live.silent && live.fault && !wrong && <p className="live-caution">{live.fault}</p>}
-      {bench.job.practice && <MachinePanel step={step} field={field} />}
       <div className="live-more">
         {bench.job.practice && <Controls step={step} field={field} all={all} onAll={setAll} />}
         {live.linked && !live.silent && <Gather fits={found} onMean={enter} />}
