@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from beacon.bench.models import Entry, Job
-from beacon.plant.models import Cell, System
+from beacon.plant.models import Cell, Reference, System
 from beacon.records.sealing import close
 from tests.browser.base import BrowserTestCase
 from tests.server.plant import AGREEING, enter, runs
@@ -107,6 +107,37 @@ class LittleTyped(BrowserTestCase):
             for row in sorted(rows, key=lambda row: self.kept(job, f"lifts.{row}.raw"))
         ]
         self.assertEqual(sorted(lifts), [["empty", "quick"], ["empty", "slow"], ["full", "quick"]])
+
+    def test_the_tare_of_the_container_in_hand_stands_in_the_next_run(self) -> None:
+        for name, tare in (("Crate", "42 kg"), ("Blue crate", "38 kg")):
+            Reference.objects.create(organisation=self.plant.organisation, kind="container", name=name, tare=tare)
+        job = self.plant.job("known-load", self.plant.add_system("Silo", "vessel", "vessel", {}))
+        enter(job, self.plant.technician, {"runs.r1.gross": "1042 kg", "runs.r1.tare": "42 kg", "runs.r1.indicated": "1001 kg"})  # fmt: skip
+        self.page.goto(f"/jobs/{job.id}")
+        self.sheet("As found")
+        self.page.get_by_label("How it was weighed").select_option("gross")
+        dock = self.page.locator(".dock")
+        tare = dock.get_by_role("textbox", name="Tare")
+        expect(tare).to_have_value("42")
+        # Nothing of it is kept before anything is typed.
+        self.assertEqual(Entry.objects.filter(job=job, path__startswith="runs.", path__endswith=".tare").count(), 1)
+        dock.get_by_role("textbox", name="Gross").fill("1052 kg")
+        dock.get_by_role("textbox", name="Gross").press("Enter")
+        self.wait_until(
+            lambda: (
+                Entry.objects.filter(job=job, path__startswith="runs.", path__endswith=".tare", text="42 kg").count()
+                == 2
+            )
+        )
+        # Another is a tap; one that is no container on record is typed each time.
+        dock.get_by_role("button", name="New run").click()
+        expect(tare).to_have_value("42")
+        self.page.get_by_role("button", name=re.compile("Blue crate")).click()
+        expect(tare).to_have_value("38")
+        enter(job, self.plant.technician, {"runs.zz.gross": "900 kg", "runs.zz.tare": "55 kg"})
+        expect(self.page.locator(".tally-run")).to_have_count(4)
+        dock.get_by_role("button", name="New run").click()
+        expect(tare).to_have_value("")
 
     def test_where_the_instrument_keeps_its_figures_a_lift_is_one_tap(self) -> None:
         loader = self.plant.add_system("Loader", "lift-arm", "lift-arm", {})

@@ -7,6 +7,7 @@ import { spoken } from "../../ui/quantity";
 import { focusOn, newRow, useHand } from "../hand";
 import { Tool } from "../tools/Tool";
 import { BringRows } from "./BringRows";
+import { useTareInHand } from "./begun";
 import { Choice } from "./Choice";
 import { EntryField } from "./EntryField";
 import { ReadAgain } from "./ReadAgain";
@@ -183,6 +184,7 @@ function ListDock({ part, input, rows, full }: Props) {
   const first = (rows.goes_on && figures.find((one) => rows.ends?.includes(one.key))) || (figures[0] ?? columns[0]);
   const last = columns.reduce((found, column, index) => (column.words?.length ? found : index), 0);
   const name = rows.name;
+  const tare = useTareInHand(bench, listed.at(-1) && `${full}.${listed.at(-1)!.row}.${TARE}`);
   if (!bench.open || (rows.fixed && !listed.length)) return null;
 
   const focusFirst = (to: string) => {
@@ -261,7 +263,9 @@ function ListDock({ part, input, rows, full }: Props) {
   const aside = bench.field(path(ASIDE)).text;
   const canAside = all.some((one) => one.key === ASIDE);
   // The next row begins itself: what the call asks for next stands in it, and goes in with the first thing entered.
-  const begins = rows.goes_on && place < 0 && offers && !bench.box.waiting.length ? wanted : [];
+  const asked = rows.goes_on && offers ? wanted : [];
+  const inHand = tare && columns.some((column) => column.key === TARE) ? [[TARE, tare] as const] : [];
+  const begins = place < 0 && !bench.box.waiting.length ? [...asked, ...inHand] : [];
   const keyOf = (at: string) => at.slice(path("").length);
   const isWord = (at: string) => !!columns.find((column) => column.key === keyOf(at))?.words?.length;
   const ends = (one: Typed) => one.text !== "" && rows.ends?.includes(keyOf(one.path)) && isWord(one.path);

@@ -2,7 +2,8 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { InputView } from "../../api/client";
 import { VALUE } from "../../job/path";
-import { useBench } from "../../job/useJob";
+import { BenchContext, useBench } from "../../job/useJob";
+import { useTareInHand, withBegun } from "./begun";
 import { focusOn, newRow, useHand } from "../hand";
 import { EntryField } from "./EntryField";
 import { Tares } from "./Tares";
@@ -146,60 +147,65 @@ export function RunDock({ list, before, columns }: Props) {
       />
     );
   };
+  const last = rows.at(-1)?.row;
+  const tare = useTareInHand(bench, last && `${list}.${last}.tare`);
   if (!bench.open) return null;
   const aside = text("set_aside");
+  const begins = place < 0 && how === "gross" && tare && !bench.box.waiting.length;
   return (
-    <div
-      className="dock"
-      data-sheet=""
-      data-list={list}
-      data-row={row}
-      aria-label={`Run ${number}`}
-      role="group"
-      onBlur={zeroedToo}
-    >
-      <div className="dock-head">
-        <strong>Run {number}</strong>
-        <Ways label="How it was weighed" ways={WEIGHING} chosen={how} onChoose={choose} />
-        <Ways label="Display read as" ways={offered} chosen={what} onChoose={chooseShown} />
-        {place >= 0 && (
-          <span className="dock-acts">
-            {aside ? (
-              <Button variant="link" onClick={() => bench.enter({ path: path("set_aside"), text: "" })}>
-                Put it back in the set
+    <BenchContext.Provider value={withBegun(bench, begins ? [[path("tare"), tare]] : [])}>
+      <div
+        className="dock"
+        data-sheet=""
+        data-list={list}
+        data-row={row}
+        aria-label={`Run ${number}`}
+        role="group"
+        onBlur={zeroedToo}
+      >
+        <div className="dock-head">
+          <strong>Run {number}</strong>
+          <Ways label="How it was weighed" ways={WEIGHING} chosen={how} onChoose={choose} />
+          <Ways label="Display read as" ways={offered} chosen={what} onChoose={chooseShown} />
+          {place >= 0 && (
+            <span className="dock-acts">
+              {aside ? (
+                <Button variant="link" onClick={() => bench.enter({ path: path("set_aside"), text: "" })}>
+                  Put it back in the set
+                </Button>
+              ) : (
+                <Button variant="link" onClick={() => hand.aside(list, row)}>
+                  Set aside
+                </Button>
+              )}
+              <Button variant="link" data-new="" onClick={next}>
+                New run
               </Button>
-            ) : (
-              <Button variant="link" onClick={() => hand.aside(list, row)}>
-                Set aside
-              </Button>
-            )}
-            <Button variant="link" data-new="" onClick={next}>
-              New run
-            </Button>
-          </span>
-        )}
+            </span>
+          )}
+        </div>
+        <div className="dock-fields">
+          {how === "net" && figure("reference", "Net weighed", WEIGHED)}
+          {how !== "net" && figure("gross", how === "zeroed" ? "On the scale" : "Gross", WEIGHED)}
+          {how === "gross" && figure("tare", "Tare", WEIGHED)}
+          {(what === "reading" || what === "mean") && figure("indicated", "Shown", SHOWN)}
+          {what === "mean" && figure("loads", "Loads in it", ["loads"])}
+          {what === "passes" && (
+            <Passes
+              key={path("passes")}
+              path={path("passes")}
+              rows={passes}
+              column={columns.find((one) => one.key === "passes")!}
+              unit={unit("indicated", SHOWN) ?? ""}
+            />
+          )}
+          {what === "totals" && figure("total_start", "Total at start", SHOWN)}
+          {what === "totals" && figure("total_end", "Total at end", SHOWN)}
+          {figure("duration", "Took", ["duration"], true)}
+        </div>
+        {how === "gross" && bench.job.system.usual_mass !== "t" && <Tares path={path("tare")} />}
       </div>
-      <div className="dock-fields">
-        {how === "net" && figure("reference", "Net weighed", WEIGHED)}
-        {how !== "net" && figure("gross", how === "zeroed" ? "On the scale" : "Gross", WEIGHED)}
-        {how === "gross" && figure("tare", "Tare", WEIGHED)}
-        {(what === "reading" || what === "mean") && figure("indicated", "Shown", SHOWN)}
-        {what === "mean" && figure("loads", "Loads in it", ["loads"])}
-        {what === "passes" && (
-          <Passes
-            key={path("passes")}
-            path={path("passes")}
-            rows={passes}
-            column={columns.find((one) => one.key === "passes")!}
-            unit={unit("indicated", SHOWN) ?? ""}
-          />
-        )}
-        {what === "totals" && figure("total_start", "Total at start", SHOWN)}
-        {what === "totals" && figure("total_end", "Total at end", SHOWN)}
-        {figure("duration", "Took", ["duration"], true)}
-      </div>
-      {how === "gross" && bench.job.system.usual_mass !== "t" && <Tares path={path("tare")} />}
-    </div>
+    </BenchContext.Provider>
   );
 }
 

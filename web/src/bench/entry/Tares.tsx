@@ -10,7 +10,9 @@ const MOST = 4;
 export function Tares({ path }: { path: string }) {
   const bench = useBench();
   const containers = (useReferences().data ?? []).filter((one) => one.kind === "container" && one.tare);
-  if (!containers.length || bench.field(path).text) return null;
+  const { kept, waits } = bench.field(path);
+  // One that a row begins with may still be another.
+  if (!containers.length || kept?.text || waits) return null;
   const scanned = (code: Code) => {
     const found = labelled(code, containers);
     if (!found) return "This is no container on record.";
