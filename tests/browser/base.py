@@ -18,6 +18,7 @@ from django.test import Client, LiveServerTestCase
 from playwright.sync_api import (
     Browser,
     BrowserContext,
+    Locator,
     Page,
     Playwright,
     TimeoutError,
@@ -147,11 +148,17 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         none_under_way()
         self.assertEqual(self.faults, [])
 
+    def still_there(self, box: Locator) -> bool:
+        """Whether something stands on the page; between two answers it may be gone for a moment."""
+        if not box.count():
+            self.page.wait_for_timeout(400)
+        return box.count() > 0
+
     def make_looks(self) -> None:
         """Makes the look that stands next until none does: nothing is found; one with a place of its own is skipped, with a reason."""
         box = self.page.get_by_role("region", name="Look next")
         expect(box).to_be_visible()
-        while box.count():
+        while self.still_there(box):
             words = box.locator("h3").inner_text()
             answer = box.locator(".look-answers button").first
             if answer.inner_text() == "Go there":

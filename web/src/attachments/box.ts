@@ -96,8 +96,9 @@ export class AttachmentBox {
 
   /** Throws a file away that was not taken, once whoever took it said so. */
   async forget(id: string) {
-    this.set({ refused: this.state.refused.filter((one) => one.id !== id) });
+    // It is gone from the device before it is gone from the page: a page left at once brings nothing back.
     await (await opened())?.delete(FILES, id);
+    this.set({ refused: this.state.refused.filter((one) => one.id !== id) });
   }
 
   /** Sends a file again that was not taken. */
