@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from wary.job.places import split
 from wary.machines.machine import Machine, Part
 from wary.references import ReferenceOnRecord
 
@@ -13,8 +14,7 @@ Texts = Mapping[str, str]
 class Written:
     """One visit: its machine's record, and the texts by path that the work comes to, in its order.
 
-    `does` are the parts that are done, where that is not all that the kind's visit does anyway; `loosens` the ticks
-    of what is loosened for the test. `again` is what differs on the next visit. `most` and `taps` are how much may
+    `loosens` are the ticks of what is loosened for the test. `again` is what differs on the next visit. `most` and `taps` are how much may
     be typed and tapped, `by_hand` what people write.
     """
 
@@ -29,12 +29,20 @@ class Written:
     known: Texts = field(default_factory=dict)
     rows: Mapping[str, list[Texts]] = field(default_factory=dict)
     reference: ReferenceOnRecord | None = None
-    does: tuple[str, ...] = ()
     loosens: tuple[str, ...] = ()
 
-    def parts(self, machine: Machine) -> tuple[Part, ...]:
-        """The parts of the visit, those of them that are not done left out where they are done now and then."""
-        return tuple(part for part in machine.visit if not part.optional or part.key in self.does)
+    def opened(self, machine: Machine) -> tuple[tuple[Part, ...], dict[str, str], dict[str, str]]:
+        """The parts that are opened, and `texts` and `again` by their paths there.
+
+        Where only one of several methods is done it is opened alone; else the kind's visit is, as it is done anyway.
+        """
+        done = {split(path)[0] for path in self.texts}
+        anyway = tuple(part for part in machine.visit if not part.optional)
+        if len(done) > 1 or len(machine.visit) == 1:
+            return anyway, dict(self.texts), dict(self.again)
+        one = next(part for part in machine.visit if part.key in done)
+        texts, again = ({split(path)[1]: text for path, text in of.items()} for of in (self.texts, self.again))
+        return (Part("", one.method),), texts, again
 
 
 def _rows(name: str, *rows: Texts) -> dict[str, str]:
@@ -166,7 +174,7 @@ VISITS = (
         "hopper from the data sheet", "vessel", 5, 7, 8,
         {"capacity": "12000 kg", "division": "2 kg", "dead_load": "1800 kg", "live_capacity": "12000 kg", "excitation": "5 V", "cell_capacity": "10000 kg", "cell_count": "3", "cell_sensitivity": "2 mV/V"},
         {"data-sheet/inputs.known_load": "500 kg", "data-sheet/inputs.known_load_shown": "500 kg"},
-        known={"factor": "1.0420", "factor_decimals": "4"}, does=("data-sheet",),
+        known={"factor": "1.0420", "factor_decimals": "4"},
     ),
     Written(
         "bulk-bag stand, two passes", "bag-stand", 6, 8, 12, PLATFORM,
@@ -192,7 +200,7 @@ VISITS = (
         {"capacity": "5 kg", "division": "1 g", "bench_division": "1 g"},
         {f"watch/samples.s{n}.bench": f"{g} g" for n, g in enumerate((1001, 1003, 1002, 1000, 1001, 1002, 999, 1001, 1000, 1002), 1)},
         known={"target": "1000 g", "over": "10 g", "under": "10 g", "fast": "528 g", "medium": "159 g", "fine": "17 g", "channel": "recipe 1"},
-        reference=BENCH_SCALE, does=("watch",),
+        reference=BENCH_SCALE,
     ),
     Written(
         "doser, three check readings before and after, three doses", "doser", 9, 12, 12,

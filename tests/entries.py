@@ -21,7 +21,6 @@ from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.sheet import LOOK_FIRST, look_first
 from wary.job.subject import Subject
 from wary.machines import all_machines
-from wary.machines.machine import Part
 from wary.methods import all_methods
 from wary.methods.steps import AnyStep, Listed, Look, Rows, Tally
 from wary.results import Figure
@@ -47,12 +46,12 @@ class _Visit:
     def __init__(self, visit: Written, before: folding.Fold | None) -> None:
         machine = all_machines()[visit.kind]
         self.visit = visit
-        self.parts = visit.parts(machine)
+        self.parts, self.texts, again = visit.opened(machine)
         self.order = parts_of(self.parts)
         self.subject = Subject(machine, visit.plates, {"name": machine.profile_for(visit.plates)})
         self.count = Counted()
         self.numbers = 0
-        self.texts = {**visit.texts, **(visit.again if before else {})}
+        self.texts |= again if before else {}
         self.taken_over: set[str] = set()
         self.heeded: set[str] = set()
         texts = {key: str(text) for key, text in {**machine.fixed, **visit.plates, **visit.known}.items()}
@@ -78,6 +77,8 @@ class _Visit:
 
     def worked(self) -> Counted:
         self.count.taps.append("open it")
+        if len(self.parts) == 1 < len(self.subject.machine.visit):
+            self.count.taps.append("one method alone")
         for path in self._ticks():
             self._tap(path)
         self._heed(self._first_cautions(), "look")
@@ -95,24 +96,18 @@ class _Visit:
 
     def _ticks(self) -> Iterator[str]:
         """What the parts that are done look at first, each thing once."""
-        parts = self._done_parts()
-        whole = look_first(parts)
+        whole = look_first(self.parts)
         if whole:
             yield from (item.path for item in whole.items if not item.loose_end)
             return
-        for part in parts:
+        for part in self.parts:
             for step in all_methods()[part.method].steps:
                 if isinstance(step, Look) and step.key == LOOK_FIRST:
                     yield from (joined(part.key, f"tick.{step.key}.{i.key}") for i in step.items if i.loose_end is None)
 
-    def _done_parts(self) -> tuple[Part, ...]:
-        done = {split(path)[0] for path in self.texts}
-        return tuple(part for part in self.parts if part.key in done)
-
     def _first_cautions(self) -> tuple[str, ...]:
-        parts = self._done_parts()
-        whole = look_first(parts)
-        steps = [step for part in parts for step in all_methods()[part.method].steps if step.key == LOOK_FIRST]
+        whole = look_first(self.parts)
+        steps = [step for part in self.parts for step in all_methods()[part.method].steps if step.key == LOOK_FIRST]
         return whole.cautions if whole else steps[0].cautions if steps else ()
 
     def _heed(self, cautions: tuple[str, ...], step: str) -> None:

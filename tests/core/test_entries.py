@@ -29,10 +29,6 @@ class Entries(unittest.TestCase):
                 self.assertEqual(found.in_the_way, [])
                 self.assertTrue(found.typed)
 
-    def test_no_visit_takes_more_than_a_third_more_than_is_written_by_hand(self) -> None:
-        for visit in VISITS:
-            self.assertLessEqual(len(counted(visit).typed), max(visit.by_hand * 4 / 3, visit.most), visit.words)
-
 
 class LookFirst(unittest.TestCase):
     def test_it_is_one_step_of_the_visit_in_the_first_part_that_has_one(self) -> None:
