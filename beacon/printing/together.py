@@ -46,7 +46,12 @@ def as_zip(records: Sequence[Record]) -> Iterator[bytes]:
     kept = _Handed()
     with zipfile.ZipFile(kept, "w", zipfile.ZIP_STORED) as packed:
         for record in records:
-            packed.writestr(_name(record), certificate(record))
+            name = _name(record)
+            try:
+                packed.writestr(f"{name}.pdf", certificate(record))
+            except Problem as problem:
+                # One that cannot be printed says so in its place, and the others come.
+                packed.writestr(f"{name}.txt", f"{problem.title}. {problem.detail}")
             yield kept.taken()
     yield kept.taken()
 
@@ -65,7 +70,7 @@ def as_pdf(records: Sequence[Record]) -> bytes:
 def _name(record: Record) -> str:
     """A file name that says which machine it is of, whatever that is called."""
     words = re.sub(r"[^\w-]+", "-", record.job.channel.system.name).strip("-")[:60]
-    return f"{record.sealed_at:%Y-%m-%d}-{record.number}-{words}.pdf"
+    return f"{record.sealed_at:%Y-%m-%d}-{record.number}-{words}"
 
 
 class _Handed(io.RawIOBase):

@@ -4,15 +4,21 @@ import csv
 import datetime
 import io
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
+from xml.etree.ElementTree import ParseError
 
 from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 MOST_BYTES, MOST_UNPACKED = 5_000_000, 60_000_000
 MOST_ROWS, MOST_COLUMNS, LONGEST = 3_000, 60, 4_000
+
+
+UNREADABLE = (RuntimeError, zipfile.BadZipFile, zlib.error, InvalidFileException, ParseError, LookupError, ValueError, OSError, TypeError, AttributeError, EOFError)  # fmt: skip
+"""What reading a workbook raises that is none, or is broken somewhere inside."""
 
 
 class NotATable(ValueError):
@@ -37,6 +43,7 @@ def rows_of(content: bytes, name: str) -> list[Row]:
         raise NotATable("The file is empty. Choose the spreadsheet that you filled in.")
     if len(content) > MOST_BYTES:
         raise NotATable(f"The file is larger than {MOST_BYTES // 1_000_000} MB. Divide it, and bring in one part after the other.")  # fmt: skip
+    tables: Iterable[tuple[str, Iterable[Sequence[Any]]]]
     tables = _workbook(content) if content[:2] == b"PK" else [(_stem(name), _csv(content))]
     rows = [row for sheet, lines in tables for row in _rows(sheet, lines)]
     if not rows:
@@ -50,21 +57,24 @@ def _stem(name: str) -> str:
     return name.rpartition("/")[2].rpartition(".")[0] or name
 
 
-def _workbook(content: bytes) -> Iterator[tuple[str, Iterable[Sequence[Any]]]]:
+def _workbook(content: bytes) -> list[tuple[str, list[Sequence[Any]]]]:
     """The sheets of a workbook, with what their formulas came to when it was last saved."""
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as packed:
             if sum(one.file_size for one in packed.infolist()) > MOST_UNPACKED:
                 raise NotATable("Unpacked, this workbook is too large. Keep only the sheets that are to be brought in.")
         book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+        # Read whole here: a sheet that is broken says so only when its rows are asked for.
+        return [
+            (sheet.title, list(sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + 2)))
+            for sheet in book.worksheets
+        ]
     except NotATable:
         raise
-    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, TypeError) as unread:
+    except UNREADABLE as unread:
         raise NotATable(
             "This is no workbook that can be read. Save it as XLSX or CSV, and choose it again."
         ) from unread
-    for sheet in book.worksheets:
-        yield sheet.title, sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + 2)
 
 
 def _csv(content: bytes) -> Iterator[Sequence[str]]:

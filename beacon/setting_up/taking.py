@@ -35,6 +35,7 @@ from beacon.setting_up.columns import (
 from beacon.setting_up.reading import Row
 
 READ_FIRST = "read first"
+LONGEST_SITE = 120
 ROLES: dict[str, RoleWord] = {"technician": "technician", "lead": "lead", "reader": "reader"}
 
 
@@ -106,7 +107,8 @@ class _Taking:
         for keep, some in order:
             for row in some:
                 keep(row)
-        self.taken.lines.sort(key=lambda line: [row.sheet for row in rows].index(line.sheet) * 100_000 + line.line)
+        sheets = list(dict.fromkeys(row.sheet for row in rows))
+        self.taken.lines.sort(key=lambda line: (sheets.index(line.sheet), line.line))
 
     def _kept(self, row: Row, what: str, name: str, where: str, keep: Callable[[], Any]) -> None:
         line = Line(row.sheet, row.line, what, name, where)
@@ -147,6 +149,8 @@ class _Taking:
                 )
             given = _fields(row, (*SYSTEM, KIND, *plate_columns(machine)))
             given.pop("kind", None)
+            if len(given["site"]) > LONGEST_SITE:
+                raise Refused(f"“Site” is longer than {LONGEST_SITE} letters.")
             site = self.sites[given.pop("site").strip().lower()]
             name = given["name"]
             if System.objects.filter(site=site, name__iexact=name, practice=False).exists():
@@ -161,7 +165,7 @@ class _Taking:
             new_system(self.user, site, asked)
 
         what = machine.title if machine else "system"
-        if cells.get("site"):
+        if 0 < len(cells.get("site", "")) <= LONGEST_SITE:
             # Made outside of what is taken back with its row: the rows after it are at that site, too.
             self._site(cells["site"])
         self._kept(row, what, cells.get("name", ""), cells.get("site", ""), keep)

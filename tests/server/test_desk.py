@@ -4,6 +4,7 @@ import datetime
 import io
 import zipfile
 from typing import Any
+from unittest import mock
 
 from django.utils import timezone
 from pypdf import PdfReader
@@ -11,6 +12,7 @@ from pypdf import PdfReader
 from beacon.bench.models import Job
 from beacon.people.models import Membership
 from beacon.plant.models import Fault, Reference, System
+from beacon.problems import Problem
 from beacon.records.models import Record
 from beacon.records.sealing import close
 from tests.server.plant import PlantTestCase, enter, runs
@@ -120,14 +122,26 @@ class Portfolio(Desk):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("No certificate", answer.json()["title"])
         self.closed()
-        with self.settings():
-            from beacon.printing import api
+        with mock.patch("beacon.printing.api.MOST_IN_A_PDF", 0):
+            self.assertIn("Too many", client.get("/api/certificates.pdf").json()["title"])
 
-            most, api.MOST_IN_A_PDF = api.MOST_IN_A_PDF, 0
-            try:
-                self.assertIn("Too many", client.get("/api/certificates.pdf").json()["title"])
-            finally:
-                api.MOST_IN_A_PDF = most
+    def test_one_that_cannot_be_printed_does_not_break_the_others(self) -> None:
+        self.closed(days=3)
+        self.closed()
+        client = self.reader(self.plant.system.site)
+        printed: list[Record] = []
+
+        def fails_once(record: Record) -> bytes:
+            printed.append(record)
+            if len(printed) == 1:
+                raise Problem(422, "This is too long to be printed", "It is in the readings.")
+            return b"%PDF"
+
+        with mock.patch("beacon.printing.together.certificate", fails_once):
+            content = b"".join(client.get("/api/certificates.zip").streaming_content)
+        packed = zipfile.ZipFile(io.BytesIO(content))
+        self.assertEqual([name.rpartition(".")[2] for name in packed.namelist()], ["txt", "pdf"])
+        self.assertIn(b"too long", packed.read(packed.namelist()[0]))
 
     def test_nobody_gets_certificates_of_others(self) -> None:
         self.closed()

@@ -114,9 +114,9 @@ function Workspace({ bench }: { bench: BenchState }) {
           ) : (
             <div className={`figure${part.drawing && STAYS.has(part.drawing.shape) ? " figure-stays" : ""}`}>
               <DrawingOf part={part} step={step} />
-              <WhereToLook />
             </div>
           )}
+          {!viewed && <WhereToLook />}
           {bench.open && <LivePanel step={step} />}
           {whole
             ? sheetOf(bench).map((one) => (
