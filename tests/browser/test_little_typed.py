@@ -210,8 +210,8 @@ class WithTheKeyboardUp(BrowserTestCase):
                 page.wait_for_timeout(60)
                 if page.evaluate("!!document.activeElement?.dataset.path"):
                     self.in_view(page)
-                # A step that is still being drawn may be wider for a moment; none stays so.
-                page.wait_for_function("document.documentElement.scrollWidth <= 390", timeout=5000)
+                wide = page.evaluate("document.documentElement.scrollWidth")
+                self.assertLessEqual(wide, 390, f"{kind}, {page.locator('.step h2').first.inner_text()}")
 
 
 class UnderAThumb(BrowserTestCase):
