@@ -60,7 +60,7 @@ export function DueDates() {
           </select>
         )}
       </div>
-      <Table responsive className="plain-table">
+      <Table responsive className="plain-table as-list">
         <thead>
           <tr>
             <th>System</th>
@@ -73,14 +73,16 @@ export function DueDates() {
         <tbody>
           {rows.map((one) => (
             <tr key={one.system}>
-              <td>{one.name}</td>
+              <td className="name">
+                <b>{one.name}</b>
+              </td>
               <td>{one.site}</td>
               <td className={one.out ? "provisional" : undefined}>{one.state_words}</td>
-              <td>
+              <td className="text-nowrap">
                 {one.urgency === "overdue" ? <b className="wrong-text">{one.words}</b> : one.words}
                 {one.due && !one.words.includes(day(one.due)) && <div className="soft">{day(one.due)}</div>}
               </td>
-              <td className="text-nowrap">
+              <td className="text-nowrap" data-head="Last certificate">
                 {one.record && one.done_on ? <Link to={`/records/${one.record}`}>{day(one.done_on)}</Link> : "none yet"}
               </td>
             </tr>

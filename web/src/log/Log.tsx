@@ -110,7 +110,7 @@ export function Log() {
       </form>
       {more && <Filters asks={asks} ask={ask} works={!!me?.works} />}
       <Fault of={log.error} />
-      <Table responsive className="plain-table as-list">
+      <Table responsive className="plain-table as-list signed">
         <thead>
           <tr>
             <th>
@@ -137,7 +137,7 @@ export function Log() {
                 </Link>
                 <div className="soft">{day(row.closed_at, row.time_zone)}</div>
               </td>
-              <td>
+              <td className="name">
                 {row.system_name}
                 <div className="soft">{row.site}</div>
               </td>

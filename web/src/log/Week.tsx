@@ -2,8 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, asked } from "../api/client";
-import { Fault, Waiting } from "../ui/Fault";
-import { Page } from "../ui/Layout";
+import { NotYet, Page } from "../ui/Layout";
 import { counted, day } from "../ui/words";
 
 const DAY = 86_400_000;
@@ -17,7 +16,7 @@ export function Week() {
     queryFn: () => asked(api.GET("/api/week", { params: { query: { of } } })),
   });
   const week = found.data;
-  if (!week) return found.error ? <Fault of={found.error} /> : <Waiting />;
+  if (!week) return <NotYet error={found.error} />;
   const shift = (days: number) => new Date(+new Date(week.monday) + days * DAY).toISOString().slice(0, 10);
   return (
     <Page title="The week">

@@ -46,26 +46,34 @@ export function WhatFails() {
       )}
       <Months months={found.data?.months ?? []} />
       {rows.length > 0 && (
-        <Table responsive className="plain-table">
+        <Table responsive className="plain-table as-list">
           <thead>
             <tr>
               <th>What was wrong</th>
               <th>Kind of machine</th>
-              <th className="no">Times</th>
-              <th className="no">Machines</th>
-              <th className="no">Time spent</th>
+              <th className="num">Times</th>
+              <th className="num">Machines</th>
+              <th className="num">Time spent</th>
               <th>Last</th>
             </tr>
           </thead>
           <tbody>
             {rows.map((row) => (
               <tr key={row.kind + row.title}>
-                <td>{row.title[0]!.toUpperCase() + row.title.slice(1)}</td>
+                <td className="name">{row.title[0]!.toUpperCase() + row.title.slice(1)}</td>
                 <td>{row.kind}</td>
-                <td className="no">{row.times}</td>
-                <td className="no">{row.machines}</td>
-                <td className="no">{inHours(row.minutes)}</td>
-                <td className="date">{day(row.last)}</td>
+                <td className="num" data-head="Times">
+                  {row.times}
+                </td>
+                <td className="num" data-head="Machines">
+                  {row.machines}
+                </td>
+                <td className="num" data-head="Time spent">
+                  {inHours(row.minutes)}
+                </td>
+                <td className="text-nowrap" data-head="Last">
+                  {day(row.last)}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -3,8 +3,7 @@ import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
 import { Link, useSearchParams } from "react-router";
 import { useMachines, useMe, useRoundPages } from "../api/queries";
-import { Fault, Waiting } from "../ui/Fault";
-import { Page } from "../ui/Layout";
+import { NotYet, Page } from "../ui/Layout";
 import { day, signed } from "../ui/words";
 import { NewSystem } from "./NewSystem";
 import { FirstSteps } from "./FirstSteps";
@@ -29,7 +28,7 @@ export function Systems() {
     setSearch(next, { replace: true });
   };
   const first = round.data?.pages[0];
-  if (!round.data || !first) return round.error ? <Fault of={round.error} /> : <Waiting />;
+  if (!round.data || !first) return <NotYet error={round.error} />;
   const rows = round.data.pages
     .flatMap((page) => page.systems)
     .filter((system) => answersTo(system, find))
@@ -88,7 +87,7 @@ export function Systems() {
         )}
       </div>
       {!first.total && !Object.keys(asks).length && <FirstSteps leads={!!me?.leads} />}
-      <Table responsive className="plain-table as-list">
+      <Table responsive className="plain-table as-list signed">
         <thead>
           <tr>
             <th>
@@ -108,7 +107,7 @@ export function Systems() {
               <td>
                 <StateShape system={system} size={24} />
               </td>
-              <td>
+              <td className="name">
                 <Link to={`/systems/${system.id}`}>{system.name}</Link>
                 <div className="soft">
                   {system.kind_name}

@@ -8,9 +8,9 @@ import { FULL_PAGE, useMe, useReferences } from "../api/queries";
 import { Calls } from "../log/Calls";
 import { FactorChange } from "../plant/words";
 import { DialogForm } from "../ui/DialogForm";
-import { Fault, Waiting } from "../ui/Fault";
+import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
-import { Page } from "../ui/Layout";
+import { NotYet, Page } from "../ui/Layout";
 import { TextField } from "../ui/TextField";
 import { day, moment } from "../ui/words";
 import { CheckChart } from "./CheckChart";
@@ -25,7 +25,7 @@ export function ReferencePage() {
   const me = useMe().data;
   const [changing, setChanging] = useState(false);
   const one = found.data?.find((reference) => reference.id === id);
-  if (!found.data) return found.error ? <Fault of={found.error} /> : <Waiting />;
+  if (!found.data) return <NotYet error={found.error} />;
   if (!one)
     return (
       <Page title="Reference">

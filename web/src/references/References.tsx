@@ -6,8 +6,7 @@ import { Link } from "react-router";
 import { api, asked, type Problem, type Schemas } from "../api/client";
 import { useMe, useReferences, useSystemNames } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
-import { Fault, Waiting } from "../ui/Fault";
-import { Page } from "../ui/Layout";
+import { NotYet, Page } from "../ui/Layout";
 import { ChoiceField, Said, TextField } from "../ui/TextField";
 import { ago } from "../ui/words";
 
@@ -39,7 +38,7 @@ export function References() {
   const found = useReferences();
   const me = useMe().data;
   const [changing, setChanging] = useState<Partial<Reference> | null>(null);
-  if (!found.data) return found.error ? <Fault of={found.error} /> : <Waiting />;
+  if (!found.data) return <NotYet error={found.error} />;
   return (
     <Page title="References">
       <h1>References</h1>
@@ -55,7 +54,7 @@ export function References() {
         return (
           <section key={kind}>
             <h2>{title}</h2>
-            <Table responsive className="plain-table">
+            <Table responsive className="plain-table as-list">
               <thead>
                 <tr>
                   <th>Name</th>
@@ -87,7 +86,7 @@ export function References() {
                         {[one.checked_by, one.lent_by && `lent by ${one.lent_by}`].filter(Boolean).join(", ")}
                       </div>
                     </td>
-                    <td>
+                    <td className="text-nowrap">
                       {one.overdue ? <b className="wrong-text">{one.due_words}</b> : one.due_words}
                       {one.check_holds === false && <div className="wrong-text">its check mass is off</div>}
                       {one.check_holds && <div className="soft">check mass {ago(one.checked_at!)}: holds</div>}

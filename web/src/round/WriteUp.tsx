@@ -3,8 +3,7 @@ import { type KeyboardEvent, useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { api, asked, type Schemas } from "../api/client";
 import { CallShape } from "../ui/CallShape";
-import { Fault, Waiting } from "../ui/Fault";
-import { Page } from "../ui/Layout";
+import { NotYet, Page } from "../ui/Layout";
 import { ago, counted } from "../ui/words";
 import { toClose } from "./writeUp";
 
@@ -19,7 +18,7 @@ export function WriteUp() {
   useEffect(() => {
     list.current?.querySelector<HTMLButtonElement>("button")?.focus();
   }, [rows?.length]);
-  if (!rows) return found.error ? <Fault of={found.error} /> : <Waiting />;
+  if (!rows) return <NotYet error={found.error} />;
   const mine = rows.filter((row) => row.mine);
   const others = rows.filter((row) => !row.mine);
   const move = (event: KeyboardEvent) => {

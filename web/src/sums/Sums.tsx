@@ -5,8 +5,8 @@ import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, asked, type InputView, type Schemas } from "../api/client";
 import { useSystemNames } from "../api/queries";
-import { Fault, Waiting } from "../ui/Fault";
-import { Page } from "../ui/Layout";
+import { Fault } from "../ui/Fault";
+import { NotYet, Page } from "../ui/Layout";
 import { figureOf, spoken } from "../ui/quantity";
 import { openJob } from "../plant/words";
 
@@ -17,7 +17,7 @@ type Typed = Record<string, { text: string; unit: string }>;
 export function Sums() {
   const found = useQuery({ queryKey: ["sums"], queryFn: () => asked(api.GET("/api/sums")), staleTime: Infinity });
   const [search, setSearch] = useSearchParams();
-  if (!found.data) return found.error ? <Fault of={found.error} /> : <Waiting />;
+  if (!found.data) return <NotYet error={found.error} />;
   const sum = found.data.find((one) => one.key === search.get("sum")) ?? found.data[0]!;
   const groups = [...new Set(found.data.map((one) => one.group))];
   return (

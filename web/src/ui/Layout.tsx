@@ -8,6 +8,7 @@ import { api, asked } from "../api/client";
 import { useMe } from "../api/queries";
 import { meet } from "../api/session";
 import { Invitations } from "../people/Invitations";
+import { Fault, Waiting } from "./Fault";
 
 export const PAGES: { to: string; name: string; works: boolean; reads?: boolean }[] = [
   { to: "/", name: "Round", works: true },
@@ -133,6 +134,16 @@ function Who() {
         <Dropdown.Item onClick={() => leave(true)}>Sign out on every device</Dropdown.Item>
       </Dropdown.Menu>
     </Dropdown>
+  );
+}
+
+/** What stands while a page is fetched, and where it cannot be: the head with its places stays. */
+export function NotYet({ error }: { error: unknown }) {
+  if (!error) return <Waiting />;
+  return (
+    <Page title="Not shown">
+      <Fault of={error} />
+    </Page>
   );
 }
 
