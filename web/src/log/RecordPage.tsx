@@ -8,6 +8,7 @@ import { useMe, useRecord } from "../api/queries";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault, Waiting } from "../ui/Fault";
 import { Page } from "../ui/Layout";
+import { aloud } from "../ui/quantity";
 import { TextField } from "../ui/TextField";
 import { counted, moment, signed } from "../ui/words";
 import { Calls } from "./Calls";
@@ -205,11 +206,20 @@ function Named({ rows }: { rows: Schemas["NamedFigure"][] }) {
       {rows.map(({ name, text }) => (
         <div key={name}>
           <dt>{name}</dt>
-          <dd>{text}</dd>
+          <dd>
+            <InRows text={text} />
+          </dd>
         </div>
       ))}
     </dl>
   );
+}
+
+/** Figures by row and column stand row by row; a single one, or one list, as it is. */
+function InRows({ text }: { text: string }) {
+  const rows = text.split("; ");
+  if (rows.length === 1 || !text.includes(", ")) return aloud(text);
+  return rows.map((row, place) => <div key={place}>{aloud(row)}</div>);
 }
 
 /** Runs as they were found or left, with what they come to beneath. */
@@ -272,7 +282,7 @@ function Listed({ table }: { table: Schemas["SealedTable"] }) {
             <tr key={number}>
               <td>{number + 1}</td>
               {row.map((text, place) => (
-                <td key={place}>{text}</td>
+                <td key={place}>{aloud(text)}</td>
               ))}
             </tr>
           ))}
@@ -385,7 +395,7 @@ function EntryRow({ record, entry, gone }: EntryRowProps) {
       <td>{entry.who}</td>
       <td>{entry.where}</td>
       <td>
-        {entry.undoes ? "taken back" : gone ? <s>{entry.says}</s> : entry.says}
+        {entry.undoes ? "taken back" : gone ? <s>{aloud(entry.says)}</s> : aloud(entry.says)}
         {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
         {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
       </td>

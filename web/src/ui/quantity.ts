@@ -81,3 +81,7 @@ export function trimmed(value: number): string {
 /** A unit as it is said on a screen. */
 const SPOKEN: Record<string, string> = { deg: "°", degC: "°C", degF: "°F" };
 export const spoken = (unit: string) => SPOKEN[unit] ?? unit.replace("m2", "m²").replace("m3", "m³");
+
+/** A text that was typed or sealed, with its units as they are said. */
+export const aloud = (text: string) =>
+  text.replace(/(\d) (degC|degF|m2|m3)\b/g, (_, digit: string, unit: string) => `${digit} ${spoken(unit)}`);
