@@ -73,18 +73,20 @@ export function Controls({
   return (
     <>
       <p className="live-handed-over">“{standIn.handed_over}”</p>
-      {groups.map((group) => (
-        <div key={group} className="live-group" role="group" aria-label={GROUPS[group]}>
-          <span>{GROUPS[group]}</span>
-          {standIn.controls
-            .filter((control) => control.group === group && offers(control))
-            .map((control) => (
-              <Press key={control.name} control={control} lit={lit.has(control.does)} />
-            ))}
-          {group === "weigh" &&
-            standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} step={step} field={field} />)}
-        </div>
-      ))}
+      <div className={all ? "live-line live-line-all" : "live-line"}>
+        {groups.map((group) => (
+          <div key={group} className="live-group" role="group" aria-label={GROUPS[group]}>
+            <span>{GROUPS[group]}</span>
+            {standIn.controls
+              .filter((control) => control.group === group && offers(control))
+              .map((control) => (
+                <Press key={control.name} control={control} lit={lit.has(control.does)} />
+              ))}
+            {group === "weigh" &&
+              standIn.scales.map((scale) => <Weigh key={scale.name} scale={scale} step={step} field={field} />)}
+          </div>
+        ))}
+      </div>
       <Button variant="link" className="live-all" aria-expanded={all} onClick={() => onAll(!all)}>
         {all ? "Only what this step needs" : "All its controls"}
       </Button>
