@@ -4,9 +4,8 @@ import argparse
 import io
 import json
 import sys
-from typing import Any
 
-from wary.job.file import Refusal, Refused, decode, read, schema
+from wary.job.file import Refusal, Refused, answered, decode, read, schema
 from wary.methods import all_methods
 from wary.methods.tree import Input
 from wary.results import ResultField
@@ -38,21 +37,19 @@ def main(arguments: list[str] | None = None) -> int:
     return _assess_one(asked.files[0]) if len(asked.files) == 1 else _assess_several(asked.files)
 
 
-def _assess(name: str) -> dict[str, Any]:
+def _text(name: str) -> str:
     try:
         if name == "-":
-            text = sys.stdin.buffer.read().decode("utf-8-sig")
-        else:
-            with open(name, encoding="utf-8-sig") as file:
-                text = file.read()
+            return sys.stdin.buffer.read().decode("utf-8-sig")
+        with open(name, encoding="utf-8-sig") as file:
+            return file.read()
     except (OSError, UnicodeDecodeError) as unread:
         raise Refused([Refusal("", f"{name} cannot be read ({unread}); expected a job file in UTF-8")]) from None
-    return read(decode(text)).judge()
 
 
 def _assess_one(name: str) -> int:
     try:
-        print(json.dumps(_assess(name), indent=2, ensure_ascii=False))
+        print(json.dumps(read(decode(_text(name))).judge(), indent=2, ensure_ascii=False))
     except Refused as refused:
         print(f"{name} is refused:", file=sys.stderr)
         for refusal in refused.refusals:
@@ -65,10 +62,11 @@ def _assess_several(names: list[str]) -> int:
     status = 0
     for name in names:
         try:
-            answer = _assess(name)
+            line = answered(_text(name))
         except Refused as refused:
-            status, answer = 2, {"refused": [refusal.as_json() for refusal in refused.refusals]}
-        print(json.dumps(answer, ensure_ascii=False))
+            line = json.dumps({"refused": [refusal.as_json() for refusal in refused.refusals]}, ensure_ascii=False)
+        status = 2 if line.startswith('{"refused":') else status
+        print(line)
     return status
 
 

@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
-from typing import Literal
+from typing import Any, Literal
 
 from wary.fields import at_most
 from wary.machines.machine import Machine
@@ -48,6 +48,15 @@ class ReferenceOnRecord:
     tare: str = ""
     weights: tuple[Weight, ...] = ()
     used: str = ""
+
+    def as_document(self) -> dict[str, object]:
+        """The reference as one JSON document, for a device that works without the database."""
+        return asdict(self)
+
+    @classmethod
+    def of_document(cls, document: Mapping[str, Any]) -> "ReferenceOnRecord":
+        """The reference that was written as such a document."""
+        return cls(**{**document, "weights": tuple(Weight(**one) for one in document.get("weights", ()))})
 
     def labels(self) -> list[str]:
         """The labels of the weights that were used."""

@@ -14,7 +14,7 @@ from beacon.bench.keeping import Sent, enter, job_of, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.revisions import revision_at, revision_of
-from beacon.bench.view import changed_view, job_view, kept_view
+from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged
 from beacon.people.access import person
 from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
@@ -74,17 +74,28 @@ def look(request: HttpRequest, job_id: UUID) -> Answer:
 
 
 @router.get("jobs/{job_id}/changes", response=schemas.ChangedView)
-def changed(request: HttpRequest, job_id: UUID, after: Whole = 0) -> Answer:
+def changed(request: HttpRequest, job_id: UUID, after: Whole = 0, log: bool = False) -> Answer:
     """What is other than after so many entries: a cheap question, asked every few seconds by an open bench."""
     job = job_of(person(request), job_id)
     if after == job.entries:
         return {"entries": job.entries, "state": job.state, "changes": None}
-    return changed_view(job, revision_at(job, min(after, job.entries)), revision_of(job))
+    answer = changed_view(job, revision_at(job, min(after, job.entries)), revision_of(job))
+    return answer | ({"log": [logged(one) for one in log_of(job, after)]} if log else {})
+
+
+@router.get("jobs/{job_id}/at-hand", response=schemas.JobAtHand)
+def at_hand(request: HttpRequest, job_id: UUID) -> Answer:
+    """What a device takes along to go on with a job without signal."""
+    return at_hand_view(job_of(person(request), job_id))
 
 
 @router.post("jobs/{job_id}/entries", response={200: schemas.KeptView, 413: ProblemDocument, 422: ProblemDocument})
 def keep_entries(
-    request: HttpRequest, job_id: UUID, given: Body[list[schemas.EntrySent]], after: Whole | None = None
+    request: HttpRequest,
+    job_id: UUID,
+    given: Body[list[schemas.EntrySent]],
+    after: Whole | None = None,
+    log: bool = False,
 ) -> Answer:
     """Keeps entries and answers with what changed since the job had `after` of them. Sending one again is harmless.
 
@@ -102,7 +113,7 @@ def keep_entries(
         raise Problem(413, "Too much at once", text, [{"path": "", "text": text}])
     done = enter(user, job_id, [Sent(**one.model_dump()) for one in read])
     done.refused += [vars(one) for one in given if isinstance(one, schemas.Unread)]
-    return kept_view(done, after)
+    return kept_view(done, after, log)
 
 
 @router.get("jobs/{job_id}/entries", response=list[schemas.TrailEntry])

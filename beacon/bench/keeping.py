@@ -20,12 +20,10 @@ from beacon.plant.models import Reference
 from beacon.plant.on_record import reference_on_record
 from wary.clean import fit
 from wary.job import fold as folding
-from wary.job.assess import Snapshot, parts_of
+from wary.job.assess import parts_of
 from wary.job.evidence import can_be_looked_at
-from wary.job.fold import live_rows, text_at
-from wary.job.places import REFERENCES, Place, joined, place
-from wary.job.record import brought_by
-from wary.methods.steps import Tally
+from wary.job.naming import follows_from, named_at, names_a_reference, names_weights
+from wary.job.places import Place, place
 from wary.rules.profiles import loosens
 
 LONGEST_TEXT = 2000
@@ -51,13 +49,14 @@ class Sent:
 
 @dataclass
 class Kept:
-    """What became of a batch: kept ids, refused ones with the reason, and the job before and after."""
+    """What became of a batch: kept ids, refused ones with the reason, the job before and after, and its new rows."""
 
     job: Job
     before: Revision
     after: Revision
     kept: list[uuid.UUID] = field(default_factory=list)
     refused: list[dict[str, str]] = field(default_factory=list)
+    rows: list[Entry] = field(default_factory=list)
 
 
 def job_of(user: Person, job_id: uuid.UUID, lock: bool = False) -> Job:
@@ -110,11 +109,12 @@ def keep(user: Person, job: Job, sent: list[Sent], opening: bool = False) -> Kep
         if there is None:
             known[one.id] = _said(one)
             batch.take(one)
-            if one.source != Entry.Source.RECORD and (_names_a_reference(one) or _names_weights(one)):
+            if one.source != Entry.Source.RECORD and (names_a_reference(one.path, one.text) or names_weights(one.path)):
                 for brought in batch.brought_by(one):
                     batch.take(brought)
     if batch.rows:
         done.after = _store(job, before, batch)
+        done.rows = batch.rows
     return done
 
 
@@ -167,14 +167,14 @@ class _Batch:
             return "There is nothing there to take back."
         if one.path.endswith(".allowed_by") and one.text and not self.opening and not is_lead(self.user, organisation):
             return "Only a lead may let an overdue reference pass, on the record. Ask one, or use another reference."
-        if _names_a_reference(one):
+        if names_a_reference(one.path, one.text):
             # Whatever it came from: nobody names what is another organisation's.
             found = Reference.objects.filter(organisation=organisation, id=_uuid(one.text)).first()
             if found is None or (found.practice and not job.practice):
                 return "This reference is not in the list."
             if found.system_id == job.channel.system_id:
                 return "A system is no reference for itself. Name another."
-        if _names_weights(one) and one.text and one.source != Entry.Source.RECORD:
+        if names_weights(one.path) and one.text and one.source != Entry.Source.RECORD:
             return self._no_such_weights(one)
         tightens = not one.path.startswith("profile.") or not one.text or is_lead(self.user, organisation)
         if not tightens and loosens(job.channel.system.profile.as_given(), one.path, one.text, one.unit):
@@ -211,7 +211,7 @@ class _Batch:
 
     def _named(self, one: Sent) -> Reference | None:
         """The reference that is named in the row of an entry."""
-        named = text_at(self.fold, f"{REFERENCES}.{one.path.split('.')[1]}.id")
+        named = named_at(self.fold, one.path)
         return Reference.objects.select_related("system").filter(id=_uuid(named)).first() if named else None
 
     def brought_by(self, one: Sent) -> list[Sent]:
@@ -220,21 +220,11 @@ class _Batch:
         Ids come from the naming entry's, so that a resend is harmless. A second reference fills what
         the first left open, and nothing that stands there already.
         """
-        row = one.path.split(".")[1]
         reference = self._named(one)
         if reference is None:
             return []
-        used = one.text if _names_weights(one) else ""
-        brought = brought_by(reference_on_record(reference, used), self.order, row)
-        rows = live_rows(self.fold, REFERENCES)
-        if rows and row != rows[0]:
-            brought = {
-                path: text
-                for path, text in brought.items()
-                if path.startswith(REFERENCES) or not text_at(self.fold, path)
-            }
-        if _names_a_reference(one) and text_at(self.fold, f"{REFERENCES}.{row}.used"):
-            brought[f"{REFERENCES}.{row}.used"] = ""
+        on_record = reference_on_record(reference, one.text if names_weights(one.path) else "")
+        brought = follows_from(self.fold, self.order, one.path, one.text, on_record)
         return [
             Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at)
             for path, text in brought.items()
@@ -257,10 +247,10 @@ def _store(job: Job, before: Revision, batch: _Batch) -> Revision:
     snapshot = after.snapshot
     changed = ["entries", "latest", "state", "not_valid", "call", "headline", "down", "touched_at"]
     job.entries, job.latest = after.count, after.latest
-    job.state, job.not_valid = stage(snapshot), bool(snapshot.not_valid)
+    job.state, job.not_valid = snapshot.stage, bool(snapshot.not_valid)
     answer = snapshot.machine
     job.call, job.headline, job.down = answer.call, answer.headline[:80], snapshot.decides.assessment.down
-    named = [uuid.UUID(row.text) for row in rows if _names_a_reference(row)]
+    named = [uuid.UUID(row.text) for row in rows if names_a_reference(row.path, row.text)]
     if any(one not in job.reference_ids for one in named):
         job.reference_ids = list(dict.fromkeys([*job.reference_ids, *named]))
         changed.append("reference_ids")
@@ -271,14 +261,6 @@ def _store(job: Job, before: Revision, batch: _Batch) -> Revision:
     transaction.on_commit(lambda: REVISIONS.put(job.id, after))
     ENTRIES.inc(len(rows))
     return after
-
-
-def _names_a_reference(one: Sent | Entry) -> bool:
-    return one.path.startswith(f"{REFERENCES}.") and one.path.endswith(".id") and one.text != ""
-
-
-def _names_weights(one: Sent | Entry) -> bool:
-    return one.path.startswith(f"{REFERENCES}.") and one.path.endswith(".used")
 
 
 SAID = ("path", "text", "unit", "undoes")
@@ -293,19 +275,3 @@ def _same(before: list[Any], one: Sent) -> str | None:
     if before == _said(one):
         return None
     return "This entry's id was used before for something else; type it again."
-
-
-def stage(snapshot: Snapshot) -> str:
-    """The state of an open job, from what has been entered."""
-    lists = {
-        step.stage
-        for key, part in snapshot.parts.items()
-        for step in part.method.steps
-        if isinstance(step, Tally) and live_rows(snapshot.fold, joined(key, step.list))
-    }
-    if "left" in lists:
-        return Job.State.AS_LEFT
-    if any(part.changed for part in snapshot.parts.values()):
-        return Job.State.ADJUSTING
-    compared = "found" in lists or any(part.begun and part.method.compares for part in snapshot.parts.values())
-    return Job.State.AS_FOUND if compared else Job.State.OPEN

@@ -6,13 +6,13 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
+from pydantic import JsonValue as JSONValue
 
 from beacon.links.schemas import LinkOfJob
 from beacon.validation import Instant
 from wary.clean import fit, unfit
 from wary.job.closing import Outcome
-from wary.job.models import Bench, Changes, LookFirstView, ReadOffView, SectionView, Source
-from wary.methods.method import MethodView
+from wary.job.models import Bench, Changes, Layout, Source
 from wary.rules.assessment import Call
 from wary.rules.forms import Form
 
@@ -140,14 +140,10 @@ class RememberedView(BaseModel):
     paths: list[str]
 
 
-class JobView(Bench, JobHead):
+class JobView(Bench, Layout, JobHead):
     """A job as it stands, with the methods that its bench is laid out from."""
 
     system: SystemBrief
-    methods: list[MethodView]
-    sheet: list[SectionView]
-    look_first: LookFirstView | None
-    read_off: ReadOffView | None
     remembered: RememberedView | None
     opened_by: str
     opened_at: datetime
@@ -164,12 +160,44 @@ class RefusedEntry(BaseModel):
     text: str
 
 
+class LogEntry(BaseModel):
+    """An entry as a device takes it into its own log."""
+
+    id: UUID
+    sequence: int
+    path: str
+    text: str
+    unit: str
+    source: Source
+    steady: bool | None
+    supersedes: UUID | None
+    undoes: bool
+    who: str
+    at: datetime
+
+
 class ChangedView(BaseModel):
-    """A job after some entries: how many it has, its state, and what is other than before."""
+    """A job after some entries: how many it has, its state, and what is other than before.
+
+    `log` is there where it was asked for: the entries that are new, but for those sent with the question.
+    """
 
     entries: int
     state: JobState
     changes: Changes | None
+    log: list[LogEntry] | None = None
+
+
+class JobAtHand(BaseModel):
+    """What a device needs to go on with a job by itself: the core's own documents, and the log."""
+
+    job: UUID
+    entries: int
+    time_zone: str
+    subject: dict[str, JSONValue]
+    visit: list[dict[str, JSONValue]]
+    log: list[LogEntry] | None
+    references: dict[str, dict[str, JSONValue]]
 
 
 class KeptView(ChangedView):

@@ -3,15 +3,16 @@
 from typing import Any
 
 from beacon.bench.keeping import Kept
-from beacon.bench.models import Job
-from beacon.bench.revisions import Revision, revision_at
+from beacon.bench.models import Entry, Job
+from beacon.bench.revisions import Revision, revision_at, subject_of
 from beacon.links.listed import links_of
 from beacon.people.access import is_lead
 from beacon.people.models import Person
+from beacon.plant.on_record import references_at_hand
 from wary.fields import OCCASIONS
+from wary.job.device import MOST_ENTRIES
 from wary.job.fold import text_at
-from wary.job.view import changes, look_first_view, read_off_view, run_sheet
-from wary.methods import all_methods
+from wary.job.view import changes, laid_out
 
 
 def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
@@ -21,7 +22,6 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
     machine = snapshot.subject.machine
     record = getattr(job, "record", None) if not job.is_open else None
     occasion = text_at(snapshot.fold, "occasion")
-    keys = dict.fromkeys(part.method for part in job.parts)
     return {
         **vars(revision.bench),
         "id": job.id,
@@ -45,10 +45,7 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
             "usual_mass": machine.usual_mass(system.plates),
         },
         "links": links_of(system) if job.is_open else [],
-        "methods": [all_methods()[key].describe(machine.asked_of, machine.says) for key in keys],
-        "sheet": run_sheet(snapshot),
-        "look_first": look_first_view(snapshot),
-        "read_off": read_off_view(snapshot),
+        **vars(laid_out(snapshot)),
         "remembered": job.remembered or None,
         "opened_by": str(job.opened_by),
         "opened_at": job.opened_at,
@@ -58,10 +55,41 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
     }
 
 
-def kept_view(done: Kept, after: int | None) -> dict[str, Any]:
+def kept_view(done: Kept, after: int | None, log: bool = False) -> dict[str, Any]:
     """What became of a batch, and what is other than the device last saw: the job after `after` entries."""
     seen = done.before if after is None else revision_at(done.job, min(after, done.before.count))
-    return {"kept": done.kept, "refused": done.refused, **changed_view(done.job, seen, done.after)}
+    answer = {"kept": done.kept, "refused": done.refused, **changed_view(done.job, seen, done.after)}
+    if log and after is not None:
+        sent = set(done.kept)
+        known = done.rows if after == done.before.count else log_of(done.job, after)
+        answer["log"] = [logged(one) for one in known if one.entry_id not in sent]
+    return answer
+
+
+def log_of(job: Job, after: int = 0) -> list[Entry]:
+    """The entries of a job after so many, as many as a device holds."""
+    later = Entry.objects.filter(job=job, sequence__gt=after).select_related("who").order_by("sequence")
+    return list(later[:MOST_ENTRIES])
+
+
+def logged(entry: Entry) -> dict[str, Any]:
+    """An entry as a device takes it into its own log."""
+    said = ("sequence", "path", "text", "unit", "source", "steady", "supersedes", "undoes", "at")
+    return {name: getattr(entry, name) for name in said} | {"id": entry.entry_id, "who": str(entry.who)}
+
+
+def at_hand_view(job: Job) -> dict[str, Any]:
+    """What a device needs to go on with a job by itself; without a log where it has too many entries for that."""
+    organisation = job.channel.system.site.organisation_id
+    return {
+        "job": job.id,
+        "entries": job.entries,
+        "time_zone": job.channel.system.site.time_zone,
+        "subject": subject_of(job).as_document(),
+        "visit": [vars(part) for part in job.parts],
+        "log": [logged(one) for one in log_of(job)] if job.entries <= MOST_ENTRIES else None,
+        "references": references_at_hand(organisation, job.practice),
+    }
 
 
 def changed_view(job: Job, before: Revision, after: Revision) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """A reference as it is when a job names it: as it was typed, or as the system that it stands for was last proven."""
 
 import datetime
+import uuid
 
 from beacon.plant.models import Reference, System
 from wary.job.closing import state_in_words
@@ -28,6 +29,18 @@ def reference_on_record(reference: Reference, used: str = "") -> ReferenceOnReco
         used=used,
         **texts,
     )
+
+
+MOST_AT_HAND = 500
+
+
+def references_at_hand(organisation: uuid.UUID, practice: bool = False) -> dict[str, dict[str, object]]:
+    """The references that may be named in a job, by their ids, as a device takes them along."""
+    found = Reference.objects.filter(organisation=organisation)
+    if not practice:
+        found = found.filter(practice=False)
+    listed = found.select_related("system").order_by("name")[:MOST_AT_HAND]
+    return {str(one.pk): reference_on_record(one).as_document() for one in listed}
 
 
 def due_of(reference: Reference) -> datetime.date | None:

@@ -3,19 +3,24 @@
 import datetime
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 from wary.job.captured import as_they_stood
 from wary.job.cured import before_the_cure, cures, since_the_cure
 from wary.job.evidence import Case, Looked, PartSeen, ticked_looks
-from wary.job.fold import Fold, text_at, under
+from wary.job.fold import Fold, live_rows, text_at, under
 from wary.job.judging import MachineCall, judged
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
 from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
 from wary.machines.machine import Part
+from wary.methods.steps import Tally
 from wary.rules.assessment import LEAVE
 from wary.suspects import looks
 from wary.suspects.suspect import FINE, NOT_FINE
+
+Stage = Literal["open", "as-found", "adjusting", "as-left"]
+"""How far an open job is."""
 
 
 @dataclass(frozen=True)
@@ -61,6 +66,22 @@ class Snapshot:
         """The job as it stood when something was first put right in it; None where nothing was."""
         before = before_the_cure(self.fold, self.order)
         return assess(self.subject, self.visit, before, self.day) if before else None
+
+    @property
+    def stage(self) -> "Stage":
+        """How far an open job is, from what has been entered."""
+        lists = {
+            step.stage
+            for key, part in self.parts.items()
+            for step in part.method.steps
+            if isinstance(step, Tally) and live_rows(self.fold, joined(key, step.list))
+        }
+        if "left" in lists:
+            return "as-left"
+        if any(part.changed for part in self.parts.values()):
+            return "adjusting"
+        compared = "found" in lists or any(part.begun and part.method.compares for part in self.parts.values())
+        return "as-found" if compared else "open"
 
     @property
     def complete(self) -> bool:

@@ -446,6 +446,15 @@ def decode(text: str) -> Any:
     return document
 
 
+def answered(text: str) -> str:
+    """What a job file comes to, on one line of JSON: its assessment, or `refused` with every malformed field."""
+    try:
+        answer: dict[str, Any] = dict(read(decode(text)).judge())
+    except Refused as refused:
+        answer = {"refused": [refusal.as_json() for refusal in refused.refusals]}
+    return json.dumps(answer, ensure_ascii=False)
+
+
 def schema() -> dict[str, Any]:
     """The JSON Schema of a job file, made from the types that read it."""
     whole = TypeAdapter(JobFile).json_schema(ref_template="#/$defs/{model}")

@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field, SerializerFunctionWrapHandler, model_seri
 
 from wary.drawings import Drawing
 from wary.job.closing import Outcome
+from wary.methods.method import MethodView
 from wary.rules.assessment import Call, CheckState, Tone
 from wary.suspects.suspect import State
 
@@ -308,6 +309,15 @@ class Bench(BaseModel):
     not_valid: list[str]
     decides: str
     machine: MachineCallView
+
+
+class Layout(BaseModel):
+    """What a bench is laid out from: the methods of the visit, and its run sheet."""
+
+    methods: list[MethodView]
+    sheet: list[SectionView]
+    look_first: LookFirstView | None
+    read_off: ReadOffView | None
 
 
 class Changes(Partial):

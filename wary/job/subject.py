@@ -1,11 +1,12 @@
 """What is tested, as far as a job needs to know of it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from functools import cached_property
 from typing import Any
 
 from wary.job.evidence import Beside
+from wary.machines import all_machines
 from wary.machines.machine import Machine
 from wary.methods.method import AnyMethod, Seen
 from wary.quantities import Quantity
@@ -38,6 +39,29 @@ class Subject:
     drifts: bool = False
     moved: Moved | None = None
 
+    def as_document(self) -> dict[str, Any]:
+        """The subject as one JSON document, for a device that works without the database."""
+        plain = {name: getattr(self, name) for name in _PLAIN}
+        return plain | {
+            "machine": self.machine.key,
+            "beside": [asdict(one) for one in self.beside],
+            "moved": asdict(self.moved) if self.moved else None,
+        }
+
+    @classmethod
+    def of_document(cls, document: Mapping[str, Any]) -> "Subject":
+        """The subject that was written as such a document."""
+        plain = {name: document[name] for name in _PLAIN if name in document}
+        return cls(
+            **plain
+            | {
+                "machine": all_machines()[document["machine"]],
+                "repaired": tuple(document.get("repaired", ())),
+                "beside": tuple(Beside(**one) for one in document.get("beside", ())),
+                "moved": Moved(**document["moved"]) if document.get("moved") else None,
+            }
+        )
+
     @cached_property
     def figures(self) -> dict[str, Quantity | float]:
         """Its plates as quantities and numbers."""
@@ -54,6 +78,12 @@ class Subject:
         if own_limits(self.machine, str(self.profile.get("name", wanted)), method):
             return dict(self.profile)
         return dict(self.profiles.get(wanted, {"name": wanted}))
+
+
+_PLAIN = (
+    "plates", "profile", "profiles", "profile_title", "form", "factor_name", "about", "found", "repaired", "drifts"
+)  # fmt: skip
+"""What of a subject is written as it is."""
 
 
 def own_limits(machine: Machine, own: str, method: AnyMethod) -> bool:

@@ -20,6 +20,7 @@ from wary.job.models import (
     FieldView,
     FigureView,
     KeyInView,
+    Layout,
     LimitsView,
     LookFirstItem,
     LookFirstView,
@@ -81,6 +82,18 @@ def read_off_view(snapshot: Snapshot) -> ReadOffView | None:
         return None
     fields = [ReadOffField(part=part, key=key) for part, key in found.fields]
     return ReadOffView(part=found.part, fields=fields, cautions=list(found.cautions))
+
+
+def laid_out(snapshot: Snapshot) -> Layout:
+    """What the bench of a job is laid out from: it is the same for as long as the job is open."""
+    machine = snapshot.subject.machine
+    keys = dict.fromkeys(part.method for part in snapshot.visit)
+    return Layout(
+        methods=[all_methods()[key].describe(machine.asked_of, machine.says) for key in keys],
+        sheet=run_sheet(snapshot),
+        look_first=look_first_view(snapshot),
+        read_off=read_off_view(snapshot),
+    )
 
 
 def bench(snapshot: Snapshot) -> Bench:

@@ -936,6 +936,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/at-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * At Hand
+         * @description What a device takes along to go on with a job without signal.
+         */
+        get: operations["beacon_bench_api_at_hand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/entries": {
         parameters: {
             query?: never;
@@ -5281,6 +5301,12 @@ export interface components {
             links: components["schemas"]["LinkOfJob"][];
             /** Entries */
             entries: number;
+            /** Methods */
+            methods: components["schemas"]["MethodView"][];
+            /** Sheet */
+            sheet: components["schemas"]["SectionView"][];
+            look_first: components["schemas"]["LookFirstView"] | null;
+            read_off: components["schemas"]["ReadOffView"] | null;
             /** Fields */
             fields: {
                 [key: string]: components["schemas"]["FieldView"];
@@ -5301,12 +5327,6 @@ export interface components {
             decides: string;
             machine: components["schemas"]["MachineCallView"];
             system: components["schemas"]["SystemBrief"];
-            /** Methods */
-            methods: components["schemas"]["MethodView"][];
-            /** Sheet */
-            sheet: components["schemas"]["SectionView"][];
-            look_first: components["schemas"]["LookFirstView"] | null;
-            read_off: components["schemas"]["ReadOffView"] | null;
             remembered: components["schemas"]["RememberedView"] | null;
             /** Opened By */
             opened_by: string;
@@ -6249,6 +6269,8 @@ export interface components {
         /**
          * ChangedView
          * @description A job after some entries: how many it has, its state, and what is other than before.
+         *
+         *     `log` is there where it was asked for: the entries that are new, but for those sent with the question.
          */
         ChangedView: {
             /** Entries */
@@ -6259,6 +6281,8 @@ export interface components {
              */
             state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
             changes: components["schemas"]["Changes"] | null;
+            /** Log */
+            log?: components["schemas"]["LogEntry"][] | null;
         };
         /**
          * Changes
@@ -6307,6 +6331,43 @@ export interface components {
             machine?: components["schemas"]["MachineCallView"] | null;
         };
         /**
+         * LogEntry
+         * @description An entry as a device takes it into its own log.
+         */
+        LogEntry: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Sequence */
+            sequence: number;
+            /** Path */
+            path: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "typed" | "captured" | "imported" | "record";
+            /** Steady */
+            steady: boolean | null;
+            /** Supersedes */
+            supersedes: string | null;
+            /** Undoes */
+            undoes: boolean;
+            /** Who */
+            who: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * RowChange
          * @description What of a row is other than before; what is left out is as it was.
          */
@@ -6327,6 +6388,38 @@ export interface components {
             } | null;
         };
         /**
+         * JobAtHand
+         * @description What a device needs to go on with a job by itself: the core's own documents, and the log.
+         */
+        JobAtHand: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Entries */
+            entries: number;
+            /** Time Zone */
+            time_zone: string;
+            /** Subject */
+            subject: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Visit */
+            visit: {
+                [key: string]: components["schemas"]["JsonValue"];
+            }[];
+            /** Log */
+            log: components["schemas"]["LogEntry"][] | null;
+            /** References */
+            references: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["JsonValue"];
+                };
+            };
+        };
+        JsonValue: unknown;
+        /**
          * KeptView
          * @description What became of the entries sent: those kept, those refused and why, and what changed.
          */
@@ -6339,6 +6432,8 @@ export interface components {
              */
             state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
             changes: components["schemas"]["Changes"] | null;
+            /** Log */
+            log?: components["schemas"]["LogEntry"][] | null;
             /** Kept */
             kept: string[];
             /** Refused */
@@ -15537,6 +15632,7 @@ export interface operations {
         parameters: {
             query?: {
                 after?: number;
+                log?: boolean;
             };
             header?: never;
             path: {
@@ -15553,6 +15649,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_bench_api_at_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAtHand"];
                 };
             };
             /** @description What was sent cannot be read */
@@ -15802,6 +16028,7 @@ export interface operations {
         parameters: {
             query?: {
                 after?: number | null;
+                log?: boolean;
             };
             header?: never;
             path: {
