@@ -6,6 +6,9 @@ BEACON_SECRET_KEY and DATABASE_URL are required; the others are listed in docs/s
 from pathlib import Path
 
 import environ
+from whitenoise.compress import Compressor
+
+from beacon.policy import static_headers
 
 ROOT = Path(__file__).resolve().parent.parent
 env = environ.Env()
@@ -140,7 +143,10 @@ LOGGING = {
 
 def immutable_file(path: str, url: str) -> bool:
     """The build names every asset by its content, so that a browser may keep it for good."""
-    return url.startswith("/static/assets/")
+    return url.startswith(("/static/assets/", "/static/core/"))
 
 
 WHITENOISE_IMMUTABLE_FILE_TEST = immutable_file
+WHITENOISE_ADD_HEADERS_FUNCTION = static_headers
+# The build has compressed what of the core can be.
+WHITENOISE_SKIP_COMPRESS_EXTENSIONS = (*Compressor.SKIP_COMPRESS_EXTENSIONS, "wasm", "mjs")

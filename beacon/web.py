@@ -8,19 +8,8 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
 
+from beacon.policy import POLICY
 from wary import VERSION
-
-POLICY = "; ".join(
-    [
-        "default-src 'self'",
-        "img-src 'self' data: blob:",
-        "object-src 'none'",
-        "base-uri 'none'",
-        "form-action 'self'",
-        "frame-ancestors 'none'",
-    ]
-)
-
 
 GUARDED = {
     "Content-Security-Policy": POLICY,
@@ -76,6 +65,12 @@ def _scripts(entry: str | None) -> set[str]:
             found.add(chunk["file"])
             waiting += chunk.get("imports", [])
     return found
+
+
+def service_worker(request: HttpRequest) -> HttpResponse:
+    """The script that keeps the application's own files, under an address from which it may speak for every page."""
+    script = (settings.WEB_BUILD / "sw.js").read_text(encoding="utf-8")
+    return HttpResponse(script, content_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
 
 @ensure_csrf_cookie

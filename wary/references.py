@@ -51,7 +51,7 @@ class ReferenceOnRecord:
 
     def as_document(self) -> dict[str, object]:
         """The reference as one JSON document, for a device that works without the database."""
-        return asdict(self)
+        return asdict(self) | {"weights": [asdict(one) for one in self.weights]}
 
     @classmethod
     def of_document(cls, document: Mapping[str, Any]) -> "ReferenceOnRecord":

@@ -1,9 +1,65 @@
+import { readFileSync } from "node:fs";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
+import { VitePWA } from "vite-plugin-pwa";
+
+const core = readFileSync(new URL("public/core/manifest.json", import.meta.url), "utf-8");
 
 export default defineConfig({
   base: "/static/",
-  plugins: [react()],
+  define: { CORE: core },
+  plugins: [
+    react(),
+    VitePWA({
+      // The page registers it by itself, under the address that it is served at.
+      injectRegister: false,
+      registerType: "prompt",
+      filename: "sw.js",
+      manifest: {
+        name: "Wary Beacon",
+        short_name: "Wary Beacon",
+        description: "Calibrating weighing systems in process and on vehicles",
+        start_url: "/",
+        scope: "/",
+        id: "/",
+        display: "standalone",
+        background_color: "#ffffff",
+        theme_color: "#0b5563",
+        icons: [
+          { src: "icon-192.png", sizes: "192x192", type: "image/png" },
+          { src: "icon-512.png", sizes: "512x512", type: "image/png", purpose: "any maskable" },
+        ],
+      },
+      workbox: {
+        inlineWorkboxRuntime: true,
+        clientsClaim: true,
+        globPatterns: ["**/*.{js,css,html,svg,woff2,png,webmanifest}"],
+        globIgnores: ["core/**", "**/manifest.json"],
+        dontCacheBustURLsMatching: /^\/static\/assets\//,
+        maximumFileSizeToCacheInBytes: 4_000_000,
+        navigateFallback: null,
+        runtimeCaching: [
+          {
+            // The page as the server gives it; where that is out of reach or slow, the one that ships with the scripts.
+            urlPattern: ({ request, url }) => request.mode === "navigate" && !url.pathname.startsWith("/api/"),
+            handler: async ({ request }) => {
+              const own = () => caches.match("/static/index.html", { ignoreSearch: true });
+              const late = new Promise<undefined>((done) => setTimeout(() => done(undefined), 3_000));
+              const asked = fetch(request);
+              const first = await Promise.race([asked.catch(() => undefined), late]);
+              return first ?? (await own()) ?? asked;
+            },
+          },
+          {
+            urlPattern: ({ url }) => url.pathname.startsWith("/static/core/"),
+            handler: "CacheFirst",
+            options: { cacheName: "core" },
+          },
+        ],
+      },
+    }),
+  ],
+  worker: { format: "es" },
   css: {
     preprocessorOptions: {
       scss: { quietDeps: true, silenceDeprecations: ["import"], loadPaths: ["node_modules"] },

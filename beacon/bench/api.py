@@ -1,5 +1,6 @@
 """Jobs over HTTP: opening, entering, reading, files in and out."""
 
+import logging
 import uuid
 from typing import Any
 from uuid import UUID
@@ -15,6 +16,7 @@ from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.revisions import revision_at, revision_of
 from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged
+from beacon.metrics import DIFFERENCES
 from beacon.people.access import person
 from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
@@ -26,6 +28,8 @@ from wary.job.file import Refusal, Refused, decode
 from wary.job.rows_in import rows_in
 from wary.machines import all_machines
 from wary.machines.machine import Part
+
+log = logging.getLogger(__name__)
 
 Answer = dict[str, Any]
 """What a view hands to the response model of its endpoint."""
@@ -114,6 +118,16 @@ def keep_entries(
     done = enter(user, job_id, [Sent(**one.model_dump()) for one in read])
     done.refused += [vars(one) for one in given if isinstance(one, schemas.Unread)]
     return kept_view(done, after, log)
+
+
+@router.post("core/differences", response={204: None})
+@limited("differences to report")
+def differs(request: HttpRequest, given: schemas.DifferenceIn) -> tuple[int, None]:
+    """Takes note that the core on a device judged a job otherwise than the server: a defect by definition."""
+    job = job_of(person(request), given.job)
+    DIFFERENCES.inc()
+    log.warning("A device judged job %s otherwise after %s entries: %s", job.id, given.entries, given.said)
+    return 204, None
 
 
 @router.get("jobs/{job_id}/entries", response=list[schemas.TrailEntry])

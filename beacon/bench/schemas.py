@@ -12,6 +12,7 @@ from beacon.links.schemas import LinkOfJob
 from beacon.validation import Instant
 from wary.clean import fit, unfit
 from wary.job.closing import Outcome
+from wary.job.device import MOST_ENTRIES
 from wary.job.models import Bench, Changes, Layout, Source
 from wary.rules.assessment import Call
 from wary.rules.forms import Form
@@ -186,6 +187,14 @@ class ChangedView(BaseModel):
     state: JobState
     changes: Changes | None
     log: list[LogEntry] | None = None
+
+
+class DifferenceIn(BaseModel):
+    """What the core on a device said otherwise of a job after so many entries."""
+
+    job: UUID
+    entries: int = Field(ge=0, le=MOST_ENTRIES)
+    said: str = Field(max_length=2000)
 
 
 class JobAtHand(BaseModel):

@@ -44,6 +44,7 @@ class Subject:
         plain = {name: getattr(self, name) for name in _PLAIN}
         return plain | {
             "machine": self.machine.key,
+            "repaired": list(self.repaired),
             "beside": [asdict(one) for one in self.beside],
             "moved": asdict(self.moved) if self.moved else None,
         }

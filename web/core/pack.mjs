@@ -10,7 +10,7 @@ import { createHash } from "node:crypto";
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { gzipSync } from "node:zlib";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import { loadPyodide } from "pyodide";
 
 const [wheels, out] = process.argv.slice(2);
@@ -30,7 +30,15 @@ const hashOf = (...all) => all.reduce((hash, bytes) => hash.update(bytes), creat
 const keep = (file, bytes) => {
   mkdirSync(dirname(join(out, file)), { recursive: true });
   writeFileSync(join(out, file), bytes);
-  files[file] = { size: bytes.length, sent: Math.min(bytes.length, gzipSync(bytes).length), sha256: hashOf(bytes) };
+  let sent = bytes.length;
+  if (!file.endsWith(".zip")) {
+    // Compressed here, once, and not each time that the server's files are gathered.
+    const small = brotliCompressSync(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } });
+    writeFileSync(join(out, `${file}.br`), small);
+    writeFileSync(join(out, `${file}.gz`), gzipSync(bytes, { level: 9 }));
+    sent = small.length;
+  }
+  files[file] = { size: bytes.length, sent, sha256: hashOf(bytes) };
   return file;
 };
 const parts = ["pyodide.asm.mjs", "pyodide.asm.wasm", "python_stdlib.zip"].map((name) => [

@@ -9,6 +9,7 @@ import { BrowserRouter } from "react-router";
 import { queries } from "./api/queries";
 import { App } from "./App";
 import { askAhead } from "./ahead";
+import { begunLater } from "./core/begin";
 
 askAhead(location.pathname);
 
@@ -21,3 +22,5 @@ createRoot(document.getElementById("root")!).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+
+begunLater();

@@ -149,7 +149,7 @@ export class Outbox {
     let answer;
     try {
       answer = await api.POST("/api/jobs/{job_id}/entries", {
-        params: { path: { job_id: this.job }, query: { after: this.holds() } },
+        params: { path: { job_id: this.job }, query: { after: this.holds(), log: true } },
         headers: { "X-Person": this.person },
         body,
       });

@@ -5,7 +5,7 @@
  * and is sent in nobody else's session.
  */
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import type { EntryIn } from "../api/client";
+import type { EntryIn, Schemas } from "../api/client";
 
 /** Whoever something belongs to that waits since before a device knew that. */
 export const NOBODY = "";
@@ -32,7 +32,31 @@ export interface WaitingAttachment {
   refused?: string;
 }
 
+/** A job that is closed on this device, and is to be sealed by the server once it has every entry. */
+export interface Sealing {
+  job: string;
+  person: string;
+  close: Schemas["CloseIn"];
+  at: string;
+  /** Why it came back, where it did. */
+  back?: string;
+}
+
+/** A job that was opened on this device; the server opens it under the same id. */
+export interface Opening {
+  job: string;
+  person: string;
+  open: Schemas["OpenJobIn"];
+  at: string;
+  /** Why it cannot be opened, where it cannot. */
+  back?: string;
+}
+
 interface Store extends DBSchema {
+  /** What is at hand without signal, by person, kind and id. */
+  hand: { key: string; value: unknown };
+  sealing: { key: string; value: Sealing };
+  opening: { key: string; value: Opening };
   waiting: { key: string; value: Waiting; indexes: { job: string } };
   papers: { key: string; value: WaitingAttachment; indexes: { job: string } };
 }
@@ -53,10 +77,15 @@ export function opened() {
 }
 
 function begun() {
-  return openDB<Store>("wary-beacon", 3, {
+  return openDB<Store>("wary-beacon", 4, {
     async upgrade(db, before, _, change) {
       if (before < 1) db.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
       if (before < 2) db.createObjectStore(FILES, { keyPath: "id" }).createIndex("job", "job");
+      if (before < 4) {
+        db.createObjectStore("hand");
+        db.createObjectStore("sealing", { keyPath: "job" });
+        db.createObjectStore("opening", { keyPath: "job" });
+      }
       if (before === 1 || before === 2)
         for (const name of before < 2 ? (["waiting"] as const) : (["waiting", FILES] as const)) {
           // Nobody knows any more who typed what waits since before: it is asked for, and never sent unasked.

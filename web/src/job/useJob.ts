@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useCallback, useContext, useMemo, useSyncExternalStore } from "react";
+import { createContext, useCallback, useContext, useEffect, useMemo, useSyncExternalStore } from "react";
 import {
   api,
   asked,
@@ -10,8 +10,10 @@ import {
   type RowView,
   type Schemas,
 } from "../api/client";
-import { jobQuery, useMe, useUnits } from "../api/queries";
+import { jobQuery, meQuery, useMe, useUnits } from "../api/queries";
 import { signedIn } from "../api/session";
+import { core } from "../core/core";
+import { localOf, type LocalState } from "./local";
 import { type BoxState, boxOf } from "./outbox";
 import { emptyRow, patched } from "./patches";
 import { rowOf } from "./path";
@@ -40,6 +42,8 @@ export interface Typed {
 export interface Bench {
   job: JobView;
   box: BoxState;
+  /** What the core on this device says of it. */
+  here: LocalState;
   open: boolean;
   /** The units of each kind of quantity with their size, once they are there. */
   units?: Record<string, Record<string, number>>;
@@ -53,9 +57,11 @@ export interface Bench {
   /** What waits since before the device knew by whom is this person's: they said so. */
   own: () => void;
   /** Takes in what changed, or the job whole. */
-  take: (answer: Schemas["ChangedView"]) => void;
+  take: (answer: Answered) => void;
   fresh: (view: JobView) => void;
 }
+
+type Answered = Schemas["ChangedView"] & Partial<Pick<Schemas["KeptView"], "kept" | "refused">>;
 
 const POLL = 3_000;
 
@@ -78,21 +84,35 @@ export function useJob(id: string) {
     },
     [cache, holds, id],
   );
+  const person = me?.id ?? signedIn();
+  const local = localOf(
+    person,
+    id,
+    () => cache.getQueryData(meQuery.queryKey)?.name ?? "",
+    () => cache.getQueryData<JobView>(["job", id]),
+  );
   const take = useCallback(
-    ({ entries, state, changes }: Schemas["ChangedView"]) => {
+    (answer: Answered) => {
+      const { entries, state, changes } = answer;
       const held = cache.getQueryData<JobView>(["job", id]);
       if (!held || entries < held.entries) return;
       cache.setQueryData(["job", id], patched(held, entries, state, changes));
+      local.settle(answer);
       // A job that was closed elsewhere is another page.
       if (isOpen(held.state) && !isOpen(state)) void cache.invalidateQueries({ queryKey: ["job", id] });
     },
-    [cache, id],
+    [cache, id, local],
   );
-  const person = me?.id ?? signedIn();
   const box = boxOf(person, id, holds, take);
   const state = useSyncExternalStore(box.subscribe, box.snapshot);
-  const job = query.data;
+  const here = useSyncExternalStore(local.subscribe, local.snapshot);
+  const ready = useSyncExternalStore(core.subscribe, core.snapshot).is === "ready";
+  const job = here.shown ?? query.data;
   const open = !!job && isOpen(job.state);
+  const entries = query.data?.entries;
+  useEffect(() => {
+    if (open && ready && entries !== undefined && !here.works) local.begin(box.state.waiting);
+  }, [box, entries, here.works, local, open, ready]);
 
   // Someone else's entries are seen within seconds: a cheap question, answered with what changed.
   useQuery({
@@ -101,7 +121,7 @@ export function useJob(id: string) {
       const after = holds();
       if (box.state.waiting.length || after === undefined) return null;
       const changed = await asked(
-        api.GET("/api/jobs/{job_id}/changes", { params: { path: { job_id: id }, query: { after } } }),
+        api.GET("/api/jobs/{job_id}/changes", { params: { path: { job_id: id }, query: { after, log: true } } }),
       );
       if (holds() === after && !box.state.waiting.length) take(changed);
       return changed.entries;
@@ -142,12 +162,22 @@ export function useJob(id: string) {
       const done = history.get(`${person} ${id}`) ?? [];
       history.set(`${person} ${id}`, [...done, ...entries.map(({ id, path }) => ({ id, path }))].slice(-200));
       box.add(entries);
+      local.enter(entries);
     };
     const undo = async () => {
       const last = history.get(`${person} ${id}`)?.pop() ?? (await lastOf(id, job.entries));
       if (!last) return null;
-      const entry = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
-      box.add([{ ...entry, unit: "", source: "typed", steady: null, raw: "", at: new Date().toISOString() }]);
+      const taken = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
+      const entry = {
+        ...taken,
+        unit: "",
+        source: "typed",
+        steady: null,
+        raw: "",
+        at: new Date().toISOString(),
+      } as const;
+      box.add([entry]);
+      local.enter([entry]);
       return last.path;
     };
     const rows = (list: string) => {
@@ -165,6 +195,7 @@ export function useJob(id: string) {
     return {
       job,
       box: state,
+      here,
       open,
       units,
       field,
@@ -177,7 +208,7 @@ export function useJob(id: string) {
       take,
       fresh,
     };
-  }, [box, fresh, id, job, open, person, state, take, units]);
+  }, [box, fresh, here, id, job, local, open, person, state, take, units]);
 
   return { bench, error: query.error };
 }

@@ -10,6 +10,9 @@ export function day(iso: string, zone?: string): string {
   return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: zone });
 }
 
+/** The day at a place, as 2031-05-04. */
+export const dayIn = (at: Date, zone: string) => at.toLocaleDateString("sv", { timeZone: zone });
+
 export function moment(iso: string, zone?: string): string {
   const options = { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone: zone } as const;
   return new Date(iso).toLocaleString("en-GB", options);

@@ -1,0 +1,175 @@
+/**
+ * A job as the core on this device has it: the call at once, before the server has answered and where it cannot.
+ *
+ * What is shown is the server's job with what waits on top of it, worked out here. Once nothing waits any more, the
+ * server's own is shown again; where it says something else, its word stands, and the difference is said and counted.
+ */
+import { api, asked, type EntryIn, type JobView, type Schemas } from "../api/client";
+import { core, type Changed } from "../core/core";
+import { dayIn } from "../ui/words";
+import { patched } from "./patches";
+import { keep, keptOf } from "./kept";
+
+export type AtHand = Schemas["JobAtHand"];
+
+export interface LocalState {
+  /** The job as it is shown; null where the server's own is. */
+  shown: JobView | null;
+  /** Whether the call is worked out here. */
+  works: boolean;
+  /** What the core here and the server's judged otherwise, in words; empty where they agree. */
+  differs: string;
+}
+
+export class LocalJob {
+  state: LocalState = { shown: null, works: false, differs: "" };
+  private listeners = new Set<() => void>();
+  private begun: Promise<boolean> | null = null;
+  private zone = "UTC";
+  private line: Promise<unknown> = Promise.resolve();
+  private waits = 0;
+
+  constructor(
+    readonly id: string,
+    private who: () => string,
+    private held: () => JobView | undefined,
+  ) {}
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+  snapshot = () => this.state;
+
+  private set(change: Partial<LocalState>) {
+    this.state = { ...this.state, ...change };
+    this.listeners.forEach((listener) => listener());
+  }
+
+  /** Takes the job in hand, once the core is there; `waiting` is what was typed here and is not kept yet. */
+  begin(waiting: EntryIn[]) {
+    if (this.begun || core.state.is !== "ready") return;
+    this.begun = this.take().catch(() => false);
+    void this.begun.then((works) => {
+      if (!works) return (this.begun = null);
+      this.set({ works });
+      if (waiting.length) this.enter(waiting);
+    });
+  }
+
+  private async take(): Promise<boolean> {
+    const found = await atHand(this.id);
+    const held = this.held();
+    if (!found?.log || !held || found.entries !== held.entries) return false;
+    this.zone = found.time_zone;
+    const { subject, visit, references, log } = found;
+    await core.call("take", { job: this.id, document: { subject, visit, references, entries: log }, day: this.day() });
+    // What the server said meanwhile is not in what was taken: then it is taken again.
+    return this.held()?.entries === found.entries;
+  }
+
+  private day = () => dayIn(new Date(), this.zone);
+
+  /** One thing after the other, as it was typed and answered. */
+  private next(what: () => Promise<void>) {
+    this.line = this.line.then(what).catch(() => this.leave());
+  }
+
+  /** Shows what was typed as if it were kept. */
+  enter(entries: EntryIn[]) {
+    if (!this.state.works) return;
+    this.waits += entries.length;
+    this.next(async () => {
+      const rows = entries.map((entry) => ({ ...entry, who: this.who(), at: entry.at ?? new Date().toISOString() }));
+      this.show(await core.call<Changed>("enter", { job: this.id, entries: rows, day: this.day() }));
+    });
+  }
+
+  /** Takes in what the server answered. */
+  settle(answer: Schemas["ChangedView"] & Partial<Pick<Schemas["KeptView"], "kept" | "refused">>) {
+    if (!this.state.works) return;
+    const { kept = [], refused = [], log } = answer;
+    this.waits = Math.max(0, this.waits - kept.length - refused.length);
+    this.next(async () => {
+      const said = { kept, refused: refused.map((one) => one.id), log: log ?? [], day: this.day(), job: this.id };
+      const found = await core.call<Changed>("settle", said);
+      if (found.entries - this.waits > answer.entries || (log == null && found.entries - this.waits < answer.entries))
+        return this.leave();
+      if (this.state.shown) this.show(found);
+      if (!this.waits && found.entries === this.held()?.entries) this.compare();
+    });
+  }
+
+  private show({ changes, stage }: Changed) {
+    const under = this.state.shown ?? this.held();
+    if (!under) return;
+    const anything = Object.keys(changes).length > 0;
+    if (anything || this.state.shown) this.set({ shown: patched(under, this.held()!.entries, stage, changes) });
+  }
+
+  /** Nothing waits: the server's own is shown, and held against what was shown here. */
+  private compare() {
+    const { shown } = this.state;
+    const held = this.held();
+    if (!shown || !held) return;
+    const differs = difference(shown, held);
+    this.set({ shown: null, differs });
+    if (!differs) return;
+    void api.POST("/api/core/differences", { body: { job: this.id, entries: held.entries, said: differs } });
+    this.leave();
+  }
+
+  /** Goes on with the server's call alone; the job is taken in hand anew when there is a reason to. */
+  leave() {
+    this.waits = 0;
+    this.begun = null;
+    this.set({ shown: null, works: false });
+  }
+}
+
+const COMPARED = ["rows", "parts", "loose_ends", "ways", "not_valid", "decides", "machine"] as const;
+
+/** What of two benches is not the same, in words; times aside, which are the server's own. */
+export function difference(here: JobView, there: JobView): string {
+  const wrong = COMPARED.filter((name) => !same(here[name], there[name]));
+  const paths = new Set([...Object.keys(here.fields), ...Object.keys(there.fields)]);
+  const fields = [...paths].filter((path) => !same(plain(here.fields[path]), plain(there.fields[path])));
+  if (!wrong.length && !fields.length) return "";
+  const calls =
+    here.machine.headline === there.machine.headline
+      ? ""
+      : `This device said “${here.machine.headline}”, the server says “${there.machine.headline}”. `;
+  return `${calls}Not the same: ${[...wrong, ...fields.slice(0, 5)].join(", ")}`;
+}
+
+const plain = (field?: JobView["fields"][string]) =>
+  field && { ...field, at: "", previous: field.previous && { ...field.previous, at: "" } };
+
+function same(one: unknown, other: unknown): boolean {
+  if (Object.is(one, other)) return true;
+  if (typeof one !== "object" || typeof other !== "object" || !one || !other) return false;
+  const keys = Object.keys(one);
+  if (keys.length !== Object.keys(other).length) return false;
+  return keys.every((key) => same(one[key as never], other[key as never]));
+}
+
+/** What a device needs to go on with a job: from the server, or as it was kept here last. */
+async function atHand(id: string): Promise<AtHand | undefined> {
+  try {
+    const found = await asked(api.GET("/api/jobs/{job_id}/at-hand", { params: { path: { job_id: id } } }));
+    await keep("job", id, found);
+    return found;
+  } catch {
+    return keptOf<AtHand>("job", id);
+  }
+}
+
+const locals = new Map<string, LocalJob>();
+
+/** The one local job of a person and a job in this window. */
+export function localOf(person: string, id: string, who: () => string, held: () => JobView | undefined): LocalJob {
+  const key = `${person} ${id}`;
+  let local = locals.get(key);
+  if (!local) locals.set(key, (local = new LocalJob(id, who, held)));
+  return local;
+}
