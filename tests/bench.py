@@ -433,6 +433,22 @@ def in_the_browser(url: str, plant: Any) -> None:
     loaded = [until_shown(page, f"/jobs/{job.id}", ".verdict") for _ in range(10)][2:]
     show("browser: the job's page, until the call is shown", loaded)
     print(f"{'':58} usable in {statistics.median(loaded) / 1000:.2f} s{wanted(statistics.median(loaded) / 1000, 0.7)}")
+    cold = page.evaluate("performance.now()")
+    page.locator("[data-judged=here]").wait_for()
+    print(f"{'browser: the core begins to judge':58} {page.evaluate('performance.now()') / 1000:.2f} s after the page, asked at {cold / 1000:.2f} s")
+    key_to_call(page, job, "a job of 12 entries, judged here", 16, 50)
+    long = full_visit(plant, 75)
+    page.goto(f"/jobs/{long.id}")
+    page.locator("[data-judged=here]").wait_for()
+    key_to_call(page, long, "a visit of 300 entries, judged here", 16, 50)
+    page.route("**/assets/worker-*", lambda route: route.abort())
+    page.goto(f"/jobs/{long.id}")
+    page.locator(".verdict").wait_for()
+    key_to_call(page, long, "the same, judged at the server", 80, 100)
+
+
+def key_to_call(page: Any, job: Any, name: str, median: float, most: float) -> None:
+    """From the key press that confirms a figure to the new call, in a job that is open."""
     page.get_by_role("navigation", name="Run sheet").get_by_role("button", name="As found").click()
     page.locator(".tally-number").nth(2).click()
     shown = page.get_by_role("textbox", name="Shown", exact=True)
@@ -440,9 +456,10 @@ def in_the_browser(url: str, plant: Any) -> None:
     for number in range(66):
         shown.fill(f"20.{80 + number % 15}")
         took.append(page.evaluate(PRESS_TO_CALL))
+        page.wait_for_timeout(150)
     took = took[6:]
-    show("browser: key press → new call shown", took)
-    print(f"{'':58} at the 95th per cent{wanted(statistics.quantiles(took, n=20)[-1], 100)} ms")
+    show(f"browser: key press → new call, {name}", took)
+    print(f"{'':58} median{wanted(statistics.median(took), median)} ms, 95th per cent{wanted(statistics.quantiles(took, n=20)[-1], most)} ms")
 
 
 SHOWN = """addEventListener("DOMContentLoaded", () => new MutationObserver((_, watching) => {

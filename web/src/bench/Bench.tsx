@@ -105,7 +105,7 @@ function Workspace({ bench }: { bench: BenchState }) {
         {bench.job.practice && <span className="practice-flag">practice</span>}
         <Kept />
       </Top>
-      <div className={`bench${whole ? " bench-whole" : ""}`}>
+      <div className={`bench${whole ? " bench-whole" : ""}`} data-judged={bench.here.works ? "here" : "there"}>
         <RunSheet whole={whole} onWhole={(next) => sheet.mutate(next)} />
         <main className="mid">
           <StepPicker />

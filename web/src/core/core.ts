@@ -34,6 +34,7 @@ class Core {
 
   private set(state: CoreState) {
     this.state = state;
+    document.documentElement.dataset.core = state.is;
     this.listeners.forEach((listener) => listener());
   }
 
