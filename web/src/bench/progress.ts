@@ -35,10 +35,27 @@ const entered = (bench: Bench, part: PartView, step: StepView): Progress => {
 
 /** Whether an input holds anything: itself, or a place in its block. */
 const filledIn = (bench: Bench, part: PartView, key: string) =>
-  textOf(bench, part.key, key) !== "" ||
-  Object.keys(bench.job.fields).some(
-    (path) => path.startsWith(`${at(part.key, `inputs.${key}`)}.`) && bench.field(path).text,
-  );
+  textOf(bench, part.key, key) !== "" || blocksOf(bench).has(at(part.key, `inputs.${key}`));
+
+/** The inputs that are blocks in which anything stands; they are looked for once for a bench. */
+const blocksOf = ofABench((bench) => {
+  const found = new Set<string>();
+  for (const path of Object.keys(bench.job.fields)) {
+    const end = path.lastIndexOf(".");
+    if (path.indexOf("inputs.") + "inputs".length < end && bench.field(path).text)
+      for (let to = end; to > 0; to = path.lastIndexOf(".", to - 1)) found.add(path.slice(0, to));
+  }
+  return found;
+});
+
+/** What is worked out of a bench once, for as long as it is the same. */
+function ofABench<T>(work: (bench: Bench) => T): (bench: Bench) => T {
+  const known = new WeakMap<Bench, T>();
+  return (bench) => {
+    if (!known.has(bench)) known.set(bench, work(bench));
+    return known.get(bench)!;
+  };
+}
 
 /** A list is done once its call says what to do; finding a fault is not being done. */
 const settled = (part: PartView) => ["adjust", "leave"].includes(part.assessment.call);
@@ -101,7 +118,17 @@ const decidedBy = (part: PartView, list: string) => {
   return waits && (!named.length || named.some((reason) => reason.path!.startsWith(`inputs.${list}`)));
 };
 
+const progressKnown = ofABench(() => new Map<string, Progress>());
+
 export function progressOf(bench: Bench, part: PartView, step: StepView): Progress {
+  const known = progressKnown(bench);
+  const name = `${part.key} ${step.key}`;
+  let found = known.get(name);
+  if (!found) known.set(name, (found = judged(bench, part, step)));
+  return found;
+}
+
+function judged(bench: Bench, part: PartView, step: StepView): Progress {
   const judge = PROGRESS[step.kind] as Judge<StepKind>;
   const { done, says } = judge(bench, part, step);
   const cautioned =

@@ -76,12 +76,15 @@ export class LocalJob {
   }
 
   /** Shows what was typed as if it were kept. */
-  enter(entries: EntryIn[]) {
+  enter(entries: EntryIn[], shown: () => void = () => undefined) {
     if (!this.state.works) return;
     this.waits += entries.length;
     this.next(async () => {
       const rows = entries.map((entry) => ({ ...entry, who: this.who(), at: entry.at ?? new Date().toISOString() }));
-      this.show(await core.call<Changed>("enter", { job: this.id, entries: rows, day: this.day() }));
+      const found = await core.call<Changed>("enter", { job: this.id, entries: rows, day: this.day() });
+      // What waits and what it comes to are drawn at once.
+      shown();
+      this.show(found);
     });
   }
 

@@ -44,6 +44,8 @@ function batchOf(waiting: Waiting[]): Waiting[] {
 
 /** So many times an entry is sent that the server cannot work with; then it is put aside, and the others go on. */
 const MOST_FAULTS = 3;
+/** What was typed is shown with its call; after so many ms without it. */
+const AT_LATEST = 40;
 const DAY = 86_400_000;
 
 /** How far the clock of this device is off, in ms, as the last answer showed. */
@@ -79,7 +81,8 @@ export class Outbox {
     this.tell();
   }
 
-  private tell = () => this.listeners.forEach((listener) => listener());
+  /** Shows what the box holds by now. */
+  tell = () => this.listeners.forEach((listener) => listener());
 
   private async load() {
     const db = await opened();
@@ -102,8 +105,8 @@ export class Outbox {
     void this.send();
   }
 
-  /** Takes entries in and sends them. */
-  add(entries: EntryIn[]) {
+  /** Takes entries in and sends them. Where `later` is given, it says when they are shown. */
+  add(entries: EntryIn[], later = false) {
     const taken = entries.map(
       (entry) => ({ ...entry, text: entry.text ?? "", job: this.job, order: order++, person: this.person }) as Waiting,
     );
@@ -115,7 +118,8 @@ export class Outbox {
     };
     // First it goes out, then the page is drawn: the two go on side by side.
     void this.send();
-    this.tell();
+    if (later) setTimeout(this.tell, AT_LATEST);
+    else this.tell();
     void opened().then((db) => {
       const still = taken.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
       return Promise.all(still.map((entry) => db?.put("waiting", entry)));

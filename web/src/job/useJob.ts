@@ -3,6 +3,7 @@ import { createContext, useCallback, useContext, useEffect, useMemo, useSyncExte
 import {
   api,
   asked,
+  type EntryIn,
   type FieldView,
   type JobView,
   type MethodView,
@@ -161,8 +162,11 @@ export function useJob(id: string) {
       }));
       const done = history.get(`${person} ${id}`) ?? [];
       history.set(`${person} ${id}`, [...done, ...entries.map(({ id, path }) => ({ id, path }))].slice(-200));
-      box.add(entries);
-      local.enter(entries);
+      typedIn(entries);
+    };
+    const typedIn = (entries: EntryIn[]) => {
+      box.add(entries, here.works);
+      local.enter(entries, box.tell);
     };
     const undo = async () => {
       const last = history.get(`${person} ${id}`)?.pop() ?? (await lastOf(id, job.entries));
@@ -176,8 +180,7 @@ export function useJob(id: string) {
         raw: "",
         at: new Date().toISOString(),
       } as const;
-      box.add([entry]);
-      local.enter([entry]);
+      typedIn([entry]);
       return last.path;
     };
     const rows = (list: string) => {

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { PartView, RowView } from "../../api/client";
 import { at } from "../../job/path";
@@ -154,35 +154,64 @@ function Stage({
   );
 }
 
-function Run({
-  list,
-  row,
-  number,
-  scale,
-  units,
-}: {
+interface Row {
   list: string;
   row: RowView;
   number: number;
   scale: Scale;
-  units: string[];
-}) {
+  units: [string, string];
+}
+
+const RUN = ["gross", "tare", "reference", "indicated", "total_start", "total_end"];
+
+/** What is written of a run; a row that says the same as before is not drawn again. */
+function Run({ list, row, number, scale, units }: Row) {
   const bench = useBench();
   const hand = useHand();
   const text = (key: string) => bench.field(`${list}.${row.row}.${key}`);
-  const aside = text("set_aside").text;
-  const keys = ["gross", "tare", "reference", "indicated", "total_start", "total_end"];
-  const asks = keys.map((key) => text(key).kept?.question ?? text(key).kept?.problem ?? text(key).said).find(Boolean);
-  const waits = keys.some((key) => text(key).waits);
+  const asks = RUN.map((key) => text(key).kept?.question ?? text(key).kept?.problem ?? text(key).said).find(Boolean);
   const figureAt = (key: string) => reads(bench, `${list}.${row.row}.${key}`).figure;
   const tare = text("tare").text ? ` − ${figureAt("tare")}` : text("zeroed").text === "yes" ? " zeroed" : "";
-  const weighed = text("gross").text ? `${figureAt("gross")}${tare}` : "";
-  const taken = hand.row(list) === row.row;
   return (
-    <tr
-      className={`tally-run${aside ? " aside" : ""}${taken ? " taken" : ""}`}
-      onClick={() => hand.take(list, row.row)}
-    >
+    <WrittenRun
+      row={row}
+      number={number}
+      scale={scale}
+      aside={text("set_aside").text}
+      asks={asks ?? ""}
+      waits={RUN.some((key) => text(key).waits)}
+      weighed={text("gross").text ? `${figureAt("gross")}${tare}` : ""}
+      net={bare(row.net ?? figureAt("reference"), units[0])}
+      shown={bare(row.shown ?? figureAt("indicated"), units[1])}
+      totals={text("total_end").text ? `${figureAt("total_end")} − ${figureAt("total_start")}` : ""}
+      taken={hand.row(list) === row.row}
+      take={() => hand.take(list, row.row)}
+    />
+  );
+}
+
+interface Written extends Pick<Row, "row" | "number" | "scale"> {
+  aside: string;
+  asks: string;
+  waits: boolean;
+  weighed: string;
+  net: string;
+  shown: string;
+  totals: string;
+  taken: boolean;
+  take: () => void;
+}
+
+/** Whether two rows say the same; what a tap does is the same for a row whose place is. */
+const alike = (one: Written, two: Written) =>
+  one.scale.reach === two.scale.reach &&
+  one.scale.accept === two.scale.accept &&
+  (Object.keys(one) as (keyof Written)[]).every((key) => key === "scale" || key === "take" || one[key] === two[key]);
+
+const WrittenRun = memo(function WrittenRun(given: Written) {
+  const { row, number, scale, aside, asks, waits, weighed, net, shown, totals, taken, take } = given;
+  return (
+    <tr className={`tally-run${aside ? " aside" : ""}${taken ? " taken" : ""}`} onClick={take}>
       <td>
         <Button
           variant="link"
@@ -194,16 +223,12 @@ function Run({
         </Button>
       </td>
       <td>
-        <span className="reading">{bare(row.net ?? figureAt("reference"), units[0] ?? "")}</span>
+        <span className="reading">{net}</span>
         {weighed && <small>{weighed}</small>}
       </td>
       <td>
-        <span className="reading">{bare(row.shown ?? figureAt("indicated"), units[1] ?? "")}</span>
-        {text("total_end").text && (
-          <small>
-            {figureAt("total_end")} − {figureAt("total_start")}
-          </small>
-        )}
+        <span className="reading">{shown}</span>
+        {totals && <small>{totals}</small>}
       </td>
       <td className="tally-error">
         {row.error != null ? signed(row.error) : waits ? <small>waiting</small> : ""}
@@ -218,4 +243,4 @@ function Run({
       </td>
     </tr>
   );
-}
+}, alike);
