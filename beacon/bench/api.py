@@ -5,19 +5,21 @@ import uuid
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.http import Http404, HttpRequest
+from django.utils import timezone
 from ninja import Body, Router
 
 from beacon.bench import schemas
 from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
-from beacon.bench.models import Entry
+from beacon.bench.models import Entry, Job
 from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.revisions import revision_at, revision_of
-from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged
+from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged, system_at_hand
 from beacon.metrics import DIFFERENCES
 from beacon.people.access import person
+from beacon.people.models import Person
 from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
@@ -62,11 +64,37 @@ def begin(request: HttpRequest, given: schemas.OpenJobIn) -> tuple[int, Answer]:
         text = f"A {machine.title} is tested by {', '.join(machine.methods())}."
         raise Problem(422, "This method is not for this system", errors=[{"path": "method", "text": text}])
     visit = machine.visit if given.method == schemas.VISIT else (Part("", given.method),)
-    done = open_job(user, channel, visit, given.occasion)
+    there = _opened_before(user, given.id, channel) if given.id else None
+    if there:
+        return 201, job_view(user, there, revision_of(there))
+    at = min(given.at, timezone.now()) if given.at else None
+    more: Answer = {"id": given.id} if given.id else {}
+    try:
+        with transaction.atomic():
+            done = open_job(user, channel, visit, given.occasion, at, **more)
+    except IntegrityError:
+        raise Problem(409, "This job is being opened already", "Send it again in a moment.") from None
     if given.inputs:
         typed = [Sent(uuid.uuid4(), f"inputs.{key}", text) for key, text in given.inputs.items()]
         done = all_kept(keep(user, done.job, typed), "Look at what was typed.")
     return 201, job_view(user, done.job, done.after)
+
+
+def _opened_before(user: Person, job_id: UUID, channel: Channel) -> Job | None:
+    """The job that a device opened under this id, where it was sent before. Raises Problem where the id is another's."""
+    there = Job.objects.filter(id=job_id).first()
+    if there is None:
+        return None
+    if there.opened_by_id != user.pk or there.channel_id != channel.pk:
+        raise Problem(409, "This job's id was used before for something else", "Begin it anew.")
+    return job_of(user, there.id)
+
+
+@router.get("systems/{system_id}/at-hand", response=schemas.SystemAtHand)
+def system_along(request: HttpRequest, system_id: UUID) -> Answer:
+    """What a device takes along of a system, to begin there without signal."""
+    user = person(request)
+    return system_at_hand(user, system_to_work_on(user, system_id))
 
 
 @router.get("jobs/{job_id}", response=schemas.JobView)

@@ -18,6 +18,7 @@ from beacon.plant.models import Cell, Channel, Fault, Reference, System
 from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
+from wary.job.device import opening_id
 from wary.job.evidence import SINCE_AN_EVENT
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import REFERENCES, Parts
@@ -158,12 +159,14 @@ def how_it_moves(channel: Channel) -> tuple[bool, Moved | None]:
     return moves_steadily(visits), usual_move(visits)
 
 
-def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime) -> Job:
-    """A job of these parts with nothing entered yet."""
+def begun(
+    user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime, **more: Any
+) -> Job:
+    """A job of these parts with nothing entered yet, as it would be opened now; it is not in the database."""
     main = next(part for part in visit if not part.key)
     found, repaired = ({}, []) if practice else found_before(channel.system)
     drifts, moved = (False, None) if practice else how_it_moves(channel)
-    return Job.objects.create(
+    return Job(
         found=found,
         repaired=repaired,
         beside=[] if practice else beside(channel.system, at),
@@ -176,7 +179,42 @@ def new_job(user: Person, channel: Channel, visit: tuple[Part, ...], practice: b
         opened_by=user,
         opened_at=at,
         touched_at=at,
+        **more,
     )
+
+
+def new_job(
+    user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime, **more: Any
+) -> Job:
+    """A job of these parts with nothing entered yet."""
+    job = begun(user, channel, visit, practice, at, **more)
+    job.save(force_insert=True)
+    return job
+
+
+def entered_first(job: Job, occasion: str) -> list[Sent]:
+    """What is entered first in a job of a system: what its record knows, and what the visit before left in force.
+
+    An entry's id comes from the job's and its path, so that a device which opens the job gives it the same.
+    """
+    order = parts_of(job.parts)
+    known = first_entries(record_of(job.channel), order)
+    if not job.practice:
+        again, on = _from_last_time(job.channel, order, known)
+        known |= again
+        if again and on:
+            job.remembered = {"on": on.isoformat(), "paths": sorted(again)}
+    sent = [Sent(opening_id(job.id, path), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
+    sent.append(Sent(opening_id(job.id, "occasion"), "occasion", occasion))
+    reference = job.channel.system.reference
+    if reference:
+        path = f"{REFERENCES}.r1.id"
+        sent.append(Sent(opening_id(job.id, path), path, str(reference.id), source=Entry.Source.RECORD))
+        brought = brought_by(reference_on_record(reference), order, "r1")
+        sent += [
+            Sent(opening_id(job.id, path), path, text, source=Entry.Source.RECORD) for path, text in brought.items()
+        ]
+    return sent
 
 
 @transaction.atomic
@@ -187,25 +225,13 @@ def open_job(
     occasion: str,
     at: datetime.datetime | None = None,
     practice: bool = False,
+    **more: Any,
 ) -> Kept:
     """A new job of these parts; what the system's record knows is entered first. `at` is when, where that is not now."""
     now = at or timezone.now()
-    job = new_job(user, channel, visit, practice, now)
-    order = parts_of(visit)
-    known = first_entries(record_of(channel), order)
-    if not practice:
-        again, on = _from_last_time(channel, order, known)
-        known |= again
-        if again and on:
-            job.remembered = {"on": on.isoformat(), "paths": sorted(again)}
-            job.save(update_fields=["remembered"])
-    reference = channel.system.reference
-    sent = [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in known.items()]
-    sent.append(Sent(uuid.uuid4(), "occasion", occasion))
-    if reference:
-        sent.append(Sent(uuid.uuid4(), f"{REFERENCES}.r1.id", str(reference.id), source=Entry.Source.RECORD))
-        brought = brought_by(reference_on_record(reference), order, "r1")
-        sent += [Sent(uuid.uuid4(), path, text, source=Entry.Source.RECORD) for path, text in brought.items()]
+    job = begun(user, channel, visit, practice, now, **more)
+    sent = entered_first(job, occasion)
+    job.save(force_insert=True)
     for one in sent:
         one.at = now
     return all_kept(keep(user, job, sent, opening=True), "Put its record right, and open it again.")

@@ -6,7 +6,6 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, Field, ValidationError, ValidatorFunctionWrapHandler, WrapValidator
-from pydantic import JsonValue as JSONValue
 
 from beacon.links.schemas import LinkOfJob
 from beacon.validation import Instant
@@ -67,8 +66,13 @@ EntrySent = Annotated[EntryIn, WrapValidator(_by_itself)]
 
 
 class OpenJobIn(BaseModel):
-    """`method` is one method, or `visit` for the usual visit of this kind of system."""
+    """`method` is one method, or `visit` for the usual visit of this kind of system.
 
+    A device that opened it without signal says under which id, and when.
+    """
+
+    id: UUID | None = None
+    at: Instant | None = None
     system: UUID
     method: str = VISIT
     channel: UUID | None = None
@@ -76,8 +80,22 @@ class OpenJobIn(BaseModel):
     inputs: dict[str, str] = {}
 
 
+class Expected(BaseModel):
+    """What a device showed when a job was closed on it: its entries, and the call with its headline."""
+
+    entries: int = Field(ge=0)
+    call: Call
+    headline: str = Field(max_length=200)
+
+
 class CloseIn(BaseModel):
-    """How a job is to be closed; `suspect` (one of the machine's, where it is one), `fault` and `told` where it is left for repair."""
+    """How a job is to be closed; `suspect` (one of the machine's, where it is one), `fault` and `told` where it is left for repair.
+
+    Where it was closed on a device without signal, `expected` is what that showed, and `at` when it was.
+    """
+
+    expected: Expected | None = None
+    at: Instant | None = None
 
     signed: str = Field(max_length=120)
     outcome: Outcome
@@ -197,16 +215,38 @@ class DifferenceIn(BaseModel):
     said: str = Field(max_length=2000)
 
 
+class OpeningAtHand(BaseModel):
+    """A visit or a method as it would be opened now on a channel: what is entered first, and the head of its bench.
+
+    `document` is for the core alone: JSON of its subject, its visit and the references that may be named.
+    """
+
+    channel: UUID
+    method: str
+    title: str
+    document: str
+    first: list[tuple[str, str, Source]]
+    remembered: RememberedView | None
+    head: JobHead
+    brief: SystemBrief
+
+
+class SystemAtHand(BaseModel):
+    """What a device takes along of a system, to begin there without signal."""
+
+    system: UUID
+    may_lead: bool
+    openings: list[OpeningAtHand]
+
+
 class JobAtHand(BaseModel):
-    """What a device needs to go on with a job by itself: the core's own documents, and the log."""
+    """What a device needs to go on with a job by itself: the log, and `document` for the core alone (JSON)."""
 
     job: UUID
     entries: int
     time_zone: str
-    subject: dict[str, JSONValue]
-    visit: list[dict[str, JSONValue]]
+    document: str
     log: list[LogEntry] | None
-    references: dict[str, dict[str, JSONValue]]
 
 
 class KeptView(ChangedView):

@@ -1,25 +1,51 @@
 """A job as the API answers with it: its head from the database, its bench from `wary.job`."""
 
+import json
 from typing import Any
+
+from django.utils import timezone
 
 from beacon.bench.keeping import Kept
 from beacon.bench.models import Entry, Job
+from beacon.bench.opening import begun, entered_first
 from beacon.bench.revisions import Revision, revision_at, subject_of
+from beacon.bench.schemas import VISIT
 from beacon.links.listed import links_of
 from beacon.people.access import is_lead
 from beacon.people.models import Person
+from beacon.plant.models import Channel, System
 from beacon.plant.on_record import references_at_hand
 from wary.fields import OCCASIONS
 from wary.job.device import MOST_ENTRIES
 from wary.job.fold import text_at
 from wary.job.view import changes, laid_out
+from wary.machines.machine import Part
+from wary.methods import all_methods
+
+
+def brief(system: System, channel: Channel) -> dict[str, Any]:
+    """A machine as the head of a bench names it."""
+    machine = system.machine
+    return {
+        "id": system.id,
+        "name": system.name,
+        "kind_name": machine.title,
+        "channel": channel.name if system.channels.count() > 1 else "",
+        "material": system.material,
+        "site": system.site.name,
+        "time_zone": system.site.time_zone,
+        "factor_name": system.factor_name,
+        "correction": system.correction,
+        "notes": system.notes,
+        "profile": system.profile.title,
+        "usual_mass": machine.usual_mass(system.plates),
+    }
 
 
 def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
     """All that one look at the bench needs, in one answer."""
     system = job.channel.system
     snapshot = revision.snapshot
-    machine = snapshot.subject.machine
     record = getattr(job, "record", None) if not job.is_open else None
     occasion = text_at(snapshot.fold, "occasion")
     return {
@@ -30,20 +56,7 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
         "occasion_words": OCCASIONS.get(occasion, ""),
         "practice": job.practice,
         "entries": job.entries,
-        "system": {
-            "id": system.id,
-            "name": system.name,
-            "kind_name": machine.title,
-            "channel": job.channel.name if system.channels.count() > 1 else "",
-            "material": system.material,
-            "site": system.site.name,
-            "time_zone": system.site.time_zone,
-            "factor_name": system.factor_name,
-            "correction": system.correction,
-            "notes": system.notes,
-            "profile": system.profile.title,
-            "usual_mass": machine.usual_mass(system.plates),
-        },
+        "system": brief(system, job.channel),
         "links": links_of(system) if job.is_open else [],
         **vars(laid_out(snapshot)),
         "remembered": job.remembered or None,
@@ -78,6 +91,57 @@ def logged(entry: Entry) -> dict[str, Any]:
     return {name: getattr(entry, name) for name in said} | {"id": entry.entry_id, "who": str(entry.who)}
 
 
+def system_at_hand(user: Person, system: System) -> dict[str, Any]:
+    """What a device takes along of a system: each visit and method as it would be opened now."""
+    references = references_at_hand(system.site.organisation_id)
+    return {
+        "system": system.id,
+        "may_lead": is_lead(user, system.site.organisation),
+        "openings": [
+            _opening(user, system, channel, method, references)
+            for channel in system.channels.all()
+            for method in _methods(system)
+        ],
+    }
+
+
+def _methods(system: System) -> list[str]:
+    return [*([VISIT] if len(system.machine.visit) > 1 else []), *system.machine.methods()]
+
+
+def _document(job: Job, references: dict[str, dict[str, object]]) -> str:
+    """What the core on a device is given of a job, as it writes it itself."""
+    return json.dumps(
+        {
+            "subject": subject_of(job).as_document(),
+            "visit": [vars(part) for part in job.parts],
+            "references": references,
+        }
+    )
+
+
+def _opening(
+    user: Person, system: System, channel: Channel, method: str, references: dict[str, dict[str, object]]
+) -> dict[str, Any]:
+    channel.system = system
+    visit = system.machine.visit if method == VISIT else (Part("", method),)
+    job = begun(user, channel, visit, False, timezone.now())
+    first = entered_first(job, "")
+    return {
+        "channel": channel.id,
+        "method": method,
+        "title": "visit" if method == VISIT else all_methods()[method].title,
+        "document": _document(job, references),
+        "first": [(one.path, one.text, one.source) for one in first if one.path != "occasion"],
+        "remembered": job.remembered or None,
+        "head": {
+            "id": job.id, "state": job.state, "method": job.method, "occasion_words": "", "practice": False,
+            "links": [], "entries": 0,
+        },
+        "brief": brief(system, channel),
+    }  # fmt: skip
+
+
 def at_hand_view(job: Job) -> dict[str, Any]:
     """What a device needs to go on with a job by itself; without a log where it has too many entries for that."""
     organisation = job.channel.system.site.organisation_id
@@ -85,10 +149,8 @@ def at_hand_view(job: Job) -> dict[str, Any]:
         "job": job.id,
         "entries": job.entries,
         "time_zone": job.channel.system.site.time_zone,
-        "subject": subject_of(job).as_document(),
-        "visit": [vars(part) for part in job.parts],
+        "document": _document(job, references_at_hand(organisation, job.practice)),
         "log": [logged(one) for one in log_of(job)] if job.entries <= MOST_ENTRIES else None,
-        "references": references_at_hand(organisation, job.practice),
     }
 
 

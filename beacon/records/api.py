@@ -34,7 +34,10 @@ BYTES = {200: bytes}
 def end(request: HttpRequest, job_id: UUID, given: CloseIn) -> Answer:
     """Closes the job and seals its record; says what is still in the way."""
     user = person(request)
-    job, revision = close(user, job_of(user, job_id), Asked(**given.model_dump()))
+    job = job_of(user, job_id)
+    at = max(job.touched_at, min(given.at, timezone.now())) if given.at else None
+    asked = Asked(**given.model_dump(exclude={"expected", "at"}))
+    job, revision = close(user, job, asked, at, given.expected)
     return job_view(user, job, revision)
 
 

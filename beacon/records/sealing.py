@@ -26,6 +26,7 @@ from beacon.bench.keeping import Kept, Sent, job_of, keep
 from beacon.bench.models import Entry, Job, job_closed
 from beacon.bench.opening import new_job
 from beacon.bench.revisions import Revision, revision_of, snapshot_of
+from beacon.bench.schemas import Expected
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.records.facts import facts
@@ -82,14 +83,21 @@ def job_content(job: Job, snapshot: Snapshot) -> dict[str, Any]:
 
 
 @transaction.atomic
-def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None) -> tuple[Job, Revision]:
-    """Closes and seals. Raises Problem 409 where something is in the way, and says what. `at` is when, where not now."""
+def close(
+    user: Person, job: Job, asked: Asked, at: datetime.datetime | None = None, expected: Expected | None = None
+) -> tuple[Job, Revision]:
+    """Closes and seals. Raises Problem 409 where something is in the way, and says what. `at` is when, where not now.
+
+    `expected` is what a device showed on which it was closed: where the job reads otherwise here, it is not sealed.
+    """
     organisation = Organisation.objects.select_for_update(no_key=True).get(pk=job.channel.system.site.organisation_id)
     job = job_of(user, job.pk, lock=True)
     if not job.is_open:
         raise Problem(409, "This job is closed already", "Its record is in the log.")
     revision = revision_of(job)
     snapshot = revision.snapshot
+    if expected:
+        _as_expected(job, snapshot, expected)
     errors = in_the_way(snapshot, asked)
     if errors:
         raise Problem(409, "Not ready to close", "Something is still open.", errors)
@@ -127,6 +135,18 @@ def close(user: Person, job: Job, asked: Asked, at: datetime.datetime | None = N
     if asked.outcome != "abandoned" and not _followed(job):
         hand_on(user, job, record, snapshot, asked.outcome)
     return job, revision
+
+
+def _as_expected(job: Job, snapshot: Snapshot, expected: Expected) -> None:
+    """Raises Problem where a job is not what a device showed when it was closed on it."""
+    answer, said = snapshot.machine, []
+    if job.entries != expected.entries:
+        said.append(f"It has {job.entries} entries here, and had {expected.entries} there: somebody entered something else meanwhile.")  # fmt: skip
+    if (answer.call, answer.headline) != (expected.call, expected.headline):
+        said.append(f"The device said “{expected.headline}”; here it is “{answer.headline}”.")
+    if said:
+        rows = [{"path": "expected", "text": text} for text in said]
+        raise Problem(409, "Not sealed: it reads otherwise here", "Look at it once more, and close it again.", rows)
 
 
 def _followed(job: Job) -> bool:

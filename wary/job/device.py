@@ -12,8 +12,10 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from wary.fields import OCCASIONS
 from wary.job import fold as folding
 from wary.job.assess import Snapshot, Stage, assess, assess_again, parts_of
+from wary.job.closing import Asked, closed_as, in_the_way
 from wary.job.file import answered
 from wary.job.fold import Entry, Fold
 from wary.job.models import Bench, Changes, Layout, Partial
@@ -21,11 +23,17 @@ from wary.job.naming import brought
 from wary.job.places import Parts
 from wary.job.subject import Subject
 from wary.job.view import bench, bench_again, changes, laid_out
+from wary.job.written import written
 from wary.machines.machine import Part
 from wary.references import ReferenceOnRecord
 
 MOST_ENTRIES = 5000
 """A job of more entries than this is judged by the server alone."""
+
+
+def opening_id(job: uuid.UUID, path: str) -> uuid.UUID:
+    """The id of what is entered first at a path of a job, by whoever opens it."""
+    return uuid.uuid5(job, path)
 
 
 def entry_of(row: Mapping[str, Any], sequence: int) -> Entry:
@@ -229,6 +237,57 @@ class Device:
         held = self.jobs[job]
         return _answer(held, settled(held, kept, refused, log, datetime.date.fromisoformat(day)))
 
+    def open(self, job: str, opening: dict[str, Any], occasion: str, who: str, at: str, day: str) -> str:
+        """Opens a job on this device, as the server would; answers with its bench, its log and the words of its occasion."""
+        first = [*opening["first"], ["occasion", occasion, "typed"]]
+        log = [
+            {
+                "id": str(opening_id(uuid.UUID(job), path)),
+                "path": path,
+                "text": text,
+                "source": source,
+                "who": who,
+                "at": at,
+            }
+            for path, text, source in first
+        ]
+        document = {name: opening[name] for name in ("subject", "visit", "references")} | {"entries": log}
+        held = self.jobs[job] = taken(document, datetime.date.fromisoformat(day))
+        answer = json.loads(BenchWhole(**whole(held), stage=held.snapshot.stage).model_dump_json())
+        return json.dumps({"bench": answer, "log": log, "occasion_words": OCCASIONS.get(occasion, "")})
+
+    def log(self, job: str) -> str:
+        """What the server has of a job, as this device knows it."""
+        held = self.jobs[job]
+        return json.dumps([_row(one) for one in held.log[: held.kept]])
+
+    def last(self, job: str, who: str) -> str:
+        """The last thing that somebody typed here and did not take back: its id and path, or null."""
+        held = self.jobs[job]
+        undone = {one.supersedes for one in held.log if one.undoes}
+        own = (
+            one
+            for one in reversed(held.log)
+            if one.who == who and one.source in ("typed", "captured") and not one.undoes and one.entry_id not in undone
+        )
+        found = next(own, None)
+        return json.dumps(found and {"id": str(found.entry_id), "path": found.path})
+
+    def closing(self, job: str, asked: dict[str, str]) -> str:
+        """What is in the way of closing a job so, and what would be sealed: its entries and its call."""
+        held = self.jobs[job]
+        errors = in_the_way(held.snapshot, Asked(**asked))  # type: ignore[arg-type]
+        call = held.snapshot.machine
+        expected = {"entries": len(held.log), "call": call.call, "headline": call.headline}
+        words = closed_as(held.snapshot, asked["outcome"])  # type: ignore[arg-type]
+        return json.dumps({"errors": errors, "expected": expected, "words": words})
+
+    def file(self, job: str) -> str:
+        """The job as a job file, to be kept where it cannot be sent."""
+        held = self.jobs[job]
+        content = dict(written(held.snapshot)) | {"trail": [_row(one) for one in held.log]}
+        return json.dumps(content, ensure_ascii=False, indent=2)
+
     def drop(self, job: str) -> str:
         """Lets go of a job."""
         self.jobs.pop(job, None)
@@ -253,8 +312,19 @@ class Answer(Partial):
     entries: int
 
 
+def _row(one: Entry) -> dict[str, Any]:
+    return {
+        "id": str(one.entry_id), "sequence": one.sequence, "path": one.path, "text": one.text, "unit": one.unit,
+        "source": one.source, "steady": one.steady, "supersedes": str(one.supersedes) if one.supersedes else None,
+        "undoes": one.undoes, "who": one.who, "at": one.at.isoformat(),
+    }  # fmt: skip
+
+
 def _answer(held: Held, changed: Changes) -> str:
     return Answer(changes=changed, stage=held.snapshot.stage, entries=len(held.log)).model_dump_json()
 
 
-ACTS = {name: getattr(Device, name) for name in ("take", "enter", "settle", "drop", "assess")}
+ACTS = {
+    name: getattr(Device, name)
+    for name in ("take", "open", "enter", "settle", "log", "last", "closing", "file", "drop", "assess")
+}

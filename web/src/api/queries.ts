@@ -8,7 +8,8 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { api, asked, Problem, type Schemas } from "./client";
-import { meet } from "./session";
+import { reached } from "./reach";
+import { isLeaving, left, meet, signedIn } from "./session";
 
 /**
  * What is asked anew is asked after the change: a first answer that is still under way may be from before it,
@@ -20,14 +21,33 @@ class Queries extends QueryClient {
     await this.cancelQueries({ ...asking, queryKey: given[0]?.queryKey });
     return super.invalidateQueries(...given);
   }
+
+  /** Every question is asked so that its answer is at hand without signal, where that is of use. */
+  override defaultQueryOptions: QueryClient["defaultQueryOptions"] = (given) => {
+    const options = super.defaultQueryOptions(given);
+    const ask = options.queryFn;
+    if (typeof ask !== "function" || (ask as Reaching).reaches) return options;
+    const reaching: Reaching = (context: never) => {
+      const { queryKey, pageParam } = context as { queryKey: readonly unknown[]; pageParam?: unknown };
+      const hash = pageParam === undefined ? options.queryHash : `${options.queryHash} ${JSON.stringify(pageParam)}`;
+      return reached(hash, queryKey[0], () => Promise.resolve(ask(context)));
+    };
+    reaching.reaches = true;
+    options.queryFn = reaching as typeof ask;
+    return options;
+  };
 }
+type Reaching = ((context: never) => Promise<unknown>) & { reaches?: true };
 const hasNone = (query: Query) => query.state.data === undefined;
 
 export const queries = new Queries({
   defaultOptions: {
     queries: {
-      retry: (count, error) => (error instanceof Problem && error.status > 0 && error.status < 500 ? false : count < 3),
+      retry: (count, error) =>
+        navigator.onLine && (!(error instanceof Problem) || error.status === 0 || error.status >= 500) && count < 3,
       staleTime: 5_000,
+      // Out of reach a question is answered from this device, and does not wait until it is back.
+      networkMode: "always",
     },
   },
 });
@@ -40,6 +60,10 @@ const forGood = { staleTime: Infinity, gcTime: Infinity };
 export const meQuery = queryOptions({
   queryKey: ["me"],
   queryFn: async () => {
+    if (isLeaving()) {
+      await asked(api.POST("/api/sign-out"));
+      left();
+    }
     const me = await asked(api.GET("/api/me"));
     meet(me.id);
     return me;
@@ -90,7 +114,12 @@ export const systemQuery = (id: string) =>
     queryFn: () => asked(api.GET("/api/systems/{system_id}", { params: { path: { system_id: id } } })),
   });
 
-export const useMe = () => useQuery(meQuery);
+/** Who is signed in: as the server says, or as this device knew last. */
+export const useMe = () => {
+  const found = useQuery(meQuery);
+  if (found.data && !signedIn()) meet(found.data.id);
+  return found;
+};
 export const useUnits = () => useQuery(unitsQuery);
 export const useRound = () => useQuery(roundQuery);
 export const useSystem = (id: string) => useQuery(systemQuery(id));

@@ -896,6 +896,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/systems/{system_id}/at-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * System Along
+         * @description What a device takes along of a system, to begin there without signal.
+         */
+        get: operations["beacon_bench_api_system_along"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -6258,8 +6278,14 @@ export interface components {
         /**
          * OpenJobIn
          * @description `method` is one method, or `visit` for the usual visit of this kind of system.
+         *
+         *     A device that opened it without signal says under which id, and when.
          */
         OpenJobIn: {
+            /** Id */
+            id?: string | null;
+            /** At */
+            at?: string | null;
             /**
              * System
              * Format: uuid
@@ -6285,6 +6311,75 @@ export interface components {
             inputs: {
                 [key: string]: string;
             };
+        };
+        /**
+         * JobHead
+         * @description What is said of a job before what is on its bench.
+         */
+        JobHead: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "as-found" | "adjusting" | "as-left" | "closed" | "abandoned";
+            /** Method */
+            method: string;
+            /** Occasion Words */
+            occasion_words: string;
+            /** Practice */
+            practice: boolean;
+            /** Links */
+            links: components["schemas"]["LinkOfJob"][];
+            /** Entries */
+            entries: number;
+        };
+        /**
+         * OpeningAtHand
+         * @description A visit or a method as it would be opened now on a channel: what is entered first, and the head of its bench.
+         *
+         *     `document` is for the core alone: JSON of its subject, its visit and the references that may be named.
+         */
+        OpeningAtHand: {
+            /**
+             * Channel
+             * Format: uuid
+             */
+            channel: string;
+            /** Method */
+            method: string;
+            /** Title */
+            title: string;
+            /** Document */
+            document: string;
+            /** First */
+            first: [
+                string,
+                string,
+                "typed" | "captured" | "imported" | "record"
+            ][];
+            remembered: components["schemas"]["RememberedView"] | null;
+            head: components["schemas"]["JobHead"];
+            brief: components["schemas"]["SystemBrief"];
+        };
+        /**
+         * SystemAtHand
+         * @description What a device takes along of a system, to begin there without signal.
+         */
+        SystemAtHand: {
+            /**
+             * System
+             * Format: uuid
+             */
+            system: string;
+            /** May Lead */
+            may_lead: boolean;
+            /** Openings */
+            openings: components["schemas"]["OpeningAtHand"][];
         };
         /**
          * ChangedView
@@ -6409,7 +6504,7 @@ export interface components {
         };
         /**
          * JobAtHand
-         * @description What a device needs to go on with a job by itself: the core's own documents, and the log.
+         * @description What a device needs to go on with a job by itself: the log, and `document` for the core alone (JSON).
          */
         JobAtHand: {
             /**
@@ -6421,24 +6516,11 @@ export interface components {
             entries: number;
             /** Time Zone */
             time_zone: string;
-            /** Subject */
-            subject: {
-                [key: string]: components["schemas"]["JsonValue"];
-            };
-            /** Visit */
-            visit: {
-                [key: string]: components["schemas"]["JsonValue"];
-            }[];
+            /** Document */
+            document: string;
             /** Log */
             log: components["schemas"]["LogEntry"][] | null;
-            /** References */
-            references: {
-                [key: string]: {
-                    [key: string]: components["schemas"]["JsonValue"];
-                };
-            };
         };
-        JsonValue: unknown;
         /**
          * KeptView
          * @description What became of the entries sent: those kept, those refused and why, and what changed.
@@ -6646,8 +6728,13 @@ export interface components {
         /**
          * CloseIn
          * @description How a job is to be closed; `suspect` (one of the machine's, where it is one), `fault` and `told` where it is left for repair.
+         *
+         *     Where it was closed on a device without signal, `expected` is what that showed, and `at` when it was.
          */
         CloseIn: {
+            expected?: components["schemas"]["Expected"] | null;
+            /** At */
+            at?: string | null;
             /** Signed */
             signed: string;
             /**
@@ -6680,6 +6767,21 @@ export interface components {
              * @default
              */
             suspect: string;
+        };
+        /**
+         * Expected
+         * @description What a device showed when a job was closed on it: its entries, and the call with its headline.
+         */
+        Expected: {
+            /** Entries */
+            entries: number;
+            /**
+             * Call
+             * @enum {string}
+             */
+            call: "not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave";
+            /** Headline */
+            headline: string;
         };
         /**
          * PutRightIn
@@ -15493,6 +15595,136 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_bench_api_system_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemAtHand"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Too often; try again later */

@@ -6,4 +6,19 @@ export const signedIn = () => person;
 /** Takes somebody to be signed in from now on; nobody, where that is empty. */
 export function meet(id: string) {
   person = id;
+  if (id) localStorage.setItem(LAST, id);
 }
+
+const LAST = "person";
+/** Who was signed in on this device last and did not sign out. */
+export const lastPerson = () => localStorage.getItem(LAST) ?? "";
+
+const LEAVING = "leaving";
+/** Nobody is known on this device any more; where the server was out of reach, it hears of it as soon as it is not. */
+export function forgotten(heard: boolean) {
+  person = "";
+  localStorage.removeItem(LAST);
+  if (!heard) localStorage.setItem(LEAVING, "yes");
+}
+export const isLeaving = () => localStorage.getItem(LEAVING) !== null;
+export const left = () => localStorage.removeItem(LEAVING);

@@ -14,7 +14,7 @@ const WHY = {
 
 /** “14 entries kept”, or what waits and why. It says kept only of what the server has. */
 export function Kept() {
-  const { job, box, open, own } = useBench();
+  const { job, box, here, local, opening, sealing, open, own } = useBench();
   const attachments = useAttachments();
   const waiting = box.waiting.length;
   const photographs = attachments?.waiting.length ?? 0;
@@ -43,6 +43,30 @@ export function Kept() {
         </Button>
       </span>
     );
+  if (sealing && !sealing.back)
+    return (
+      <span className="kept kept-late" role="status">
+        <i aria-hidden="true" />
+        <span>
+          closed on this device<small>sealed when the server is in reach</small>
+        </span>
+      </span>
+    );
+  if (opening?.back)
+    return (
+      <span className="kept kept-late" role="status">
+        <i aria-hidden="true" />
+        <span>
+          not taken by the server<small>{opening.back}</small>
+        </span>
+        <Button
+          variant="link"
+          onClick={() => void local.file().then((file) => savedAs(file, `${job.system.name}.json`))}
+        >
+          Keep it as a job file
+        </Button>
+      </span>
+    );
   if (!open) return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
   const text =
@@ -56,9 +80,24 @@ export function Kept() {
         {text}
         {photographs > 0 && `, ${counted(photographs, "photograph")} waiting`}
         {refused > 0 && `, ${counted(refused, "photograph")} not taken`}
-        {late && <small>{WHY[box.held]}</small>}
+        {here.differs ? (
+          <small>{here.differs}</small>
+        ) : (
+          late && (
+            <small>{box.held === "offline" && here.works ? "judged on this device meanwhile" : WHY[box.held]}</small>
+          )
+        )}
       </span>
       {box.held === "signed-out" && <Link to="/sign-in">Sign in</Link>}
     </span>
   );
+}
+
+/** Saves something as a file of JSON. */
+function savedAs(what: object, name: string) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([JSON.stringify(what, null, 2)], { type: "application/json" }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
 }

@@ -1,4 +1,5 @@
 /** What is begun beside the page once it can be used: the core, and the keeper of the application's own files. */
+import { sentWhenInReach } from "../job/sending";
 import { core } from "./core";
 
 const IDLE = 1_500;
@@ -8,6 +9,7 @@ export function begunLater() {
   const begin = () => {
     void registered();
     core.start();
+    sentWhenInReach();
   };
   const when = () =>
     "requestIdleCallback" in window ? requestIdleCallback(begin, { timeout: IDLE }) : setTimeout(begin, 300);
@@ -15,9 +17,25 @@ export function begunLater() {
   else addEventListener("load", when, { once: true });
 }
 
+let newer = false;
+const listeners = new Set<() => void>();
+export const subscribeNewer = (listener: () => void) => {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+};
+/** Whether a newer version of the application is on this device, to be taken at its next opening. */
+export const newerNow = () => newer;
+
 async function registered() {
   try {
-    await navigator.serviceWorker.register("/sw.js", { scope: "/" });
+    const registration = await navigator.serviceWorker.register("/sw.js", { scope: "/" });
+    const look = () => {
+      if (newer || !registration.waiting || !navigator.serviceWorker.controller) return;
+      newer = true;
+      listeners.forEach((listener) => listener());
+    };
+    look();
+    registration.addEventListener("updatefound", () => registration.installing?.addEventListener("statechange", look));
   } catch {
     // A private window, or a browser without: the application works while the server is in reach.
   }

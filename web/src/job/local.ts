@@ -5,12 +5,19 @@
  * server's own is shown again; where it says something else, its word stands, and the difference is said and counted.
  */
 import { api, asked, type EntryIn, type JobView, type Schemas } from "../api/client";
+import { reachNow } from "../api/reach";
 import { core, type Changed } from "../core/core";
 import { dayIn } from "../ui/words";
 import { patched } from "./patches";
 import { keep, keptOf } from "./kept";
 
 export type AtHand = Schemas["JobAtHand"];
+
+export interface Closing {
+  errors: { path: string; text: string }[];
+  expected: Schemas["Expected"];
+  words: string;
+}
 
 export interface LocalState {
   /** The job as it is shown; null where the server's own is. */
@@ -33,6 +40,7 @@ export class LocalJob {
     readonly id: string,
     private who: () => string,
     private held: () => JobView | undefined,
+    private put: (view: JobView) => void,
   ) {}
 
   subscribe = (listener: () => void) => {
@@ -60,12 +68,24 @@ export class LocalJob {
   private async take(): Promise<boolean> {
     const found = await atHand(this.id);
     const held = this.held();
-    if (!found?.log || !held || found.entries !== held.entries) return false;
+    if (!found?.log || !held) return false;
     this.zone = found.time_zone;
-    const { subject, visit, references, log } = found;
-    await core.call("take", { job: this.id, document: { subject, visit, references, entries: log }, day: this.day() });
-    // What the server said meanwhile is not in what was taken: then it is taken again.
-    return this.held()?.entries === found.entries;
+    const document = { ...(JSON.parse(found.document) as object), entries: found.log };
+    const show = found.entries !== held.entries;
+    const whole = await core.call<Partial<JobView> & { stage: JobView["state"] }>("take", {
+      job: this.id,
+      document,
+      day: this.day(),
+      show,
+    });
+    const now = this.held();
+    if (!now) return false;
+    if (!show) return now.entries === found.entries;
+    // The page has it from another moment than the core: without signal the core's word is the later one.
+    if (now.entries > found.entries || !reachNow().asOf) return false;
+    const { stage, ...bench } = whole;
+    this.put({ ...now, ...bench, state: stage, entries: found.entries });
+    return true;
   }
 
   private day = () => dayIn(new Date(), this.zone);
@@ -100,8 +120,31 @@ export class LocalJob {
         return this.leave();
       if (this.state.shown) this.show(found);
       if (!this.waits && found.entries === this.held()?.entries) this.compare();
+      this.keepSoon();
     });
   }
+
+  private keeping: ReturnType<typeof setTimeout> | undefined;
+  /** Keeps what the server has of the job for a time without signal, a moment after the last answer. */
+  private keepSoon() {
+    clearTimeout(this.keeping);
+    this.keeping = setTimeout(() => {
+      this.next(async () => {
+        const known = await keptOf<AtHand>("job", this.id);
+        const log = await core.call<NonNullable<AtHand["log"]>>("log", { job: this.id });
+        if (known) await keep("job", this.id, { ...known, log, entries: log.length });
+      });
+    }, 1_000);
+  }
+
+  /** The last thing that this person typed here, for undo; null where there is none. */
+  last = () => core.call<{ id: string; path: string } | null>("last", { job: this.id, who: this.who() });
+
+  /** What is in the way of closing it so, and what would be sealed. */
+  closing = (asked: Schemas["CloseIn"]) => core.call<Closing>("closing", { job: this.id, asked });
+
+  /** The job as a job file. */
+  file = () => core.call<object>("file", { job: this.id });
 
   private show({ changes, stage }: Changed) {
     const under = this.state.shown ?? this.held();
@@ -170,9 +213,18 @@ async function atHand(id: string): Promise<AtHand | undefined> {
 const locals = new Map<string, LocalJob>();
 
 /** The one local job of a person and a job in this window. */
-export function localOf(person: string, id: string, who: () => string, held: () => JobView | undefined): LocalJob {
+export function localOf(
+  person: string,
+  id: string,
+  who: () => string,
+  held: () => JobView | undefined,
+  put: (view: JobView) => void,
+): LocalJob {
   const key = `${person} ${id}`;
   let local = locals.get(key);
-  if (!local) locals.set(key, (local = new LocalJob(id, who, held)));
+  if (!local) locals.set(key, (local = new LocalJob(id, who, held, put)));
   return local;
 }
+
+/** Lets go of a job in this window: it is taken in hand anew. */
+export const leaveLocal = (person: string, id: string) => locals.get(`${person} ${id}`)?.leave();

@@ -8,6 +8,7 @@
  */
 import { api, asProblem, type EntryIn, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
+import { pendingNow, pendingRead } from "./pending";
 import { NOBODY, opened, type Waiting } from "./store";
 
 export type { Waiting };
@@ -134,6 +135,12 @@ export class Outbox {
     clearTimeout(this.timer);
     try {
       if (this.loading) await this.loading;
+      // A job that was opened here is opened at the server first.
+      await pendingRead();
+      if (pendingNow().openings.some((one) => one.job === this.job)) {
+        this.hold("offline");
+        return;
+      }
       while (this.state.waiting.length) {
         // After a fault one entry goes out alone, so that one that cannot be worked with holds none of the others up.
         const batch = this.faults ? this.state.waiting.slice(0, 1) : batchOf(this.state.waiting);

@@ -14,8 +14,10 @@ import {
 import { jobQuery, meQuery, useMe, useUnits } from "../api/queries";
 import { signedIn } from "../api/session";
 import { core } from "../core/core";
-import { localOf, type LocalState } from "./local";
+import { type LocalJob, localOf, type LocalState } from "./local";
 import { type BoxState, boxOf } from "./outbox";
+import { usePending } from "./pending";
+import type { Opening, Sealing } from "./store";
 import { emptyRow, patched } from "./patches";
 import { rowOf } from "./path";
 
@@ -45,6 +47,10 @@ export interface Bench {
   box: BoxState;
   /** What the core on this device says of it. */
   here: LocalState;
+  local: LocalJob;
+  /** Where it was closed on this device and is not sealed yet; where it was opened here and is not sent yet. */
+  sealing?: Sealing;
+  opening?: Opening;
   open: boolean;
   /** The units of each kind of quantity with their size, once they are there. */
   units?: Record<string, Record<string, number>>;
@@ -91,6 +97,7 @@ export function useJob(id: string) {
     id,
     () => cache.getQueryData(meQuery.queryKey)?.name ?? "",
     () => cache.getQueryData<JobView>(["job", id]),
+    (view) => cache.setQueryData(["job", id], view),
   );
   const take = useCallback(
     (answer: Answered) => {
@@ -109,7 +116,10 @@ export function useJob(id: string) {
   const here = useSyncExternalStore(local.subscribe, local.snapshot);
   const ready = useSyncExternalStore(core.subscribe, core.snapshot).is === "ready";
   const job = here.shown ?? query.data;
-  const open = !!job && isOpen(job.state);
+  const pending = usePending();
+  const sealing = pending.sealings.find((one) => one.job === id);
+  const opening = pending.openings.find((one) => one.job === id);
+  const open = !!job && isOpen(job.state) && !(sealing && !sealing.back);
   const entries = query.data?.entries;
   useEffect(() => {
     if (open && ready && entries !== undefined && !here.works) local.begin(box.state.waiting);
@@ -169,7 +179,8 @@ export function useJob(id: string) {
       local.enter(entries, box.tell);
     };
     const undo = async () => {
-      const last = history.get(`${person} ${id}`)?.pop() ?? (await lastOf(id, job.entries));
+      const last =
+        history.get(`${person} ${id}`)?.pop() ?? (await (here.works ? local.last() : lastOf(id, job.entries)));
       if (!last) return null;
       const taken = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
       const entry = {
@@ -199,6 +210,9 @@ export function useJob(id: string) {
       job,
       box: state,
       here,
+      local,
+      sealing,
+      opening,
       open,
       units,
       field,
@@ -211,7 +225,7 @@ export function useJob(id: string) {
       take,
       fresh,
     };
-  }, [box, fresh, here, id, job, local, open, person, state, take, units]);
+  }, [box, fresh, here, id, job, local, open, opening, person, sealing, state, take, units]);
 
   return { bench, error: query.error };
 }

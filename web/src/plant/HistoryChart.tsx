@@ -1,4 +1,4 @@
-import { queryOptions, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
@@ -10,6 +10,7 @@ import { Fault } from "../ui/Fault";
 import { trimmed } from "../ui/quantity";
 import { day, signed } from "../ui/words";
 import { FactorChange } from "./words";
+import { historyQuery } from "./history";
 
 type History = Schemas["HistoryView"];
 type Point = Schemas["HistoryPoint"];
@@ -26,12 +27,6 @@ const shows = (point: Point) =>
 
 /** Many points are drawn small. */
 const MANY = 60;
-
-const historyQuery = (channel: string) =>
-  queryOptions({
-    queryKey: ["history", channel],
-    queryFn: () => asked(api.GET("/api/channels/{channel_id}/history", { params: { path: { channel_id: channel } } })),
-  });
 
 interface Props {
   system: SystemView;

@@ -4,6 +4,7 @@ import Button from "react-bootstrap/Button";
 import Dropdown from "react-bootstrap/Dropdown";
 import Table from "react-bootstrap/Table";
 import { Link, useNavigate } from "react-router";
+import { openJob } from "../job/opening";
 import { api, asFile, asked, type SystemView } from "../api/client";
 import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
@@ -21,7 +22,7 @@ import { OfSystem } from "./OfSystem";
 import { OwnLists } from "./OwnLists";
 import { PlateForm } from "./PlateForm";
 import { Recipes } from "./Recipes";
-import { FactorChange, openJob, StateShape } from "./words";
+import { FactorChange, StateShape } from "./words";
 
 /** What is this machine, how has it behaved, when is it due? */
 export function SystemPage() {

@@ -1,4 +1,4 @@
-import { api, asked, type Call, type Schemas, type SystemRow } from "../api/client";
+import type { Call, Schemas, SystemRow } from "../api/client";
 import { CallShape } from "../ui/CallShape";
 
 /** The call whose shape stands for a system's state: what someone would say of it now. */
@@ -65,16 +65,3 @@ export function FactorChange({ done }: { done: Pick<Schemas["LastDone"], "factor
     </>
   );
 }
-
-/** Opens a job: one method, or `visit` for the usual visit; a system not tested yet begins with a first calibration. */
-export const openJob = (
-  system: { id: string; not_tested: boolean },
-  method: string,
-  channel?: string,
-  inputs: Record<string, string> = {},
-) =>
-  asked(
-    api.POST("/api/jobs", {
-      body: { system: system.id, method, channel, inputs, occasion: system.not_tested ? "first" : "routine" },
-    }),
-  );

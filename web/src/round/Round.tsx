@@ -1,6 +1,7 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { openJob } from "../job/opening";
 import { version } from "../about/version";
 import type { SystemRow } from "../api/client";
 import { useMe, useReferences, useRoundPages } from "../api/queries";
@@ -10,7 +11,8 @@ import type { Code } from "../ui/scan/codes";
 import { Scan } from "../ui/scan/Scan";
 import { ago, counted, day, signed } from "../ui/words";
 import { FirstSteps } from "../plant/FirstSteps";
-import { answersTo, LastStrip, openJob, StateShape } from "../plant/words";
+import { answersTo, LastStrip, StateShape } from "../plant/words";
+import { takenAlong } from "./along";
 import { useOrder } from "./order";
 import { ZeroChecks } from "./ZeroChecks";
 
@@ -46,6 +48,12 @@ export function Round() {
     return () => removeEventListener("keydown", press);
   }, []);
   const first = round.data?.pages[0];
+  // What the round needs of its systems is taken along, once the page is drawn.
+  useEffect(() => {
+    if (!first || find) return;
+    const later = setTimeout(() => void takenAlong(first.systems), 2_000);
+    return () => clearTimeout(later);
+  }, [first, find]);
   const order = useOrder(first?.sites.map((site) => site.id) ?? []);
   if (!round.data || !first) return <NotYet error={round.error} />;
   const systems = round.data.pages.flatMap((page) => page.systems).filter((system) => answersTo(system, find));

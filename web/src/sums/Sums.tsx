@@ -3,12 +3,12 @@ import { useDeferredValue, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
+import { openJob } from "../job/opening";
 import { api, asked, type InputView, type Schemas } from "../api/client";
 import { useSystemNames } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { NotYet, Page } from "../ui/Layout";
 import { figureOf, spoken } from "../ui/quantity";
-import { openJob } from "../plant/words";
 
 type Sum = Schemas["SumView"];
 type Typed = Record<string, { text: string; unit: string }>;

@@ -4,11 +4,13 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import Dropdown from "react-bootstrap/Dropdown";
 import { Link, NavLink, useNavigate } from "react-router";
-import { api, asked } from "../api/client";
+import { api, asked, Problem } from "../api/client";
 import { useMe } from "../api/queries";
-import { meet } from "../api/session";
+import { forgotten } from "../api/session";
+import { wiped } from "../job/kept";
 import { Invitations } from "../people/Invitations";
 import { Fault, Waiting } from "./Fault";
+import { Signal } from "./Signal";
 
 export const PAGES: { to: string; name: string; works: boolean; reads?: boolean }[] = [
   { to: "/", name: "Round", works: true },
@@ -52,6 +54,7 @@ export function Top({ children, nav = true }: { children?: ReactNode; nav?: bool
         {children}
         <Who />
       </header>
+      {nav && <Signal />}
       {nav && <Invitations />}
     </>
   );
@@ -85,8 +88,16 @@ function Who() {
     navigate("/");
   };
   const leave = async (everywhere: boolean) => {
-    await asked(everywhere ? api.POST("/api/sign-out-everywhere") : api.POST("/api/sign-out"));
-    meet("");
+    // Out of reach the device forgets all the same, and the server hears of it later.
+    let heard = true;
+    try {
+      await asked(everywhere ? api.POST("/api/sign-out-everywhere") : api.POST("/api/sign-out"));
+    } catch (wrong) {
+      if (everywhere || !(wrong instanceof Problem) || wrong.status > 0) throw wrong;
+      heard = false;
+    }
+    await wiped(me.id);
+    forgotten(heard);
     cache.clear();
     navigate("/sign-in");
   };

@@ -6,19 +6,40 @@ import { Link, useNavigate } from "react-router";
 import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { at } from "../../job/path";
+import { notToSeal, toSeal } from "../../job/pending";
+import type { Sealing } from "../../job/store";
 import { type Bench, useBench } from "../../job/useJob";
 import { toClose, useNextToWriteUp } from "../../round/writeUp";
 import { useAttachments } from "../../attachments/attachments";
 import { Said } from "../../ui/TextField";
-import { counted } from "../../ui/words";
+import { counted, moment } from "../../ui/words";
 import { EntryField } from "../entry/EntryField";
 
 type Outcome = Schemas["WayView"]["outcome"];
+
+/** Closes it at the server; out of reach it is closed on this device, to be sealed when the server has every entry. */
+async function closed(bench: Bench, body: Schemas["CloseIn"]) {
+  const { id } = bench.job;
+  const here = async () => {
+    const { errors, expected } = await bench.local.closing(body);
+    if (errors.length) throw new Problem(409, "Not ready to close", "Something is still open.", errors);
+    await toSeal({ job: id, close: { ...body, expected }, at: new Date().toISOString() });
+    return null;
+  };
+  if (bench.here.works && (bench.opening || bench.box.held === "offline")) return here();
+  try {
+    return await asked(api.POST("/api/jobs/{job_id}/close", { params: { path: { job_id: id } }, body }));
+  } catch (wrong) {
+    if (bench.here.works && wrong instanceof Problem && wrong.status === 0) return here();
+    throw wrong;
+  }
+}
 
 /** What is still loose, what was set aside, what it is closed as, and by whom. */
 export function CloseStep() {
   const bench = useBench();
   const { job } = bench;
+  if (bench.sealing && !bench.sealing.back) return <ClosedHere sealing={bench.sealing} />;
   if (job.closing) return job.practice ? <ToTheTruth job={job.id} /> : <Closed />;
   return <Closing />;
 }
@@ -65,6 +86,7 @@ function Closing() {
   const waiting = bench.box.waiting.length;
   const attachments = useAttachments();
   const photographs = attachments?.waiting.length ?? 0;
+  const away = bench.here.works && !job.practice && (bench.box.held === "offline" || !!bench.opening);
   const aside = setAside(bench);
   const text = (key: keyof typeof given, label: string, long = 1000) => (
     <Form.Group controlId={`close-${key}`} className="mb-2">
@@ -89,8 +111,10 @@ function Closing() {
     setBusy(true);
     try {
       const body = { ...given, outcome: chosen };
-      const view = await asked(api.POST("/api/jobs/{job_id}/close", { params: { path: { job_id: job.id } }, body }));
+      const view = await closed(bench, body);
       setProblem(null);
+      if (!view) return;
+      await notToSeal(job.id);
       bench.fresh(view);
       if (job.practice) navigate(`/practice/${job.id}`);
       void cache.invalidateQueries({ queryKey: ["round"] });
@@ -104,6 +128,12 @@ function Closing() {
   };
   return (
     <Form onSubmit={close} noValidate className="close-job">
+      {bench.sealing?.back && (
+        <div className="say fault" role="alert">
+          <strong>It was closed on this device, and came back</strong>
+          <p>{bench.sealing.back}</p>
+        </div>
+      )}
       {open.length > 0 && (
         <section>
           <h3>Still loose</h3>
@@ -186,14 +216,15 @@ function Closing() {
       {chosen && chosen !== "complete" && chosen !== "left-for-repair" && text("reason", "Why")}
       <div className="sign">
         {text("signed", "Your name, to sign", 120)}
-        <Button type="submit" className="mb-2" disabled={busy || waiting + photographs > 0}>
-          {job.practice ? "Close the practice" : "Close and seal"}
+        <Button type="submit" className="mb-2" disabled={busy || (!away && waiting + photographs > 0)}>
+          {job.practice ? "Close the practice" : away ? "Close on this device" : "Close and seal"}
         </Button>
       </div>
-      {waiting > 0 && (
+      {away && <p className="asks">Without signal it is closed here, and sealed once the server has all of it.</p>}
+      {!away && waiting > 0 && (
         <p className="asks">{counted(waiting, "entry", "entries")} must be kept first: the server is out of reach.</p>
       )}
-      {photographs > 0 && (
+      {!away && photographs > 0 && (
         <p className="asks">
           {counted(photographs, "photograph")} must be kept first, since none comes in after the seal
           {attachments?.held ? ": the server is out of reach." : "."}
@@ -201,6 +232,23 @@ function Closing() {
       )}
       {problem && !problem.errors.length && <p className="wrong-text">{problem.message}</p>}
     </Form>
+  );
+}
+
+/** It is closed as far as this device goes; it can be taken back until the server has sealed it. */
+function ClosedHere({ sealing }: { sealing: Sealing }) {
+  const { job } = useBench();
+  return (
+    <div>
+      <p className="lead-text">
+        Closed on this device by {sealing.close.signed}, {moment(sealing.at, job.system.time_zone)}:{" "}
+        <b>{sealing.close.expected?.headline}</b>, {counted(sealing.close.expected?.entries ?? 0, "entry", "entries")}.
+      </p>
+      <p>The server seals it once it has all of it, and judges again; should anything differ, it comes back to you.</p>
+      <Button variant="outline-primary" onClick={() => void notToSeal(job.id)}>
+        Take it back and go on
+      </Button>
+    </div>
   );
 }
 

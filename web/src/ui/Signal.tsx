@@ -1,0 +1,29 @@
+import { useSyncExternalStore } from "react";
+import { reachNow, subscribeReach } from "../api/reach";
+import { newerNow, subscribeNewer } from "../core/begin";
+import { core } from "../core/core";
+import { usePending } from "../job/pending";
+import { counted, moment } from "./words";
+
+/** What is to be known of the signal: as of when the page is, what waits to be sent, and whether a newer version is here. */
+export function Signal() {
+  const { asOf } = useSyncExternalStore(subscribeReach, reachNow);
+  const newer = useSyncExternalStore(subscribeNewer, newerNow);
+  const judges = useSyncExternalStore(core.subscribe, core.snapshot);
+  const { openings, sealings } = usePending();
+  const back = [...openings, ...sealings].filter((one) => one.back).length;
+  const waits = new Set([...openings, ...sealings].filter((one) => !one.back).map((one) => one.job)).size;
+  const says = [
+    asOf && `Without signal: as of ${moment(new Date(asOf).toISOString())}.`,
+    asOf && judges.is === "failed" && "This browser does not judge by itself: the call comes with the signal.",
+    waits && `${counted(waits, "job")} of yours ${waits === 1 ? "waits" : "wait"} on this device for the server.`,
+    back && `${counted(back, "job")} came back: look at ${back === 1 ? "it" : "them"} once more.`,
+    newer && "A newer version is here; it is taken when you open the application again.",
+  ].filter(Boolean);
+  if (!says.length) return null;
+  return (
+    <p className={`signal${asOf || back ? " signal-away" : ""}`} role="status">
+      {says.join(" ")}
+    </p>
+  );
+}
