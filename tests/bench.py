@@ -435,7 +435,9 @@ def in_the_browser(url: str, plant: Any) -> None:
     print(f"{'':58} usable in {statistics.median(loaded) / 1000:.2f} s{wanted(statistics.median(loaded) / 1000, 0.7)}")
     cold = page.evaluate("performance.now()")
     page.locator("[data-judged=here]").wait_for()
-    print(f"{'browser: the core begins to judge':58} {page.evaluate('performance.now()') / 1000:.2f} s after the page, asked at {cold / 1000:.2f} s")
+    print(
+        f"{'browser: the core begins to judge':58} {page.evaluate('performance.now()') / 1000:.2f} s after the page, asked at {cold / 1000:.2f} s"
+    )
     key_to_call(page, job, "a job of 12 entries, judged here", 16, 50)
     long = full_visit(plant, 75)
     page.goto(f"/jobs/{long.id}")
@@ -459,7 +461,9 @@ def key_to_call(page: Any, job: Any, name: str, median: float, most: float) -> N
         page.wait_for_timeout(150)
     took = took[6:]
     show(f"browser: key press → new call, {name}", took)
-    print(f"{'':58} median{wanted(statistics.median(took), median)} ms, 95th per cent{wanted(statistics.quantiles(took, n=20)[-1], most)} ms")
+    print(
+        f"{'':58} median{wanted(statistics.median(took), median)} ms, 95th per cent{wanted(statistics.quantiles(took, n=20)[-1], most)} ms"
+    )
 
 
 SHOWN = """addEventListener("DOMContentLoaded", () => new MutationObserver((_, watching) => {

@@ -26,7 +26,11 @@ def served(route: Route) -> None:
     """Answers with a file of the build; any other address is an empty page."""
     path = DIST / route.request.url.removeprefix(f"{HOST}/static/").partition("?")[0]
     if path.is_file():
-        kind = "text/javascript" if path.suffix == ".mjs" else mimetypes.guess_type(path.name)[0] or "application/octet-stream"
+        kind = (
+            "text/javascript"
+            if path.suffix == ".mjs"
+            else mimetypes.guess_type(path.name)[0] or "application/octet-stream"
+        )
         kind = "application/wasm" if path.suffix == ".wasm" else kind
         route.fulfill(body=path.read_bytes(), content_type=kind)
     else:
@@ -68,7 +72,13 @@ def on_the_command_line(files: Sequence[Path]) -> list[str]:
     """What the command line says of each of several job files, a line each."""
     names = [str(file.resolve()) for file in files]
     # A file alone is answered over several lines: of two there is one line each.
-    done = subprocess.run([sys.executable, "-m", "wary", "assess", *names, names[0]], cwd=ROOT, capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "wary", "assess", *names, names[0]],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     if done.returncode not in (0, 2):
         raise RuntimeError(done.stderr)
     return done.stdout.split("\n")[: len(names)]
@@ -83,7 +93,9 @@ def differences(core: InABrowser, files: Sequence[Path]) -> list[str]:
         for file, one, other in zip(some, on_the_command_line(some), here, strict=True):
             if one != other:
                 at = next((place for place, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), 0)
-                found.append(f"{file.name}: …{one[max(0, at - 30) : at + 40]}… is …{other[max(0, at - 30) : at + 40]}… in the browser")
+                found.append(
+                    f"{file.name}: …{one[max(0, at - 30) : at + 40]}… is …{other[max(0, at - 30) : at + 40]}… in the browser"
+                )
     return found
 
 

@@ -15,21 +15,7 @@ export default defineConfig({
       injectRegister: false,
       registerType: "prompt",
       filename: "sw.js",
-      manifest: {
-        name: "Wary Beacon",
-        short_name: "Wary Beacon",
-        description: "Calibrating weighing systems in process and on vehicles",
-        start_url: "/",
-        scope: "/",
-        id: "/",
-        display: "standalone",
-        background_color: "#ffffff",
-        theme_color: "#0b5563",
-        icons: [
-          { src: "icon-192.png", sizes: "192x192", type: "image/png" },
-          { src: "icon-512.png", sizes: "512x512", type: "image/png", purpose: "any maskable" },
-        ],
-      },
+      manifest: false,
       workbox: {
         inlineWorkboxRuntime: true,
         clientsClaim: true,
@@ -38,6 +24,7 @@ export default defineConfig({
         dontCacheBustURLsMatching: /^\/static\/assets\//,
         maximumFileSizeToCacheInBytes: 4_000_000,
         navigateFallback: null,
+        modifyURLPrefix: { "": "/static/" },
         runtimeCaching: [
           {
             // The page as the server gives it; where that is out of reach or slow, the one that ships with the scripts.

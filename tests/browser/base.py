@@ -69,6 +69,8 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     touch = False
     """Whether it is worked with fingers."""
     streams = False
+    judges = False
+    """Whether the core runs in the browser and the application is kept in it, as it is for real; most tests are about other things."""
 
     @staticmethod
     def static_handler(application: WSGIHandler) -> WSGIHandler:
@@ -100,10 +102,19 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
 
     def new_context(self) -> BrowserContext:
         """A browser of somebody's own, in which nobody is signed in and nothing was left."""
+        if self.judges:
+            # What a browser keeps of the application is part of these tests: each has one of its own.
+            own = browser().new_context(viewport=self.size, base_url=self.live_server_url)
+            self.addCleanup(own.close)
+            return own
         kept = _contexts.setdefault(f"{self.live_server_url} {self.size} {self.touch}", [])
         if self.taken == len(kept):
             fingers = {"has_touch": True, "is_mobile": True} if self.touch else {}
-            kept.append(browser().new_context(viewport=self.size, base_url=self.live_server_url, **fingers))
+            made = browser().new_context(
+                viewport=self.size, base_url=self.live_server_url, service_workers="block", **fingers
+            )
+            made.add_init_script("delete window.Worker")
+            kept.append(made)
         context = kept[self.taken]
         self.taken += 1
         context.clear_cookies()
@@ -138,7 +149,7 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
 
     def tearDown(self) -> None:
         # Requests still under way would meet the emptying of the database.
-        for contexts in _contexts.values():
+        for contexts in [*_contexts.values(), [self.context]]:
             for context in contexts:
                 for page in context.pages:
                     with suppress(PlaywrightError):

@@ -56,7 +56,8 @@ async function isHere(status: number, hash: string) {
 /** Asks, and keeps the answer; or takes the one that is kept. */
 export async function reached(hash: string, key: unknown, ask: () => Promise<unknown>): Promise<unknown> {
   if (!OF_USE.has(String(key))) return ask();
-  const person = signedIn() || lastPerson();
+  const asker = signedIn();
+  const person = asker || lastPerson();
   const before = () => keptOf<Answer>("query", hash, person);
   const asking = ask();
   const late = new Promise<Answer | undefined>((done) => setTimeout(() => void before().then(done), PATIENCE));
@@ -70,7 +71,9 @@ export async function reached(hash: string, key: unknown, ask: () => Promise<unk
       shown.set(hash, first.at);
     } else {
       shown.delete(hash);
-      void keep("query", hash, { data: first.data, at: Date.now() } satisfies Answer);
+      // What was asked by somebody who left meanwhile is nobody's.
+      if (key === "me" || signedIn() === asker)
+        void keep("query", hash, { data: first.data, at: Date.now() } satisfies Answer);
     }
     found();
     return first.data;

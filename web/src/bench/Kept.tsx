@@ -67,6 +67,16 @@ export function Kept() {
         </Button>
       </span>
     );
+  if (opening)
+    return (
+      <span className="kept kept-late" role="status">
+        <i aria-hidden="true" />
+        <span>
+          begun on this device{waiting > 0 && `, ${counted(waiting, "entry", "entries")} typed`}
+          <small>sent when the server is in reach</small>
+        </span>
+      </span>
+    );
   if (!open) return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
   const text =

@@ -6,6 +6,7 @@ const keyOf = (kind: string, id: string, person = signedIn()) => `${person} ${ki
 
 /** Keeps it; where there is no room or no store, it is not at hand, and the page goes on. */
 export async function keep(kind: string, id: string, what: unknown): Promise<boolean> {
+  if (!signedIn()) return false;
   try {
     const db = await opened();
     await db?.put("hand", what, keyOf(kind, id));

@@ -175,7 +175,11 @@ export function useJob(id: string) {
       typedIn(entries);
     };
     const typedIn = (entries: EntryIn[]) => {
-      box.add(entries, here.works);
+      // A field shows what is typed in it by itself; what is ticked or chosen is seen at once.
+      box.add(
+        entries,
+        here.works && document.activeElement?.matches("input[data-entry]:not([type=checkbox], [type=radio])"),
+      );
       local.enter(entries, box.tell);
     };
     const undo = async () => {

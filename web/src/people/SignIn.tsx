@@ -4,7 +4,8 @@ import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { useLocation, useNavigate } from "react-router";
 import { api, asked } from "../api/client";
-import { meet } from "../api/session";
+import { left, meet } from "../api/session";
+import { keep } from "../job/kept";
 import { Fault } from "../ui/Fault";
 import { Mark } from "../ui/Layout";
 
@@ -21,9 +22,12 @@ export function SignIn() {
     meet("");
     try {
       const me = await asked(api.POST("/api/sign-in", { body: { username, password } }));
+      // Whoever left here without signal is signed out by this.
+      left();
       meet(me.id);
       cache.clear();
       cache.setQueryData(["me"], me);
+      void keep("query", JSON.stringify(["me"]), { data: me, at: Date.now() });
       navigate(back, { replace: true });
     } catch (problem) {
       setFault(problem);

@@ -66,14 +66,16 @@ function Closing() {
   const navigate = useNavigate();
   const me = useMe().data;
   const { job } = bench;
-  const [outcome, setOutcome] = useState<Outcome | "">("");
+  // What came back from the server is as it was signed.
+  const before = bench.sealing?.close;
+  const [outcome, setOutcome] = useState<Outcome | "">(before?.outcome ?? "");
   const [given, setGiven] = useState({
-    reason: "",
-    loose_reason: "",
-    fault: "",
-    told: "",
-    suspect: "",
-    signed: me?.name ?? "",
+    reason: before?.reason ?? "",
+    loose_reason: before?.loose_reason ?? "",
+    fault: before?.fault ?? "",
+    told: before?.told ?? "",
+    suspect: before?.suspect ?? "",
+    signed: before?.signed ?? me?.name ?? "",
   });
   const [all, setAll] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
