@@ -7,7 +7,7 @@
 import { keep, keptOf } from "../job/kept";
 import { pendingNow, pendingRead } from "../job/pending";
 import { Problem } from "./client";
-import { lastPerson, signedIn } from "./session";
+import { lastPerson, signedIn, whenMet } from "./session";
 
 /** What is of use without signal, by the first word of its question. */
 const OF_USE = new Set([
@@ -72,8 +72,8 @@ export async function reached(hash: string, key: unknown, ask: () => Promise<unk
     } else {
       shown.delete(hash);
       // What was asked by somebody who left meanwhile is nobody's.
-      if (key === "me" || signedIn() === asker)
-        void keep("query", hash, { data: first.data, at: Date.now() } satisfies Answer);
+      const answer = { data: first.data, at: Date.now() } satisfies Answer;
+      whenMet((now) => (!asker || now === asker) && void keep("query", hash, answer));
     }
     found();
     return first.data;

@@ -6,7 +6,16 @@ export const signedIn = () => person;
 /** Takes somebody to be signed in from now on; nobody, where that is empty. */
 export function meet(id: string) {
   person = id;
-  if (id) localStorage.setItem(LAST, id);
+  if (!id) return;
+  localStorage.setItem(LAST, id);
+  waits.splice(0).forEach((what) => what(id));
+}
+
+const waits: ((id: string) => void)[] = [];
+/** Does something once it is known who is signed in: a page asks for several things before it is. */
+export function whenMet(what: (id: string) => void) {
+  if (person) what(person);
+  else waits.push(what);
 }
 
 const LAST = "person";
