@@ -13,7 +13,7 @@ from wary.results import ResultField
 
 def main(arguments: list[str] | None = None) -> int:
     """Runs one command and returns its exit status: 0, or 2 where a file was refused."""
-    parser = argparse.ArgumentParser(prog="python -m wary", description="Judges the evidence in job files.")
+    parser = argparse.ArgumentParser(prog="wary", description="Judges the evidence in job files.")
     commands = parser.add_subparsers(dest="command", required=True)
     commands.add_parser("methods", help="list the methods, a line each")
     describing = commands.add_parser("describe", help="inputs, results, steps and cautions of a method")
@@ -108,5 +108,10 @@ def _print_results(rows: tuple[ResultField, ...], indent: str) -> None:
         _print_results(row.fields, indent + "  ")
 
 
-if __name__ == "__main__":
+def run() -> None:
+    """The command `wary`."""
     sys.exit(main())
+
+
+if __name__ == "__main__":
+    run()
