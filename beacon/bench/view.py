@@ -98,7 +98,7 @@ def system_at_hand(user: Person, system: System) -> dict[str, Any]:
         "system": system.id,
         "may_lead": is_lead(user, system.site.organisation),
         "openings": [
-            _opening(user, system, channel, method, references)
+            opening_at_hand(user, system, channel, method, references)
             for channel in system.channels.all()
             for method in _methods(system)
         ],
@@ -120,12 +120,20 @@ def _document(job: Job, references: dict[str, dict[str, object]]) -> str:
     )
 
 
-def _opening(
-    user: Person, system: System, channel: Channel, method: str, references: dict[str, dict[str, object]]
+def opening_at_hand(
+    user: Person,
+    system: System,
+    channel: Channel,
+    method: str,
+    references: dict[str, dict[str, object]] | None = None,
+    practice: bool = False,
 ) -> dict[str, Any]:
+    """A visit or a method as it would be opened now on a channel."""
     channel.system = system
     visit = system.machine.visit if method == VISIT else (Part("", method),)
-    job = begun(user, channel, visit, False, timezone.now())
+    job = begun(user, channel, visit, practice, timezone.now())
+    if references is None:
+        references = references_at_hand(system.site.organisation_id, practice)
     first = entered_first(job, "")
     return {
         "channel": channel.id,
@@ -135,7 +143,7 @@ def _opening(
         "first": [(one.path, one.text, one.source) for one in first if one.path != "occasion"],
         "remembered": job.remembered or None,
         "head": {
-            "id": job.id, "state": job.state, "method": job.method, "occasion_words": "", "practice": False,
+            "id": job.id, "state": job.state, "method": job.method, "occasion_words": "", "practice": practice,
             "links": [], "entries": 0,
         },
         "brief": brief(system, channel),

@@ -11,16 +11,17 @@ from django.utils import timezone
 from ninja import Query, Router
 
 from beacon.bench.keeping import job_of
+from beacon.bench.models import Job
 from beacon.bench.opening import open_job
 from beacon.bench.revisions import revision_of
-from beacon.bench.schemas import JobView
-from beacon.bench.view import job_view
+from beacon.bench.schemas import VISIT, JobView
+from beacon.bench.view import job_view, opening_at_hand
 from beacon.links.streams import given_back, streamed
 from beacon.people.access import organisation, person
 from beacon.people.models import Person
 from beacon.people.still import Listener, listener
 from beacon.practice import schemas
-from beacon.practice.machines import SEEDS, drawn, kinds, practice_channel
+from beacon.practice.machines import practice_channel
 from beacon.practice.models import Practice, Scenario
 from beacon.practice.scoring import Answer, score_of, story_of, would_have_told
 from beacon.practice.streams import clock, readings
@@ -28,13 +29,12 @@ from beacon.problems import Problem, ProblemDocument
 from wary.job.evidence import looks_of
 from wary.live import Live
 from wary.machines import all_machines
+from wary.practising import LONGEST_SKIP, MOST_ACTIONS, SEEDS, Practising, drawn, kinds, told_of
 from wary.simulators import stand_in_of
 from wary.simulators.score import TITLES
 from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket
 
 router = Router(tags=["practice"])
-LONGEST_SKIP = 3600.0
-MOST_ACTIONS = 5000
 
 
 @router.post("practice", response={201: JobView, 422: ProblemDocument})
@@ -80,6 +80,48 @@ def begin(
     return 201, job_view(user, job, revision_of(job))
 
 
+@router.get("practice/at-hand", response=schemas.PracticeAtHand)
+def along(request: HttpRequest, kind: Annotated[str, Query(max_length=30)]) -> dict[str, Any]:
+    """What a device takes along to practise on a kind of machine without signal."""
+    user = person(request)
+    of = organisation(user)
+    if kind not in kinds():
+        raise Http404
+    channel = practice_channel(of, kind)
+    return {"kind": kind, "opening": opening_at_hand(user, channel.system, channel, VISIT, practice=True)}
+
+
+@router.post("practice/brought", response={201: JobView, 409: ProblemDocument, 422: ProblemDocument})
+@transaction.atomic
+def brought(request: HttpRequest, given: schemas.PracticeBrought) -> tuple[int, dict[str, Any]]:
+    """Takes in a practice that was begun on a device without signal: its hidden state, and what was done to it so far.
+
+    Sent again it brings what was done since, for as long as the practice is open.
+    """
+    user = person(request)
+    of = organisation(user)
+    try:
+        known = Practising.of_document(given.practice.model_dump())
+    except ValueError as wrong:
+        raise Problem(422, "Nothing to practise on", errors=[{"path": "practice", "text": str(wrong)}]) from None
+    there = Practice.objects.select_for_update(of=("self",), no_key=True).filter(job_id=given.id).first()
+    if there is None:
+        if Job.objects.filter(id=given.id).exists():
+            raise Problem(409, "This job's id was used before for something else", "Begin it anew.")
+        at = min(given.at, timezone.now())
+        machine = all_machines()[known.kind]
+        open_job(user, practice_channel(of, known.kind), machine.visit, "routine", at, practice=True, id=given.id)
+        there = Practice(job_id=given.id, seed=known.seed, fault=known.fault, level=known.level, started_at=at)
+    job = job_of(user, given.id)
+    if job.opened_by_id != user.pk or (there.seed, there.fault) != (known.seed, known.fault) or not job.is_open:
+        raise Problem(409, "This practice is another, or closed", "Begin it anew.")
+    if len(known.actions) >= len(there.actions):
+        there.actions = [one.as_json() for one in known.actions]
+        there.skipped, there.turn = known.skipped, there.turn + 1
+        there.save()
+    return 201, job_view(user, job, revision_of(job))
+
+
 def _practice(user: Person, job_id: UUID, lock: bool = False) -> Practice:
     job = job_of(user, job_id, lock=lock)
     found = Practice.objects.filter(job=job)
@@ -94,17 +136,7 @@ def _practice(user: Person, job_id: UUID, lock: bool = False) -> Practice:
 def stand_in(request: HttpRequest, job_id: UUID) -> Answer:
     """What can be done to the stand-in of a practice job, and where it can be weighed."""
     practice = _practice(person(request), job_id)
-    machine = practice.machine
-    about = {"handed_over": machine.hidden.handed_over, "level": practice.level, "minutes": machine.minutes}
-    kind = practice.job.channel.system.machine
-    mends: dict[str, list[str]] = {}
-    for one in kind.all_suspects():
-        if one.key in machine.mending:
-            mends.setdefault(machine.mending[one.key], []).extend(tell.look.key for tell in one.tells if tell.sure)
-    doing = {do: [step.action for step in steps] for do, steps in machine.doing.items()}
-    spots = {control.name: control.spot for control in machine.controls if control.spot}
-    about |= {"shape": machine.shape, "spots": spots}
-    return {"controls": machine.controls, "scales": machine.scales, "doing": doing, "mends": mends} | about
+    return told_of(practice.job.channel.system.kind, practice.machine, practice.level)
 
 
 @router.post("jobs/{job_id}/stand-in", response={200: Live, 409: ProblemDocument, 422: ProblemDocument})

@@ -11,11 +11,11 @@ from ninja import Router
 from beacon.people.access import WORKING, is_lead, organisation, person
 from beacon.people.models import Organisation, Person, Role
 from beacon.practice import schemas
-from beacon.practice.machines import SEEDS, drawn, kinds
 from beacon.practice.models import Practice, Scenario, ScenarioSet
 from beacon.practice.scoring import Answer, kept_score, practices, progress
 from beacon.problems import Problem, ProblemDocument
 from wary.machines import all_machines
+from wary.practising import SEEDS, drawn, kinds
 from wary.simulators import stand_in_of
 from wary.simulators.stand_in import LEVELS
 

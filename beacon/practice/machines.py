@@ -1,17 +1,13 @@
 """The machines that an organisation practises on, and which hidden state is drawn."""
 
-import random
-
 from django.http import Http404
 
 from beacon.people.access import locked
 from beacon.people.models import Organisation
 from beacon.plant.models import Cell, Channel, Reference, Site, System, limits_of
 from wary.machines import all_machines
-from wary.simulators import has_stand_in, stand_in_of
-from wary.simulators.stand_in import LEVELS, OnRecord
-
-SEEDS = 1 << 31
+from wary.simulators import stand_in_of
+from wary.simulators.stand_in import OnRecord
 
 
 def practice_channel(of: Organisation, kind: str) -> Channel:
@@ -59,17 +55,3 @@ def _cells(channel: Channel, known: OnRecord) -> None:
             Cell(channel=channel, place=place, label=label, capacity=known.cell_capacity, sensitivity=known.cell_sensitivity)
             for place, label in enumerate(known.cells)
         )  # fmt: skip
-
-
-def drawn(kind: str, level: str, draw: random.Random) -> str:
-    """A hidden state of a machine: of those up to this level, its own twice as likely as an easier one."""
-    faults = stand_in_of(all_machines()[kind]).faults
-    most = LEVELS.index(level) if level in LEVELS else len(LEVELS) - 1
-    pool = {key: hidden for key, hidden in faults.items() if LEVELS.index(hidden.level) <= most}
-    weights = [2 if LEVELS.index(hidden.level) == most else 1 for hidden in pool.values()]
-    return draw.choices(list(pool), weights)[0]
-
-
-def kinds() -> list[str]:
-    """Every kind of machine that can be practised on."""
-    return [key for key, machine in all_machines().items() if has_stand_in(machine)]

@@ -7,9 +7,11 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import BaseModel, Field
 
-from beacon.validation import Day
+from beacon.bench.schemas import OpeningAtHand
+from beacon.validation import Day, Instant
 from wary.acts import Doing
 from wary.job.story import StoryRow
+from wary.practising import MOST_ACTIONS, SEEDS
 from wary.simulators.score import Decision
 from wary.simulators.stand_in import Control, Level, Right, Scale, Shape, Spot
 
@@ -21,6 +23,40 @@ class ActIn(BaseModel):
 
     what: str = Field(max_length=40)
     figure: float = Field(0.0, ge=-1e6, le=1e6, allow_inf_nan=False)
+
+
+class PracticeAtHand(BaseModel):
+    """A kind of machine as a practice on it would be opened now."""
+
+    kind: str
+    opening: OpeningAtHand
+
+
+class ActionIn(BaseModel):
+    """Something that was done to a stand-in on a device, at its own time (s)."""
+
+    at: float = Field(ge=0, le=1e7, allow_inf_nan=False)
+    what: str = Field(max_length=40)
+    figure: float = Field(0.0, ge=-1e6, le=1e6, allow_inf_nan=False)
+
+
+class PracticeSent(BaseModel):
+    """The hidden state of a practice that was begun on a device, and what was done to its stand-in; `skipped` in s."""
+
+    kind: str = Field(max_length=30)
+    seed: int = Field(ge=0, lt=SEEDS)
+    fault: str = Field(max_length=20)
+    level: LevelAsked
+    skipped: float = Field(ge=0, le=1e7, allow_inf_nan=False)
+    actions: list[ActionIn] = Field(max_length=MOST_ACTIONS)
+
+
+class PracticeBrought(BaseModel):
+    """A practice as a device brings it: its job's id, when it began, and the practice itself."""
+
+    id: UUID
+    at: Instant
+    practice: PracticeSent
 
 
 class StandInView(BaseModel):

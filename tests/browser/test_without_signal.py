@@ -283,3 +283,39 @@ class TheSameOnBothSides(WithoutSignal):
         self.assertLess(sent, 12_000_000)
         for name in manifest["files"]:
             self.assertTrue((DIST / "core" / name).is_file(), name)
+
+
+class Practised(WithoutSignal):
+    def test_a_practice_is_begun_done_and_closed_without_signal_and_told_of_with_it(self) -> None:
+        self.page.goto("/practice")
+        self.at_hand("practice")
+        self.wait_until(lambda: sum(" practice " in key for key in self.page.evaluate(AT_HAND)) >= 18, 40)
+        self.off()
+        self.page.get_by_role("group", name="Practise on a platform scale").get_by_role("button", name="easy").click()
+        self.judged_here()
+        self.go("Passes")
+        expect(self.page.locator(".live-display")).to_contain_text("kg", timeout=30_000)
+        self.page.get_by_role("button", name="Put on kg").click()
+        expect(self.page.locator(".live-display")).to_contain_text(re.compile(r"9\d\d|10\d\d"), timeout=30_000)
+        self.go("Close")
+        self.page.get_by_label("Given up, nothing decided").check()
+        self.page.get_by_label("Why", exact=True).fill("only a try")
+        self.page.get_by_role("button", name="Close on this device").click()
+        expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
+        job = self.page.url.rpartition("/")[2]
+        self.on()
+        self.wait_until(lambda: Job.objects.filter(pk=job, state="abandoned").exists(), 40)
+        self.page.goto(f"/practice/{job}")
+        expect(self.page.get_by_role("heading", name="What was true")).to_be_visible()
+
+
+class Worked(WithoutSignal):
+    def test_a_sum_is_worked_out_without_signal(self) -> None:
+        self.page.goto("/sums")
+        expect(self.page.get_by_role("heading", name="Sums")).to_be_visible()
+        self.at_hand("query")
+        self.off()
+        self.page.goto("/sums?sum=amount")
+        self.page.wait_for_function("() => document.documentElement.dataset.core === 'ready'", timeout=60_000)
+        self.page.get_by_role("button", name="Try it with these").click()
+        expect(self.page.locator(".sum-lines dd").first).to_be_visible()

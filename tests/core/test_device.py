@@ -10,7 +10,8 @@ from typing import Any
 from tests.core.test_worked import at_work, begun
 from tests.core.visit import DAY, AtWork, loads
 from tests.worked import WORKED
-from wary.job.device import Device, entry_of, settled, taken, typed, whole
+from wary.device import Device
+from wary.job.device import entry_of, settled, taken, typed, whole
 from wary.job.fold import Entry
 from wary.job.models import Bench
 from wary.job.subject import Subject

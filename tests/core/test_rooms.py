@@ -33,10 +33,12 @@ CORE = [
     "job",
     "sums",
     "loads",
+    "practising",
+    "device",
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
-    "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
+    "policy", "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
     "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "demo",
 ]  # fmt: skip
 OPEN = {

@@ -6,24 +6,19 @@ typed. Once the server has answered, what it kept is the server's, with what oth
 """
 
 import datetime
-import json
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from wary.fields import OCCASIONS
 from wary.job import fold as folding
-from wary.job.assess import Snapshot, Stage, assess, assess_again, parts_of
-from wary.job.closing import Asked, closed_as, in_the_way
-from wary.job.file import answered
+from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.fold import Entry, Fold
-from wary.job.models import Bench, Changes, Layout, Partial
+from wary.job.models import Bench, Changes
 from wary.job.naming import brought
 from wary.job.places import Parts
 from wary.job.subject import Subject
 from wary.job.view import bench, bench_again, changes, laid_out
-from wary.job.written import written
 from wary.machines.machine import Part
 from wary.references import ReferenceOnRecord
 
@@ -206,125 +201,10 @@ def whole(held: Held) -> dict[str, Any]:
     return {**vars(laid_out(held.snapshot)), **vars(held.view)}
 
 
-# --- as it is called, in JSON -----------------------------------------------------------------
-
-
-class Device:
-    """The jobs that a device has in hand, called with JSON and answering in JSON. Raises KeyError for a job that it has not."""
-
-    def __init__(self) -> None:
-        self.jobs: dict[str, Held] = {}
-
-    def call(self, name: str, said: str) -> str:
-        """Does what is asked: `name` is one of its acts, `said` its arguments by name."""
-        return str(ACTS[name](self, **json.loads(said)))
-
-    def take(self, job: str, document: dict[str, Any], day: str, show: bool = False) -> str:
-        """Takes a job in hand, as the server or this device has it; answers with the whole bench where it is to be shown."""
-        held = self.jobs[job] = taken(document, datetime.date.fromisoformat(day))
-        if not show:
-            return "{}"
-        return BenchWhole(**whole(held), stage=held.snapshot.stage).model_dump_json()
-
-    def enter(self, job: str, entries: list[dict[str, Any]], day: str) -> str:
-        """What is typed, and what is other than before."""
-        held = self.jobs[job]
-        changed = typed(held, entries, datetime.date.fromisoformat(day))
-        return _answer(held, changed)
-
-    def settle(self, job: str, kept: list[str], refused: list[str], log: list[dict[str, Any]], day: str) -> str:
-        """What the server said of what waited, and what is other than shown."""
-        held = self.jobs[job]
-        return _answer(held, settled(held, kept, refused, log, datetime.date.fromisoformat(day)))
-
-    def open(self, job: str, opening: dict[str, Any], occasion: str, who: str, at: str, day: str) -> str:
-        """Opens a job on this device, as the server would; answers with its bench, its log and the words of its occasion."""
-        first = [*opening["first"], ["occasion", occasion, "typed"]]
-        log = [
-            {
-                "id": str(opening_id(uuid.UUID(job), path)),
-                "path": path,
-                "text": text,
-                "source": source,
-                "who": who,
-                "at": at,
-            }
-            for path, text, source in first
-        ]
-        document = {name: opening[name] for name in ("subject", "visit", "references")} | {"entries": log}
-        held = self.jobs[job] = taken(document, datetime.date.fromisoformat(day))
-        answer = json.loads(BenchWhole(**whole(held), stage=held.snapshot.stage).model_dump_json())
-        return json.dumps({"bench": answer, "log": log, "occasion_words": OCCASIONS.get(occasion, "")})
-
-    def log(self, job: str) -> str:
-        """What the server has of a job, as this device knows it."""
-        held = self.jobs[job]
-        return json.dumps([_row(one) for one in held.log[: held.kept]])
-
-    def last(self, job: str, who: str) -> str:
-        """The last thing that somebody typed here and did not take back: its id and path, or null."""
-        held = self.jobs[job]
-        undone = {one.supersedes for one in held.log if one.undoes}
-        own = (
-            one
-            for one in reversed(held.log)
-            if one.who == who and one.source in ("typed", "captured") and not one.undoes and one.entry_id not in undone
-        )
-        found = next(own, None)
-        return json.dumps(found and {"id": str(found.entry_id), "path": found.path})
-
-    def closing(self, job: str, asked: dict[str, str]) -> str:
-        """What is in the way of closing a job so, and what would be sealed: its entries and its call."""
-        held = self.jobs[job]
-        errors = in_the_way(held.snapshot, Asked(**asked))  # type: ignore[arg-type]
-        call = held.snapshot.machine
-        expected = {"entries": len(held.log), "call": call.call, "headline": call.headline}
-        words = closed_as(held.snapshot, asked["outcome"])  # type: ignore[arg-type]
-        return json.dumps({"errors": errors, "expected": expected, "words": words})
-
-    def file(self, job: str) -> str:
-        """The job as a job file, to be kept where it cannot be sent."""
-        held = self.jobs[job]
-        content = dict(written(held.snapshot)) | {"trail": [_row(one) for one in held.log]}
-        return json.dumps(content, ensure_ascii=False, indent=2)
-
-    def drop(self, job: str) -> str:
-        """Lets go of a job."""
-        self.jobs.pop(job, None)
-        return "{}"
-
-    def assess(self, text: str) -> str:
-        """What the command line says of a job file."""
-        return answered(text)
-
-
-class BenchWhole(Bench, Layout):
-    """All that a bench shows of a job."""
-
-    stage: Stage
-
-
-class Answer(Partial):
-    """What of a job is other than shown, how far it is, and how many entries it has, with those that wait."""
-
-    changes: Changes
-    stage: Stage
-    entries: int
-
-
-def _row(one: Entry) -> dict[str, Any]:
+def row_of(one: Entry) -> dict[str, Any]:
+    """An entry as the server and a device write it."""
     return {
         "id": str(one.entry_id), "sequence": one.sequence, "path": one.path, "text": one.text, "unit": one.unit,
         "source": one.source, "steady": one.steady, "supersedes": str(one.supersedes) if one.supersedes else None,
         "undoes": one.undoes, "who": one.who, "at": one.at.isoformat(),
     }  # fmt: skip
-
-
-def _answer(held: Held, changed: Changes) -> str:
-    return Answer(changes=changed, stage=held.snapshot.stage, entries=len(held.log)).model_dump_json()
-
-
-ACTS = {
-    name: getattr(Device, name)
-    for name in ("take", "open", "enter", "settle", "log", "last", "closing", "file", "drop", "assess")
-}

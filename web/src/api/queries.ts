@@ -49,6 +49,7 @@ export const queries = new Queries({
       // Out of reach a question is answered from this device, and does not wait until it is back.
       networkMode: "always",
     },
+    mutations: { networkMode: "always" },
   },
 });
 
@@ -74,6 +75,11 @@ export const unitsQuery = queryOptions({
   queryKey: ["units"],
   queryFn: () => asked(api.GET("/api/units")),
   ...forGood,
+});
+export const sumsQuery = queryOptions({
+  queryKey: ["sums"],
+  queryFn: () => asked(api.GET("/api/sums")),
+  staleTime: Infinity,
 });
 export const jobQuery = (id: string) =>
   queryOptions({

@@ -1,5 +1,5 @@
 import type { PartView, Schemas, Step, StepKind, StepView } from "../api/client";
-import { at } from "../job/path";
+import { at, blocksAround } from "../job/path";
 import type { Bench } from "../job/useJob";
 import { trimmed } from "../ui/quantity";
 import { counted } from "../ui/words";
@@ -41,9 +41,8 @@ const filledIn = (bench: Bench, part: PartView, key: string) =>
 const blocksOf = ofABench((bench) => {
   const found = new Set<string>();
   for (const path of Object.keys(bench.job.fields)) {
-    const end = path.lastIndexOf(".");
-    if (path.indexOf("inputs.") + "inputs".length < end && bench.field(path).text)
-      for (let to = end; to > 0; to = path.lastIndexOf(".", to - 1)) found.add(path.slice(0, to));
+    const above = blocksAround(path);
+    if (above.length && bench.field(path).text) above.forEach((block) => found.add(block));
   }
   return found;
 });

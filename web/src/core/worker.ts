@@ -33,7 +33,7 @@ async function begun(): Promise<(act: string, said: string) => string> {
   });
   for (const archive of await archives) python.unpackArchive(archive, "zip", { extractDir: "/core" });
   const call = python.runPython(
-    "import sys; sys.path.insert(0, '/core'); from wary.job.device import Device; Device().call",
+    "import sys; sys.path.insert(0, '/core'); from wary.device import Device; Device().call",
   ) as (act: string, said: string) => string;
   self.postMessage({ ready: performance.now() - from } satisfies Told);
   return call;

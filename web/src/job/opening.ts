@@ -6,7 +6,21 @@ import { core } from "../core/core";
 import { dayIn } from "../ui/words";
 import { keep, keptOf } from "./kept";
 import type { AtHand } from "./local";
+import { readPending } from "./pending";
 import { opened, type Opening } from "./store";
+
+interface OpenedHere {
+  bench: JobView & { stage: JobView["state"] };
+  log: AtHand["log"];
+  occasion_words: string;
+  practice?: PracticeHere["practice"];
+}
+
+/** A practice on this device: what is hidden, what was done, and when it began. */
+export interface PracticeHere {
+  practice: Schemas["PracticeSent"];
+  at: string;
+}
 
 type Along = Schemas["SystemAtHand"];
 type Open = Schemas["OpenJobIn"];
@@ -30,24 +44,29 @@ export async function openJob(
   }
 }
 
-async function openedHere(body: Open, leads: boolean, opening: Along["openings"][number]): Promise<{ id: string }> {
+/** Opens it on this device; a practice draws what is hidden in its machine here. */
+export async function openedHere(
+  body: Open,
+  leads: boolean,
+  opening: Along["openings"][number],
+  practice?: { kind: string; level: string },
+): Promise<{ id: string }> {
   const id = body.id!;
   const at = new Date().toISOString();
   const who = queries.getQueryData<Schemas["Me"]>(["me"])?.name ?? "";
   const parts = JSON.parse(opening.document) as object;
   core.start();
-  const found = await core.call<{
-    bench: JobView & { stage: JobView["state"] };
-    log: AtHand["log"];
-    occasion_words: string;
-  }>("open", {
+  const said = {
     job: id,
     opening: { ...parts, first: opening.first },
-    occasion: body.occasion,
     who,
     at,
     day: dayIn(new Date(), opening.brief.time_zone),
-  });
+  };
+  const found = await core.call<OpenedHere>(
+    practice ? "practise" : "open",
+    practice ? { ...said, ...practice } : { ...said, occasion: body.occasion },
+  );
   const { stage, ...bench } = found.bench;
   const view: JobView = {
     ...opening.head,
@@ -64,7 +83,14 @@ async function openedHere(body: Open, leads: boolean, opening: Along["openings"]
     record: null,
     closing: null,
   };
-  const waits: Opening = { job: id, person: signedIn(), open: { ...body, channel: opening.channel, at }, at };
+  if (found.practice) await keep("practising", id, { practice: found.practice, at } satisfies PracticeHere);
+  const waits: Opening = {
+    job: id,
+    person: signedIn(),
+    open: { ...body, channel: opening.channel, at },
+    at,
+    practice: !!practice,
+  };
   const db = await opened();
   if (!db)
     throw new Problem(
@@ -74,6 +100,7 @@ async function openedHere(body: Open, leads: boolean, opening: Along["openings"]
       [],
     );
   await db.put("opening", waits);
+  await readPending();
   const log = found.log;
   await keep("job", id, {
     job: id,

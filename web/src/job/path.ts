@@ -72,3 +72,13 @@ export function namedBy(into: string): { list: string; key: string } {
 
 /** The last word of a list's name. */
 export const lastOf = (list: string) => list.slice(list.lastIndexOf(".") + 1);
+
+/** The blocks that a single input lies in, `part/inputs.working` of `part/inputs.working.speed`; none for one that lies in none. */
+export function blocksAround(path: string): string[] {
+  const begin = path.indexOf("inputs.") + "inputs.".length;
+  const found: string[] = [];
+  if (begin >= "inputs.".length)
+    for (let end = path.lastIndexOf("."); end > begin; end = path.lastIndexOf(".", end - 1))
+      found.push(path.slice(0, end));
+  return found;
+}

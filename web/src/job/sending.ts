@@ -8,7 +8,9 @@ import { api, asked, Problem } from "../api/client";
 import { queries } from "../api/queries";
 import { signedIn } from "../api/session";
 import { boxOf } from "./outbox";
+import { keptOf } from "./kept";
 import { leaveLocal } from "./local";
+import type { PracticeHere } from "./opening";
 import { pendingNow, readPending } from "./pending";
 import { FILES, opened, type Opening, type Sealing } from "./store";
 
@@ -41,7 +43,10 @@ export async function sendAll() {
 
 async function open(one: Opening) {
   try {
-    await asked(api.POST("/api/jobs", { headers: { "X-Person": one.person }, body: one.open }));
+    const headers = { "X-Person": one.person };
+    const practice = one.practice ? await keptOf<PracticeHere>("practising", one.job) : undefined;
+    if (practice) await asked(api.POST("/api/practice/brought", { headers, body: { id: one.job, ...practice } }));
+    else await asked(api.POST("/api/jobs", { headers, body: one.open }));
     await (await opened())?.delete("opening", one.job);
     await readPending();
     leaveLocal(one.person, one.job);

@@ -48,6 +48,8 @@ export interface Opening {
   person: string;
   open: Schemas["OpenJobIn"];
   at: string;
+  /** A practice brings what is hidden, and what was done. */
+  practice?: boolean;
   /** Why it cannot be opened, where it cannot. */
   back?: string;
 }

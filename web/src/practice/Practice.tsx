@@ -1,10 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useNavigate } from "react-router";
-import { api, asked, type Schemas } from "../api/client";
+import { api, asked, Problem, type Schemas } from "../api/client";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { day } from "../ui/words";
+import { kindsAlong, practiseHere } from "./here";
 import { LEVELS, type Level } from "./levels";
 import { RowState, Share } from "./parts";
 
@@ -19,7 +21,16 @@ interface Asked {
 export function useBegin() {
   const navigate = useNavigate();
   return useMutation({
-    mutationFn: (query: Asked & { again?: string }) => asked(api.POST("/api/practice", { params: { query } })),
+    mutationFn: async (query: Asked & { again?: string }): Promise<{ id: string }> => {
+      try {
+        return await asked(api.POST("/api/practice", { params: { query } }));
+      } catch (wrong) {
+        const away = wrong instanceof Problem && wrong.status === 0 && query.kind;
+        const here = away ? await practiseHere(away, query.level ?? "") : null;
+        if (!here) throw wrong;
+        return here;
+      }
+    },
     onSuccess: (job) => navigate(`/jobs/${job.id}`),
   });
 }
@@ -29,6 +40,11 @@ export function Practice() {
   const page = useQuery({ queryKey: ["practice"], queryFn: () => asked(api.GET("/api/practice/page")) });
   const begin = useBegin();
   const found = page.data;
+  useEffect(() => {
+    if (!found) return;
+    const later = setTimeout(() => void kindsAlong(found.kinds.map((one) => one.key)), 2_000);
+    return () => clearTimeout(later);
+  }, [found]);
   return (
     <Page title="Practice">
       <h1>

@@ -1,6 +1,6 @@
 /** What is taken along of a round: all that it needs of its systems, fetched one after the other while nothing else is to do. */
 import { api, asked, type SystemRow } from "../api/client";
-import { jobQuery, queries, referencesQuery, systemQuery, unitsQuery } from "../api/queries";
+import { jobQuery, queries, referencesQuery, sumsQuery, systemQuery, unitsQuery } from "../api/queries";
 import { historyQuery } from "../plant/history";
 import { keep, keptOf } from "../job/kept";
 
@@ -20,6 +20,7 @@ export async function takenAlong(systems: SystemRow[]) {
   const own = ++under;
   await queries.prefetchQuery(referencesQuery);
   await queries.prefetchQuery(unitsQuery);
+  await queries.prefetchQuery(sumsQuery);
   for (const row of systems.slice(0, MOST)) {
     if (own !== under || !navigator.onLine) return;
     const said = JSON.stringify(row);

@@ -5,7 +5,8 @@ import Modal from "react-bootstrap/Modal";
 import { useNavigate, useSearchParams } from "react-router";
 import { openJob } from "../job/opening";
 import { api, asked, type InputView, type Schemas } from "../api/client";
-import { useSystemNames } from "../api/queries";
+import { sumsQuery, useSystemNames } from "../api/queries";
+import { core } from "../core/core";
 import { Fault } from "../ui/Fault";
 import { NotYet, Page } from "../ui/Layout";
 import { figureOf, spoken } from "../ui/quantity";
@@ -15,7 +16,7 @@ type Typed = Record<string, { text: string; unit: string }>;
 
 /** What is the number? A quick answer with no job, with its formula and the numbers in it. */
 export function Sums() {
-  const found = useQuery({ queryKey: ["sums"], queryFn: () => asked(api.GET("/api/sums")), staleTime: Infinity });
+  const found = useQuery(sumsQuery);
   const [search, setSearch] = useSearchParams();
   if (!found.data) return <NotYet error={found.error} />;
   const sum = found.data.find((one) => one.key === search.get("sum")) ?? found.data[0]!;
@@ -67,6 +68,12 @@ export function Sums() {
   );
 }
 
+/** The answer of the core on this device where it is there, else the server's: they are the same. */
+async function workedOut(key: string, given: Typed): Promise<Schemas["Answer"]> {
+  if (core.state.is === "ready") return core.call("sum", { key, given });
+  return asked(api.POST("/api/sums/{sum_key}", { params: { path: { sum_key: key } }, body: given }));
+}
+
 /** A figure with its unit as it is spoken: `57 deg` is 57 °. */
 const spokenText = (text: string) => {
   const { figure, unit } = figureOf(text, "");
@@ -81,7 +88,7 @@ function Working({ sum }: { sum: Sum }) {
   const asking = useDeferredValue(typed);
   const answer = useQuery({
     queryKey: ["sum", sum.key, asking],
-    queryFn: () => asked(api.POST("/api/sums/{sum_key}", { params: { path: { sum_key: sum.key } }, body: asking })),
+    queryFn: () => workedOut(sum.key, asking),
     placeholderData: (before) => before,
   }).data;
   const set = (key: string, change: Partial<{ text: string; unit: string }>, units: string[]) => {

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import { api, asked, type Schemas } from "../../api/client";
 import { useBench } from "../../job/useJob";
+import { doneHere, isHere, toldHere, useStandInHere } from "../../practice/here";
 import { useSerial } from "./serial";
 import type { LinkOfJob, Reading, Readout } from "./types";
 
@@ -82,8 +83,9 @@ export function useStream(address: string | null) {
 
 /** Listens to the stand-in of a practice, or to an instrument of the system. Where it falls silent, the page says so, and typing goes on. */
 export function LiveLink({ children }: { children: ReactNode }) {
-  const { job, open } = useBench();
+  const { job, open, opening } = useBench();
   const practice = job.practice && open;
+  const here = practice && !!opening?.practice;
   const links = job.links ?? NONE;
   const key = `live ${job.system.id}`;
   const [chosen, setChosen] = useState<string | null>(() => localStorage.getItem(key));
@@ -97,12 +99,15 @@ export function LiveLink({ children }: { children: ReactNode }) {
   );
   const standIn = useQuery({
     queryKey: ["stand-in", job.id],
-    queryFn: () => asked(api.GET("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job.id } } })),
+    queryFn: () =>
+      here ? toldHere(job.id) : asked(api.GET("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job.id } } })),
     enabled: practice,
     staleTime: Infinity,
   }).data;
   const network = link?.way === "network" ? `/api/links/${link.id}/live` : null;
-  const stream = useStream(practice ? `/api/jobs/${job.id}/live` : network);
+  const server = useStream(here ? null : practice ? `/api/jobs/${job.id}/live` : network);
+  const device = useStandInHere(here ? job.id : null);
+  const stream = here ? device : server;
   const serial = useSerial(link?.way === "serial" ? link : null);
   const { reading, silent } = link?.way === "serial" ? serial : stream;
   const linked = practice || !!link;
@@ -152,17 +157,23 @@ function inOrder<T>(work: () => Promise<T>): Promise<T> {
 
 export const act = (job: string, what: string, figure = 0) =>
   inOrder(() =>
-    asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } })),
+    isHere(job)
+      ? doneHere<Reading>(job, "act", { what, figure })
+      : asked(api.POST("/api/jobs/{job_id}/stand-in", { params: { path: { job_id: job } }, body: { what, figure } })),
   );
 
 /** What an eye finds at a look at the stand-in; it takes its minutes on its clock. */
 export const lookAt = (job: string, at: string) =>
   inOrder(() =>
-    asked(api.POST("/api/jobs/{job_id}/stand-in/look", { params: { path: { job_id: job }, query: { at } } })),
+    isHere(job)
+      ? doneHere<Schemas["SeenView"]>(job, "look", { at })
+      : asked(api.POST("/api/jobs/{job_id}/stand-in/look", { params: { path: { job_id: job }, query: { at } } })),
   );
 
 /** What an outside scale prints now. */
 export const ticket = (job: string, scale: string) =>
   inOrder(() =>
-    asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job }, query: { scale } } })),
+    isHere(job)
+      ? doneHere<Schemas["Ticket"]>(job, "ticket", { scale })
+      : asked(api.POST("/api/jobs/{job_id}/stand-in/ticket", { params: { path: { job_id: job }, query: { scale } } })),
   );

@@ -88,7 +88,7 @@ function Closing() {
   const waiting = bench.box.waiting.length;
   const attachments = useAttachments();
   const photographs = attachments?.waiting.length ?? 0;
-  const away = bench.here.works && !job.practice && (bench.box.held === "offline" || !!bench.opening);
+  const away = bench.here.works && (bench.box.held === "offline" || !!bench.opening);
   const aside = setAside(bench);
   const text = (key: keyof typeof given, label: string, long = 1000) => (
     <Form.Group controlId={`close-${key}`} className="mb-2">
@@ -219,7 +219,7 @@ function Closing() {
       <div className="sign">
         {text("signed", "Your name, to sign", 120)}
         <Button type="submit" className="mb-2" disabled={busy || (!away && waiting + photographs > 0)}>
-          {job.practice ? "Close the practice" : away ? "Close on this device" : "Close and seal"}
+          {away ? "Close on this device" : job.practice ? "Close the practice" : "Close and seal"}
         </Button>
       </div>
       {away && <p className="asks">Without signal it is closed here, and sealed once the server has all of it.</p>}
