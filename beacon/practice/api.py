@@ -80,9 +80,10 @@ def begin(
     return 201, job_view(user, job, revision_of(job))
 
 
-@router.get("practice/at-hand", response=schemas.PracticeAtHand)
+@router.post("practice/at-hand", response=schemas.PracticeAtHand)
+@transaction.atomic
 def along(request: HttpRequest, kind: Annotated[str, Query(max_length=30)]) -> dict[str, Any]:
-    """What a device takes along to practise on a kind of machine without signal."""
+    """What a device takes along to practise on a kind of machine without signal; the organisation's machine is made where it is not."""
     user = person(request)
     of = organisation(user)
     if kind not in kinds():

@@ -240,7 +240,7 @@ class PractisedOnADevice(PlantTestCase):
         super().setUp()
         self.job = str(uuid.uuid4())
         self.device = Device()
-        along = self.client.get("/api/practice/at-hand?kind=platform").json()
+        along = self.client.post("/api/practice/at-hand?kind=platform").json()
         opening = json.loads(along["opening"]["document"]) | {"first": along["opening"]["first"]}
         said = {"job": self.job, "kind": "platform", "level": "fair", "opening": opening, "who": "Ines", "at": timezone.now().isoformat(), "day": str(DAY)}  # fmt: skip
         self.practice = json.loads(self.device.call("practise", json.dumps(said)))["practice"]

@@ -2261,13 +2261,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Along
-         * @description What a device takes along to practise on a kind of machine without signal.
+         * @description What a device takes along to practise on a kind of machine without signal; the organisation's machine is made where it is not.
          */
-        get: operations["beacon_practice_api_along"];
-        put?: never;
-        post?: never;
+        post: operations["beacon_practice_api_along"];
         delete?: never;
         options?: never;
         head?: never;

@@ -84,7 +84,7 @@ export async function kindsAlong(kinds: string[]) {
     const before = await keptOf<{ at: number }>("practice", kind);
     if (!navigator.onLine || (before && Date.now() - before.at < FRESH)) continue;
     try {
-      const found = await asked(api.GET("/api/practice/at-hand", { params: { query: { kind } } }));
+      const found = await asked(api.POST("/api/practice/at-hand", { params: { query: { kind } } }));
       await keep("practice", kind, { ...found, at: Date.now() });
     } catch {
       return;
