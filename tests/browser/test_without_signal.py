@@ -7,15 +7,18 @@ from typing import Any
 
 from django.conf import settings
 from django.db.models import QuerySet
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from beacon.bench.models import Entry, Job
 from beacon.records.models import Record
+from beacon.records.sealing import close
 from tests.both import DIST, InABrowser, differences, written
 from tests.browser.base import BrowserTestCase, browser
 from tests.core.test_worked import built
 from tests.server.plant import enter
 from tests.worked import WORKED
+from wary.job.closing import Asked
 
 AT_HAND = """() => new Promise((done) => {
   const asked = indexedDB.open("wary-beacon");
@@ -319,3 +322,80 @@ class Worked(WithoutSignal):
         self.page.wait_for_function("() => document.documentElement.dataset.core === 'ready'", timeout=60_000)
         self.page.get_by_role("button", name="Try it with these").click()
         expect(self.page.locator(".sum-lines dd").first).to_be_visible()
+
+
+class WhatElseMayBe(WithoutSignal):
+    def job_in_hand(self, who: Any = None) -> Job:
+        job = self.plant.job("belt-material-test")
+        self.page.goto(f"/jobs/{job.id}")
+        self.at_hand("job")
+        self.judged_here()
+        self.off()
+        return job
+
+    def test_what_came_after_a_colleague_closed_it_is_offered_for_a_job_that_puts_it_right(self) -> None:
+        self.context.clear_cookies()
+        self.page = self.signed_in(self.context, self.plant.lead)
+        job = self.job_in_hand()
+        self.page.get_by_role("checkbox").first.check()
+        close(self.plant.technician, job, Asked("Ines Marrow", "abandoned", "no lorry came"))
+        self.on()
+        late = self.page.get_by_role("region", name="Typed after it was closed")
+        expect(late).to_contain_text("1 entry of yours came after this job was closed by", timeout=40_000)
+        self.assertEqual(ticked(job).count(), 0)
+        late.get_by_role("button", name="Put the record right with them").click()
+        self.wait_until(lambda: Job.objects.count() == 2)
+        again = Job.objects.exclude(pk=job.pk).get()
+        self.wait_until(lambda: ticked(again).count() == 1)
+        self.assertEqual(again.puts_right, Record.objects.get().pk)
+        self.assert_accessible()
+
+    def test_for_somebody_who_is_no_lead_it_waits_and_says_so(self) -> None:
+        job = self.job_in_hand()
+        self.page.get_by_role("checkbox").first.check()
+        close(self.plant.lead, job, Asked("Corin Hale", "abandoned", "no lorry came"))
+        self.on()
+        late = self.page.get_by_role("region", name="Typed after it was closed")
+        expect(late).to_contain_text("A lead can put the record right", timeout=40_000)
+        with self.page.expect_download() as saved:
+            self.page.get_by_role("button", name="Keep what was typed as a file").click()
+        self.assertIn("caution", Path(saved.value.path()).read_text())
+        self.page.reload()
+        expect(late).to_be_visible(timeout=40_000)
+        late.get_by_role("button", name="Throw them away").click()
+        expect(late).to_have_count(0)
+
+    def test_rights_that_were_taken_away_meanwhile_drop_nothing(self) -> None:
+        job = self.job_in_hand()
+        self.page.get_by_role("checkbox").first.check()
+        self.plant.technician.memberships.all().delete()
+        self.on()
+        expect(self.page.get_by_text("you may not work on this job any more")).to_be_visible(timeout=40_000)
+        expect(self.page.get_by_role("button", name="Keep what was typed as a file")).to_be_visible()
+        self.assertEqual(ticked(job).count(), 0)
+
+    def test_a_browser_without_room_says_that_nothing_is_kept(self) -> None:
+        self.context.add_init_script(
+            "IDBObjectStore.prototype.put = new Proxy(IDBObjectStore.prototype.put, { apply(put, store, given) {"
+            " if (store.name === 'waiting') throw new DOMException('full', 'QuotaExceededError');"
+            " return Reflect.apply(put, store, given); } })"
+        )
+        job = self.job_in_hand()
+        self.page.get_by_role("checkbox").first.check()
+        expect(self.page.get_by_text("this browser keeps nothing: leave the page open")).to_be_visible()
+        self.on()
+        self.wait_until(lambda: ticked(job).count() == 1, 40)
+
+    def test_a_clock_that_is_hours_off_is_put_right(self) -> None:
+        self.context.add_init_script(
+            "{ const now = Date.now.bind(Date), Real = Date, off = 5 * 3600e3;"
+            " globalThis.Date = class extends Real { constructor(...given) { given.length ? super(...given) : super(now() + off); }"
+            " static now() { return now() + off; } }; }"
+        )
+        job = self.job_in_hand()
+        self.page.get_by_role("checkbox").first.check()
+        before = timezone.now()
+        self.on()
+        self.wait_until(lambda: ticked(job).count() == 1, 40)
+        at = ticked(job).get().at
+        self.assertLess(abs((before - at).total_seconds()), 60)

@@ -18,6 +18,7 @@ import { nextLook, PLACES } from "./call/looking";
 import { SetAside } from "./entry/SetAside";
 import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
+import { Late } from "./Late";
 import { useKeyboard } from "./keyboard";
 import { AllKeys, Keys, useKeys } from "./Keys";
 import { LiveLink } from "./live/live";
@@ -109,6 +110,7 @@ function Workspace({ bench }: { bench: BenchState }) {
         <RunSheet whole={whole} onWhole={(next) => sheet.mutate(next)} />
         <main className="mid">
           <StepPicker />
+          <Late />
           {viewed ? (
             <Viewer zone={bench.job.system.time_zone} />
           ) : (

@@ -9,7 +9,8 @@ const WHY = {
   "": "",
   offline: "server out of reach",
   "signed-out": "sign in again to send them",
-  gone: "this job is no longer here",
+  gone: "you may not work on this job any more",
+  closed: "the job was closed meanwhile",
 };
 
 /** “14 entries kept”, or what waits and why. It says kept only of what the server has. */
@@ -77,7 +78,8 @@ export function Kept() {
         </span>
       </span>
     );
-  if (!open) return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
+  if (!open && !(box.held === "closed" && waiting))
+    return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
   const text =
     waiting && late
@@ -98,6 +100,17 @@ export function Kept() {
           )
         )}
       </span>
+      {box.unkept && waiting > 0 && (
+        <small className="wrong-text">this browser keeps nothing: leave the page open</small>
+      )}
+      {(box.held === "gone" || box.held === "closed") && waiting > 0 && (
+        <Button
+          variant="link"
+          onClick={() => savedAs({ job: job.id, entries: box.waiting }, `${job.system.name}, typed.json`)}
+        >
+          Keep what was typed as a file
+        </Button>
+      )}
       {box.held === "signed-out" && <Link to="/sign-in">Sign in</Link>}
     </span>
   );

@@ -6,7 +6,7 @@
  * connection therefore lose nothing: what is in the box is sent again, under the same ids, which is
  * harmless.
  */
-import { api, asProblem, type EntryIn, type Schemas } from "../api/client";
+import { api, asProblem, clockOff, type EntryIn, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
 import { pendingNow, pendingRead } from "./pending";
 import { NOBODY, opened, type Waiting } from "./store";
@@ -25,7 +25,9 @@ export interface BoxState {
   /** Entries that wait since before the device knew who typed them. */
   unowned: Waiting[];
   /** Why nothing goes out at present: out of reach, or signed out. */
-  held: "" | "offline" | "signed-out" | "gone";
+  held: "" | "offline" | "signed-out" | "gone" | "closed";
+  /** The browser has no room for it, or keeps nothing: what waits is in this window alone. */
+  unkept: boolean;
 }
 
 const RETRY = [1_000, 2_000, 4_000, 8_000];
@@ -49,11 +51,19 @@ const MOST_FAULTS = 3;
 const AT_LATEST = 40;
 const DAY = 86_400_000;
 
-/** How far the clock of this device is off, in ms, as the last answer showed. */
-let clockOff = 0;
+const CLOCK_MAY = 120_000;
+/**
+ * When it was typed, by the server's clock: a device whose clock is hours off counts right from one entry to the next.
+ * One that is days off does not say when: then it is when the server has it.
+ */
+export function when(at?: string | null): string | null {
+  const off = clockOff();
+  if (!at || Math.abs(off) >= DAY) return null;
+  return Math.abs(off) < CLOCK_MAY ? at : new Date(Date.parse(at) - off).toISOString();
+}
 
 export class Outbox {
-  state: BoxState = { waiting: [], refused: [], unowned: [], held: "" };
+  state: BoxState = { waiting: [], refused: [], unowned: [], held: "", unkept: false };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
@@ -121,10 +131,16 @@ export class Outbox {
     void this.send();
     if (later) setTimeout(this.tell, AT_LATEST);
     else this.tell();
-    void opened().then((db) => {
-      const still = taken.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
-      return Promise.all(still.map((entry) => db?.put("waiting", entry)));
-    });
+    void opened()
+      .then((db) => {
+        const still = taken.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
+        if (!db && still.length) throw new Error("nothing is kept");
+        return Promise.all(still.map((entry) => db!.put("waiting", entry)));
+      })
+      .then(
+        () => this.state.unkept && this.set({ unkept: false }),
+        () => this.set({ unkept: true }),
+      );
   }
 
   /** Sends what waits, in its order, until the box is empty or the server cannot be reached. */
@@ -154,8 +170,7 @@ export class Outbox {
   private async sendBatch(batch: Waiting[]): Promise<boolean> {
     const body = batch.map(({ id, path, text, unit, source, steady, raw, supersedes, undoes, at }) => ({
       ...{ id, path, text, unit, source, steady, raw: raw ?? "", supersedes, undoes },
-      // A device whose clock is days off does not say when: the server's clock does.
-      at: Math.abs(clockOff) < DAY ? at : null,
+      at: when(at),
     }));
     let answer;
     try {
@@ -168,11 +183,17 @@ export class Outbox {
       return this.hold("offline");
     }
     const status = answer.response.status;
-    const date = Date.parse(answer.response.headers.get("date") ?? "");
-    if (date) clockOff = Date.now() - date;
     if (answer.data) {
       this.failures = this.faults = 0;
-      const { kept, refused } = answer.data;
+      const { kept, refused, state } = answer.data;
+      if (refused.length && (state === "closed" || state === "abandoned")) {
+        // Somebody closed it meanwhile: what was typed here is not dropped, and goes where this person says.
+        const known = new Set<string>(kept);
+        this.onKept({ ...answer.data, refused: [] });
+        this.set({ waiting: this.state.waiting.filter((entry) => !known.has(entry.id)), held: "closed" });
+        await this.discard(known);
+        return false;
+      }
       const gone = new Set([...kept, ...refused.map((one) => one.id)]);
       // What is kept is shown before what waited is let go, so that no field is empty in between.
       this.onKept(answer.data);
@@ -213,6 +234,13 @@ export class Outbox {
     const wait = RETRY[Math.min(this.failures++, RETRY.length - 1)];
     if (held !== "gone") this.timer = setTimeout(() => void this.send(), wait);
     return false;
+  }
+
+  /** Lets go of what waits: it went elsewhere, or is thrown away. */
+  async letGo() {
+    const ids = new Set(this.state.waiting.map((entry) => entry.id));
+    await this.discard(ids);
+    this.set({ waiting: [], held: "" });
   }
 
   private async discard(ids: Set<string>) {

@@ -34,6 +34,9 @@ export async function sendAll() {
         () => queries.invalidateQueries({ queryKey: ["job", job] }),
       );
       await box.send();
+      const closed = pendingNow().sealings.find((one) => one.job === job && !one.back);
+      if (box.state.held === "closed" && closed)
+        await (await opened())?.put("sealing", { ...closed, back: "Somebody else closed this job meanwhile." });
     }
     for (const one of pendingNow().sealings) if (!one.back) await seal(one);
   } finally {

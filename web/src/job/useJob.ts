@@ -105,7 +105,9 @@ export function useJob(id: string) {
       const held = cache.getQueryData<JobView>(["job", id]);
       if (!held || entries < held.entries) return;
       cache.setQueryData(["job", id], patched(held, entries, state, changes));
-      local.settle(answer);
+      // A job that is closed is shown as the server has it.
+      if (isOpen(state)) local.settle(answer);
+      else local.leave();
       // A job that was closed elsewhere is another page.
       if (isOpen(held.state) && !isOpen(state)) void cache.invalidateQueries({ queryKey: ["job", id] });
     },
