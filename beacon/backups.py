@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tarfile
 import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -160,10 +161,19 @@ def _exchange(database: str, before: str, fresh: str) -> None:
     _sql("postgres", f"begin; {renames}; commit")
 
 
+ENDING = 8
+"""So often it is looked whether the last one is gone, a fifth of a second apart."""
+
+
 def _nobody_in(database: str) -> None:
-    """Raises Unfit while anyone is connected: what they keep meanwhile would be lost."""
-    there = _sql("postgres", f"select count(*) from pg_stat_activity where datname = '{database}'")
-    if there != "0":
+    """Raises Unfit while anyone is connected: what they keep meanwhile would be lost. Who just left is given a moment."""
+    for moment in range(ENDING):
+        there = _sql("postgres", f"select count(*) from pg_stat_activity where datname = '{database}'")
+        if there == "0":
+            return
+        if moment < ENDING - 1:
+            time.sleep(0.2)
+    else:
         raise Unfit(
             f"{there} connections are open: end the demo first, so that nothing kept meanwhile is lost. Nothing was touched."
         )

@@ -8,7 +8,7 @@ import json
 import re
 import sys
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from importlib.metadata import Distribution, PackageNotFoundError, distribution
 from pathlib import Path
 
@@ -39,7 +39,22 @@ def of_the_page() -> Iterator[Licence]:
             continue
         about = json.loads((folder / "package.json").read_text(encoding="utf-8"))
         texts = [one.read_text("utf-8", "replace") for one in sorted(folder.iterdir()) if NAMED_SO.match(one.name)]
-        yield Licence(about["name"], about["version"], "page", str(about.get("license") or ""), "\n\n".join(texts))
+        of = str(about.get("license") or "")
+        # A package that names a licence and does not bring its text: it is taken from one that does.
+        if not texts and of in STANDARD:
+            texts = [(web / STANDARD[of]).read_text("utf-8")]
+        yield Licence(about["name"], about["version"], "page", of, "\n\n".join(texts))
+    yield from _of_the_core(web)
+
+
+STANDARD = {"MPL-2.0": "node_modules/axe-core/LICENSE"}
+"""Where the text of a licence is found that a package only names."""
+
+
+def _of_the_core(web: Path) -> Iterator[Licence]:
+    """Python itself, which runs the core in the browser; its licence is that of a package of the same makers."""
+    lock = json.loads((web / "node_modules/pyodide/pyodide-lock.json").read_text("utf-8"))
+    yield replace(_of(distribution("typing_extensions")), name="CPython", version=lock["info"]["python"], of="page")
 
 
 def of_the_server() -> Iterator[Licence]:

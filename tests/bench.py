@@ -449,6 +449,43 @@ def in_the_browser(url: str, plant: Any) -> None:
     key_to_call(page, long, "the same, judged at the server", 80, 100)
 
 
+def without_signal(url: str, plant: Any) -> None:
+    """What is on the way, and how long it takes from nothing, without signal, to the page and to the first call."""
+    import json
+
+    from tests.both import DIST
+    from tests.browser.base import browser
+
+    manifest = json.loads((DIST / "core/manifest.json").read_text())
+    sent = sum(one["sent"] for one in manifest["files"].values()) / 1e6
+    print(f"{'without signal: the core on the way, compressed':58} {sent:.1f} MB{wanted(sent, 12)}")
+    context = browser().new_context(base_url=url, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.goto("/sign-in")
+    page.get_by_label("Address").fill(plant.technician.username)
+    page.get_by_label("Password").fill("a-long-enough-one")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="Systems").wait_for()
+    ready = "() => document.documentElement.dataset.core === 'ready'"
+    page.wait_for_function(ready, timeout=60_000)
+    job = full_visit(plant, 75)
+    page.goto(f"/jobs/{job.id}")
+    page.locator("[data-judged=here]").wait_for(timeout=60_000)
+    page.wait_for_timeout(2_000)
+    context.set_offline(True)
+    page.add_init_script(SHOWN)
+    shown, first = [], []
+    for _ in range(3):
+        shown.append(until_shown(page, f"/jobs/{job.id}", ".verdict") / 1000)
+        page.locator("[data-judged=here]").wait_for(timeout=60_000)
+        first.append(page.evaluate("performance.now()") / 1000 - shown[-1])
+    memory = float(page.evaluate("document.documentElement.dataset.coreMegabytes"))
+    print(f"{'without signal: the page from nothing, the worst of three':58} {max(shown):.2f} s{wanted(max(shown), 1)}")
+    print(f"{'without signal: the first call after that':58} {max(first):.2f} s{wanted(max(first), 3)}")
+    print(f"{'the memory of the core':58} {memory:.0f} MB{wanted(memory, 300)}")
+    context.close()
+
+
 def key_to_call(page: Any, job: Any, name: str, median: float, most: float) -> None:
     """From the key press that confirms a figure to the new call, in a job that is open."""
     page.get_by_role("navigation", name="Run sheet").get_by_role("button", name="As found").click()
@@ -510,6 +547,7 @@ def a_long_history_drawn(url: str, plant: Any) -> None:
 MEASURED: dict[str, Callable[[str, Any], None]] = {
     "http": over_http,
     "browser": in_the_browser,
+    "signal": without_signal,
     "benches": many_benches,
     "systems": many_systems,
     "grows": as_it_grows,

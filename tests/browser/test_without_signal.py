@@ -10,12 +10,14 @@ from django.db.models import QuerySet
 from django.utils import timezone
 from playwright.sync_api import Page, expect
 
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from beacon.records.models import Record
 from beacon.records.sealing import close
 from tests.both import DIST, InABrowser, differences, written
 from tests.browser.base import BrowserTestCase, browser
 from tests.core.test_worked import built
+from tests.server.pictures import photograph
 from tests.server.plant import enter
 from tests.worked import WORKED
 from wary.job.closing import Asked
@@ -164,6 +166,10 @@ class AVisitInACellar(WithoutSignal):
         self.judged_here()
         expect(self.page.locator(".tally-run")).to_have_count(2)
         self.type_run("19 t", "19.01 t")
+        self.page.locator(".attachments input[type=file]").set_input_files(
+            [{"name": "ticket.jpg", "mimeType": "image/jpeg", "buffer": photograph()}]
+        )
+        expect(self.page.locator(".bench img").first).to_be_visible()
         expect(self.page.locator(".tally-mean")).to_contain_text("3 runs")
         self.go("Close")
         self.give_up("only a try")
@@ -181,6 +187,7 @@ class AVisitInACellar(WithoutSignal):
         self.assertIn(str(job.id), url)
         self.assertEqual(Entry.objects.filter(job=job, path__startswith="runs.").count(), 6)
         self.assertEqual(job.opened_by, self.plant.technician)
+        self.assertEqual(Attachment.objects.filter(job=job).count(), 1)
         self.page.goto(url)
         expect(self.page.get_by_text("closed, ")).to_be_visible()
 

@@ -8,6 +8,7 @@
  */
 import { api, asFile, asProblem, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
+import { pendingNow, pendingRead } from "../job/pending";
 import { FILES, NOBODY, opened, type WaitingAttachment } from "../job/store";
 
 export type Attachment = Schemas["AttachmentView"];
@@ -119,6 +120,12 @@ export class AttachmentBox {
     this.sending = true;
     clearTimeout(this.timer);
     try {
+      // A job that was opened on this device is opened at the server first.
+      await pendingRead();
+      if (this.state.waiting.length && pendingNow().openings.some((one) => one.job === this.job)) {
+        this.hold();
+        return;
+      }
       for (let one = this.state.waiting[0]; one; one = this.state.waiting[0])
         if (signedIn() !== this.person || !(await this.sendOne(one))) break;
     } finally {
@@ -171,6 +178,13 @@ async function digest(file: Blob): Promise<string> {
   if (!subtle) return "";
   const hash = await subtle.digest("SHA-256", await file.arrayBuffer());
   return [...new Uint8Array(hash)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Sends what waits of whoever is signed in, of jobs that no page shows as well. */
+export async function sendFiles() {
+  const all = (await (await opened())?.getAll(FILES)) ?? [];
+  const own = all.filter((one) => one.person === signedIn() && !one.refused);
+  for (const job of new Set(own.map((one) => one.job))) await attachmentBoxOf(signedIn(), job, () => undefined).send();
 }
 
 const boxes = new Map<string, AttachmentBox>();

@@ -1,4 +1,5 @@
 /** What is begun beside the page once it can be used: the core, and the keeper of the application's own files. */
+import { sendFiles } from "../attachments/box";
 import { sentWhenInReach } from "../job/sending";
 import { core } from "./core";
 
@@ -9,7 +10,7 @@ export function begunLater() {
   const begin = () => {
     void registered();
     core.start();
-    sentWhenInReach();
+    sentWhenInReach(sendFiles);
   };
   const when = () =>
     "requestIdleCallback" in window ? requestIdleCallback(begin, { timeout: IDLE }) : setTimeout(begin, 300);

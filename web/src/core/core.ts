@@ -15,7 +15,8 @@ export interface Changed {
 }
 
 /** What the device has of the core: nothing yet, on its way, there, or why not. */
-export type CoreState = { is: "off" | "starting" } | { is: "ready"; took: number } | { is: "failed"; why: string };
+export type CoreState =
+  { is: "off" | "starting" } | { is: "ready"; took: number; memory: number } | { is: "failed"; why: string };
 
 type Wait = { done: (answer: string) => void; failed: (why: Error) => void };
 
@@ -35,6 +36,7 @@ class Core {
   private set(state: CoreState) {
     this.state = state;
     document.documentElement.dataset.core = state.is;
+    if (state.is === "ready") document.documentElement.dataset.coreMegabytes = (state.memory / 1e6).toFixed(0);
     this.listeners.forEach((listener) => listener());
   }
 
@@ -51,7 +53,7 @@ class Core {
   }
 
   private told(told: Told) {
-    if ("ready" in told) return this.set({ is: "ready", took: told.ready });
+    if ("ready" in told) return this.set({ is: "ready", took: told.ready, memory: told.memory });
     if ("failed" in told) return this.fail(told.failed);
     const wait = this.waits.get(told.id);
     this.waits.delete(told.id);

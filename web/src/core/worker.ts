@@ -11,7 +11,10 @@ export interface Asked {
   said: string;
 }
 export type Told =
-  { id: number; answer: string } | { id: number; error: string } | { ready: number } | { failed: string };
+  | { id: number; answer: string }
+  | { id: number; error: string }
+  | { ready: number; memory: number }
+  | { failed: string };
 
 const { runtime, site, wary } = CORE;
 const ROOT = new URL("/static/core/", self.location.origin).href;
@@ -35,7 +38,9 @@ async function begun(): Promise<(act: string, said: string) => string> {
   const call = python.runPython(
     "import sys; sys.path.insert(0, '/core'); from wary.device import Device; Device().call",
   ) as (act: string, said: string) => string;
-  self.postMessage({ ready: performance.now() - from } satisfies Told);
+  // What Python has taken of this device's memory, in bytes.
+  const memory = (python as unknown as { _module: { HEAPU8: Uint8Array } })._module.HEAPU8.length;
+  self.postMessage({ ready: performance.now() - from, memory } satisfies Told);
   return call;
 }
 

@@ -6,7 +6,7 @@ import { core } from "../core/core";
 import { dayIn } from "../ui/words";
 import { keep, keptOf } from "./kept";
 import type { AtHand } from "./local";
-import { readPending } from "./pending";
+import { pendingNow, readPending } from "./pending";
 import { opened, type Opening } from "./store";
 
 interface OpenedHere {
@@ -33,6 +33,10 @@ export async function openJob(
   inputs: Record<string, string> = {},
 ): Promise<{ id: string }> {
   const occasion = system.not_tested ? "first" : "routine";
+  const begun = pendingNow().openings.find(
+    (one) => !one.back && one.open.system === system.id && one.open.method === method,
+  );
+  if (begun) return { id: begun.job };
   const body: Open = { id: crypto.randomUUID(), system: system.id, method, channel, inputs, occasion };
   try {
     return await asked(api.POST("/api/jobs", { body }));
@@ -86,6 +90,7 @@ export async function openedHere(
   if (found.practice) await keep("practising", id, { practice: found.practice, at } satisfies PracticeHere);
   const waits: Opening = {
     job: id,
+    name: opening.brief.name,
     person: signedIn(),
     open: { ...body, channel: opening.channel, at },
     at,

@@ -14,6 +14,8 @@ import type { PracticeHere } from "./opening";
 import { pendingNow, readPending } from "./pending";
 import { FILES, opened, type Opening, type Sealing } from "./store";
 
+/** What else waits on the device, such as photographs. */
+let others: (() => Promise<void>)[] = [];
 let busy = false;
 
 /** Sends all that waits, in its order. It is asked for whenever the server may be in reach. */
@@ -38,6 +40,7 @@ export async function sendAll() {
       if (box.state.held === "closed" && closed)
         await (await opened())?.put("sealing", { ...closed, back: "Somebody else closed this job meanwhile." });
     }
+    for (const what of others) await what();
     for (const one of pendingNow().sealings) if (!one.back) await seal(one);
   } finally {
     busy = false;
@@ -92,7 +95,8 @@ async function seal(one: Sealing) {
 const lasting = ({ status }: Problem) => [403, 404, 409, 410, 422].includes(status);
 
 /** Asks for it whenever the server may be in reach again. */
-export function sentWhenInReach() {
+export function sentWhenInReach(...and: (() => Promise<void>)[]) {
+  others = and;
   const soon = () => void sendAll();
   addEventListener("online", soon);
   document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && soon());

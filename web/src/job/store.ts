@@ -35,6 +35,8 @@ export interface WaitingAttachment {
 /** A job that is closed on this device, and is to be sealed by the server once it has every entry. */
 export interface Sealing {
   job: string;
+  /** The machine's name. */
+  name: string;
   person: string;
   close: Schemas["CloseIn"];
   at: string;
@@ -45,6 +47,8 @@ export interface Sealing {
 /** A job that was opened on this device; the server opens it under the same id. */
 export interface Opening {
   job: string;
+  /** The machine's name. */
+  name: string;
   person: string;
   open: Schemas["OpenJobIn"];
   at: string;

@@ -1,9 +1,13 @@
 import { useSyncExternalStore } from "react";
+import { Link } from "react-router";
 import { reachNow, subscribeReach } from "../api/reach";
 import { newerNow, subscribeNewer } from "../core/begin";
 import { core } from "../core/core";
 import { usePending } from "../job/pending";
 import { counted, moment } from "./words";
+
+/** So many of the jobs that wait are named. */
+const MOST = 6;
 
 /** What is to be known of the signal: as of when the page is, what waits to be sent, and whether a newer version is here. */
 export function Signal() {
@@ -11,8 +15,9 @@ export function Signal() {
   const newer = useSyncExternalStore(subscribeNewer, newerNow);
   const judges = useSyncExternalStore(core.subscribe, core.snapshot);
   const { openings, sealings } = usePending();
-  const back = [...openings, ...sealings].filter((one) => one.back).length;
-  const waits = new Set([...openings, ...sealings].filter((one) => !one.back).map((one) => one.job)).size;
+  const jobs = new Map([...openings, ...sealings].map((one) => [one.job, one]));
+  const back = [...jobs.values()].filter((one) => one.back).length;
+  const waits = jobs.size - back;
   const says = [
     asOf && `Without signal: as of ${moment(new Date(asOf).toISOString())}.`,
     asOf && judges.is === "failed" && "This browser does not judge by itself: the call comes with the signal.",
@@ -21,9 +26,15 @@ export function Signal() {
     newer && "A newer version is here; it is taken when you open the application again.",
   ].filter(Boolean);
   if (!says.length) return null;
+  const links = [...jobs.values()].slice(0, MOST);
   return (
     <p className={`signal${asOf || back ? " signal-away" : ""}`} role="status">
       {says.join(" ")}
+      {links.map((one) => (
+        <Link key={one.job} to={`/jobs/${one.job}`}>
+          {one.name || "the job"}
+        </Link>
+      ))}
     </p>
   );
 }

@@ -23,7 +23,7 @@ async function closed(bench: Bench, body: Schemas["CloseIn"]) {
   const here = async () => {
     const { errors, expected } = await bench.local.closing(body);
     if (errors.length) throw new Problem(409, "Not ready to close", "Something is still open.", errors);
-    await toSeal({ job: id, close: { ...body, expected }, at: new Date().toISOString() });
+    await toSeal({ job: id, name: bench.job.system.name, close: { ...body, expected }, at: new Date().toISOString() });
     return null;
   };
   if (bench.here.works && (bench.opening || bench.box.held === "offline")) return here();
