@@ -95,8 +95,8 @@ async function seal(one: Sealing) {
 const lasting = ({ status }: Problem) => [403, 404, 409, 410, 422].includes(status);
 
 /** Asks for it whenever the server may be in reach again. */
-export function sentWhenInReach(...and: (() => Promise<void>)[]) {
-  others = and;
+export function sentWhenInReach(...also: (() => Promise<void>)[]) {
+  others = also;
   const soon = () => void sendAll();
   addEventListener("online", soon);
   document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && soon());
