@@ -60,9 +60,6 @@ class WithoutSignal(BrowserTestCase):
     def on(self) -> None:
         self.context.set_offline(False)
 
-    def call(self, page: Page | None = None) -> Any:
-        return (page or self.page).locator(".verdict h2, .verdict").first
-
     def judged_here(self, page: Page | None = None) -> None:
         expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)
 
@@ -319,6 +316,18 @@ class Practised(WithoutSignal):
         expect(self.page.get_by_role("heading", name="What was true")).to_be_visible()
 
 
+class BackInReach(WithoutSignal):
+    def test_what_was_shown_from_the_device_is_asked_anew(self) -> None:
+        self.at_hand("query")
+        self.off()
+        self.page.goto("/")
+        expect(self.page.get_by_text("Without signal: as of")).to_be_visible()
+        self.plant.add_system("Silo", "vessel", "vessel", {})
+        self.on()
+        expect(self.page.get_by_text("Without signal: as of")).to_have_count(0)
+        expect(self.page.get_by_text("Silo").first).to_be_visible()
+
+
 class Worked(WithoutSignal):
     def test_a_sum_is_worked_out_without_signal(self) -> None:
         self.page.goto("/sums")
@@ -332,7 +341,7 @@ class Worked(WithoutSignal):
 
 
 class WhatElseMayBe(WithoutSignal):
-    def job_in_hand(self, who: Any = None) -> Job:
+    def job_in_hand(self) -> Job:
         job = self.plant.job("belt-material-test")
         self.page.goto(f"/jobs/{job.id}")
         self.at_hand("job")

@@ -8,7 +8,7 @@ import {
   useQuery,
 } from "@tanstack/react-query";
 import { api, asked, Problem, type Schemas } from "./client";
-import { reached } from "./reach";
+import { backInReach, reached } from "./reach";
 import { isLeaving, left, meet, signedIn } from "./session";
 
 /**
@@ -51,6 +51,12 @@ export const queries = new Queries({
     },
     mutations: { networkMode: "always" },
   },
+});
+
+/** What was answered from this device while the server was out of reach is asked anew. */
+addEventListener("online", () => {
+  const here = backInReach();
+  void queries.invalidateQueries({ predicate: (query) => here(query.queryHash) });
 });
 
 /** So many rows the server gives at a time: where it gave as many, there may be more. */

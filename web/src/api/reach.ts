@@ -43,8 +43,14 @@ export const subscribeReach = (listener: () => void) => {
 };
 export const reachNow = () => reach;
 
-/** The questions that were answered from this device. */
-export const answeredHere = () => new Set(shown.keys());
+/** The server is in reach again: what was answered from this device is to be asked anew. Gives whether a question was one of it. */
+export function backInReach(): (hash: string) => boolean {
+  const before = [...shown.keys()];
+  shown.clear();
+  found();
+  // The pages of a list have their place behind the name of their question.
+  return (hash) => before.some((one) => one === hash || one.startsWith(`${hash} `));
+}
 
 /** Whether what is kept stands for the answer: the server is out of reach, or the job was opened here and is not sent yet. */
 async function isHere(status: number, hash: string) {

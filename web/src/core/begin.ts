@@ -14,7 +14,9 @@ export function begunLater() {
   };
   const when = () =>
     "requestIdleCallback" in window ? requestIdleCallback(begin, { timeout: IDLE }) : setTimeout(begin, 300);
-  if (document.readyState === "complete") when();
+  // Without signal the call waits for nothing else.
+  if (!navigator.onLine) begin();
+  else if (document.readyState === "complete") when();
   else addEventListener("load", when, { once: true });
 }
 
