@@ -7,7 +7,7 @@ from test to test, and what people leave in it (cookies, its store) is cleared b
 import atexit
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -208,6 +208,19 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         """Goes to a step of the run sheet; `number` counts those of the same name in a visit."""
         sheet = (page or self.page).get_by_role("navigation", name="Run sheet")
         sheet.get_by_role("button", name=step).nth(number).click()
+
+    def each_step(self, page: Page | None = None) -> Iterator[str]:
+        """Goes through every step of a job by its picker, and says each one's title once it is on the page."""
+        page = page or self.page
+        options = page.get_by_label("Step", exact=True).locator("option")
+        expect(options.first).to_be_attached()
+        steps = [option.get_attribute("value") or "" for option in options.all()]
+        self.assertGreater(len(steps), 1)
+        for step in steps:
+            page.get_by_label("Step", exact=True).select_option(step)
+            shown = page.locator(f"[id='step-{step.replace(' ', '-')}']")
+            expect(shown).to_be_visible()
+            yield shown.get_attribute("aria-label") or ""
 
     def in_dock(self, *figures: str, page: Page | None = None) -> None:
         """Types a row into the dock of a list, Enter after each figure."""

@@ -207,9 +207,7 @@ class Tablet(BrowserTestCase):
         page = self.page
         page.goto(f"/jobs/{job.id}")
         bar = page.locator(".call-bar")
-        steps = page.get_by_label("Step", exact=True)
-        for place in range(steps.locator("option").count()):
-            steps.select_option(index=place)
+        for _title in self.each_step(page):
             expect(bar).to_be_in_viewport()
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 820)
             self.assertEqual(page.evaluate(OVERLAPS), [])

@@ -14,7 +14,7 @@ from tests.browser.test_rooms_of_the_page import WithHistory
 from tests.server.plant import enter, runs
 from tests.server.test_closing import IN_ORDER
 
-TODAY = datetime.date.today()
+today = datetime.date.today
 
 
 class TheRound(WithHistory):
@@ -61,7 +61,7 @@ class TheRound(WithHistory):
         expect(sites.first).to_contain_text("Loft")
 
     def test_it_says_why_what_was_meant_to_be_brought_does_not_do(self) -> None:
-        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=TODAY - datetime.timedelta(days=1))
+        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=today() - datetime.timedelta(days=1))
         Reference.objects.create(organisation=self.plant.organisation, name="Platform", division="1 kg", range="3 t")
         self.page.goto("/")
         beside = self.page.get_by_role("complementary", name="To bring and to arrange")
@@ -73,13 +73,13 @@ class TheRound(WithHistory):
 class TheMonth(WithHistory):
     def test_it_shows_what_is_due_and_planned_and_leads_there(self) -> None:
         self.closed(runs(IN_ORDER), 170)
-        Planned.objects.create(system=self.plant.system, day=TODAY, person=self.plant.lead, note="lorry at nine")
+        Planned.objects.create(system=self.plant.system, day=today(), person=self.plant.lead, note="lorry at nine")
         page = self.page
         page.goto("/")
         page.get_by_role("link", name="The month").click()
         expect(page.locator("td.today")).to_contain_text("Lead: lorry at nine")
-        day = TODAY + datetime.timedelta(days=10)
-        if day.month != TODAY.month:
+        day = today() + datetime.timedelta(days=10)
+        if day.month != today().month:
             page.get_by_role("button", name="After").click()
         expect(page.locator("table .month-item.due").filter(has_text="Conveyor")).to_have_count(1)
         self.assert_accessible()
@@ -130,7 +130,7 @@ class OneSystem(WithHistory):
         dialog.get_by_role("button", name="Keep").click()
         expect(page.get_by_text("Last read: 12 h")).to_be_visible()
         page.get_by_role("button", name="Plan a visit").click()
-        dialog.get_by_label("Day").fill(str(TODAY + datetime.timedelta(days=4)))
+        dialog.get_by_label("Day").fill(str(today() + datetime.timedelta(days=4)))
         dialog.get_by_label("Who goes").select_option(label=str(self.plant.technician))
         dialog.get_by_role("button", name="Plan it").click()
         expect(page.locator("dd").filter(has_text=str(self.plant.technician))).to_be_visible()
@@ -196,7 +196,7 @@ class TheLog(WithHistory):
         page.goto("/log")
         expect(page.locator("tbody tr")).to_have_count(2)
         page.get_by_role("button", name="More to ask for").click()
-        page.get_by_label("From").fill(str(TODAY - datetime.timedelta(days=10)))
+        page.get_by_label("From").fill(str(today() - datetime.timedelta(days=10)))
         expect(page.locator("tbody tr")).to_have_count(1)
         self.assertIn("since=", page.url)
         self.assertIn("since=", page.get_by_role("link", name="CSV").get_attribute("href") or "")

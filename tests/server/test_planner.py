@@ -14,7 +14,7 @@ from beacon.plant.models import Channel, Reference, Site, System
 from tests.server.plant import PlantTestCase
 from tests.server.test_records import Sealed
 
-TODAY = datetime.date.today()
+today = datetime.date.today
 
 
 class Planner(PlantTestCase):
@@ -50,7 +50,7 @@ class Intervals(Planner, Sealed):
         )
         self.assertIn("interval, season", [change["field"] for change in changes])
         self.plant.system.refresh_from_db()
-        self.assertEqual(self.plant.system.due, TODAY + datetime.timedelta(days=90))
+        self.assertEqual(self.plant.system.due, today() + datetime.timedelta(days=90))
 
     def test_an_interval_of_nothing_and_others_that_say_nothing_are_refused_each_by_its_place(self) -> None:
         for more, path in (
@@ -116,7 +116,7 @@ class Zeros(Planner):
 
 class Plans(Planner):
     def test_a_visit_is_planned_to_a_day_and_a_person(self) -> None:
-        day = str(TODAY + datetime.timedelta(days=3))
+        day = str(today() + datetime.timedelta(days=3))
         body = {"day": day, "username": self.plant.technician.username, "note": "lorry at nine"}
         self.assertEqual(self.put("plan", body).status_code, 204)
         self.assertEqual(self.row()["planned"]["name"], str(self.plant.technician))
@@ -131,7 +131,7 @@ class Plans(Planner):
         self.assertIsNone(self.row()["planned"])
 
     def test_a_plan_is_done_with_the_visit_that_was_planned(self) -> None:
-        self.put("plan", {"day": str(TODAY + datetime.timedelta(days=1))})
+        self.put("plan", {"day": str(today() + datetime.timedelta(days=1))})
         self.assertIsNotNone(self.row()["planned"])
         last = {"closed_at": (datetime.datetime.now(datetime.UTC) + datetime.timedelta(seconds=5)).isoformat()}
         keys = ("job", "method", "call", "outcome", "closed_by", "factor_before", "factor_after")
@@ -159,7 +159,7 @@ class Plans(Planner):
         self.assertIn("t in all", bring["material"])
         self.assertGreater(bring["minutes"], 0)
         self.assertEqual(bring["others"], ["Platform"])
-        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=TODAY - datetime.timedelta(days=1))
+        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=today() - datetime.timedelta(days=1))
         self.assertEqual(self.row()["bring"]["why_not"], "out of date")
         Reference.objects.filter(pk=better.pk).update(range="10 kg")
         self.assertEqual(self.row()["bring"]["others"], [])
@@ -170,7 +170,7 @@ class Plans(Planner):
         )
         System.objects.filter(pk=self.plant.system.pk).update(reference=proven)
         self.assertEqual(self.row()["bring"]["why_not"], "not proven itself")
-        System.objects.filter(pk=cart.pk).update(state="in-order", due=TODAY + datetime.timedelta(days=5))
+        System.objects.filter(pk=cart.pk).update(state="in-order", due=today() + datetime.timedelta(days=5))
         self.assertEqual(self.row()["bring"]["why_not"], "")
         self.assertEqual(self.row()["bring"]["reference"], "Trailer, proven")
 
@@ -178,7 +178,7 @@ class Plans(Planner):
 class OneMonth(Planner, Sealed):
     def test_a_month_holds_what_is_due_planned_and_to_be_checked(self) -> None:
         self.seal()
-        day = TODAY + datetime.timedelta(days=180)
+        day = today() + datetime.timedelta(days=180)
         answer = self.client.get(f"/api/calendar?month_of={day:%Y-%m}").json()
         items = [item for one in answer["days"] if one["day"] == str(day) for item in one["items"]]
         self.assertEqual([(item["kind"], item["name"]) for item in items], [("due", "Conveyor")])
@@ -204,7 +204,7 @@ class Feeds(Planner, Sealed):
         self.assertEqual(answer["Content-Type"], "text/calendar; charset=utf-8")
         read = Calendar.from_ical(answer.content.decode())
         events = {str(one["summary"]): one for one in read.walk("VEVENT")}
-        self.assertEqual(events["Calibrate Conveyor"].decoded("dtstart"), TODAY + datetime.timedelta(days=180))
+        self.assertEqual(events["Calibrate Conveyor"].decoded("dtstart"), today() + datetime.timedelta(days=180))
         self.assertIn("Weighbridge: check due", events)
         for line in answer.content.split(b"\r\n"):
             self.assertLessEqual(len(line), 75)
@@ -216,7 +216,7 @@ class Feeds(Planner, Sealed):
         first, again = client.get(link), client.get(link)
         self.assertEqual(first.content, again.content)
         self.assertEqual(client.get(link, headers={"if-none-match": first["ETag"]}).status_code, 304)
-        self.put("plan", {"day": str(TODAY + datetime.timedelta(days=2))})
+        self.put("plan", {"day": str(today() + datetime.timedelta(days=2))})
         self.assertEqual(client.get(link, headers={"if-none-match": first["ETag"]}).status_code, 200)
 
     def test_a_link_that_was_revoked_or_made_up_shows_nothing(self) -> None:

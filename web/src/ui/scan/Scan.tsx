@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { FileButton } from "../FileButton";
 import { type Code, codeIn } from "./codes";
-import { type Decode, decoder, drawn, inPhotograph } from "./decode";
+import { type Decode, decoder, inPhotograph, shown } from "./decode";
 
 interface Props {
   title: string;
@@ -34,7 +34,8 @@ const NO_CAMERA = "No camera can be used here. Take a photograph of the code ins
 const NO_CODE = "There is no code in this photograph that can be read. Come closer, and hold still.";
 
 function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () => void }) {
-  const video = useRef<HTMLVideoElement>(null);
+  // In state, not in a ref: a dialog lays out what is in it a moment after it is opened.
+  const [video, setVideo] = useState<HTMLVideoElement | null>(null);
   const [says, setSays] = useState("");
   const [fault, setFault] = useState("");
   const decode = useRef<Promise<Decode>>(undefined);
@@ -49,24 +50,24 @@ function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () =
     return !wrong;
   };
   useEffect(() => {
+    if (!video) return;
     let over = false;
     let stream: MediaStream | undefined;
     let timer = 0;
     decode.current ??= decoder();
-    const look = async () => {
-      const read = await decode.current!;
-      const picture = video.current && drawn(video.current);
+    const look = async (read: Decode, times = 0) => {
+      const picture = shown(video, times);
       const text = picture ? await read(picture) : null;
       if (over || (text && take(text))) return;
-      timer = window.setTimeout(() => void look(), EVERY);
+      timer = window.setTimeout(() => void look(read, times + 1), EVERY);
     };
     const begin = async () => {
       try {
         stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } });
-        if (over || !video.current) return stream.getTracks().forEach((one) => one.stop());
-        video.current.srcObject = stream;
-        await video.current.play();
-        void look();
+        if (over) return stream.getTracks().forEach((one) => one.stop());
+        video.srcObject = stream;
+        await video.play();
+        void look(await decode.current!);
       } catch {
         if (!over) setFault(NO_CAMERA);
       }
@@ -77,7 +78,7 @@ function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () =
       clearTimeout(timer);
       stream?.getTracks().forEach((one) => one.stop());
     };
-  }, []);
+  }, [video]);
   const photograph = async (file: File) => {
     try {
       const text = await inPhotograph(file, await decode.current!);
@@ -93,7 +94,7 @@ function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () =
         <Modal.Title>{title}</Modal.Title>
       </Modal.Header>
       <Modal.Body className="scan">
-        {fault ? <p>{fault}</p> : <video ref={video} muted playsInline aria-label="What the camera shows" />}
+        {fault ? <p>{fault}</p> : <video ref={setVideo} muted playsInline aria-label="What the camera shows" />}
         <p className="wrong-text" role="status">
           {says}
         </p>

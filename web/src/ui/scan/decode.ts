@@ -19,32 +19,33 @@ export async function decoder(): Promise<Decode> {
     const detector = new own();
     return async (picture) => (await detector.detect(picture).catch(() => []))[0]?.rawValue ?? null;
   }
-  const { BinaryBitmap, DecodeHintType, HTMLCanvasElementLuminanceSource, HybridBinarizer, MultiFormatReader } =
-    await import("@zxing/library");
-  const reader = new MultiFormatReader();
-  reader.setHints(new Map([[DecodeHintType.TRY_HARDER, true]]));
+  const zxing = await import("@zxing/library");
+  const reader = new zxing.MultiFormatReader();
+  reader.setHints(new Map([[zxing.DecodeHintType.TRY_HARDER, true]]));
   return (picture) => {
-    try {
-      const light = new HTMLCanvasElementLuminanceSource(picture);
-      return Promise.resolve(reader.decodeWithState(new BinaryBitmap(new HybridBinarizer(light))).getText());
-    } catch {
-      // It says by an error that there is no code in the picture.
-      return Promise.resolve(null);
+    const light = new zxing.HTMLCanvasElementLuminanceSource(picture);
+    // What light and dark are is judged over the whole picture, then place by place: each finds what the other does not.
+    for (const Judged of [zxing.GlobalHistogramBinarizer, zxing.HybridBinarizer]) {
+      try {
+        return Promise.resolve(reader.decodeWithState(new zxing.BinaryBitmap(new Judged(light))).getText());
+      } catch {
+        // It says by an error that there is no code in the picture.
+      }
     }
+    return Promise.resolve(null);
   };
 }
 
-/** The widths in which a photograph is tried: a code may be small in it, or fill it. */
+/** The widths in which a picture is tried: a code may be small in it, or fill it, or be found in one and not in another. */
 const WIDTHS = [960, 480, 1600];
 /** A code that reaches to the edge of a picture is not found: so much of it is added as a frame. */
 const FRAME = 0.08;
 
-/** A picture of what a camera shows, no larger than a code needs. */
-export function drawn(
-  source: HTMLVideoElement | ImageBitmap,
-  widest = WIDTHS[0]!,
-  frame = 0,
-): HTMLCanvasElement | null {
+/** What a camera shows, no larger than a code needs; another width at each look. */
+export const shown = (video: HTMLVideoElement, look: number): HTMLCanvasElement | null =>
+  drawn(video, WIDTHS[look % 2]!, 0);
+
+function drawn(source: HTMLVideoElement | ImageBitmap, widest: number, frame: number): HTMLCanvasElement | null {
   const [width, height] =
     source instanceof HTMLVideoElement ? [source.videoWidth, source.videoHeight] : [source.width, source.height];
   if (!width || !height) return null;
