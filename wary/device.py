@@ -162,10 +162,14 @@ class Answer(Partial):
     changes: Changes
     stage: Stage
     entries: int
+    """How many entries are shown here; of them the server has `kept`."""
+    kept: int
 
 
 def _answer(held: Held, changed: Changes) -> str:
-    return Answer(changes=changed, stage=held.snapshot.stage, entries=len(held.log)).model_dump_json()
+    return Answer(
+        changes=changed, stage=held.snapshot.stage, entries=len(held.log), kept=held.kept
+    ).model_dump_json()
 
 
 ACTS = {

@@ -111,6 +111,28 @@ class TheCallAtOnce(WithoutSignal):
         self.context.unroute("**/api/jobs/*/entries**")
         self.wait_until(lambda: Entry.objects.filter(job=job, undoes=True).count() == 1)
 
+    def test_typing_on_while_the_answers_come(self) -> None:
+        job = self.open_judged()
+        said: list[str] = []
+        self.page.on("request", lambda asked: said.append(asked.url) if "core/differences" in asked.url else None)
+        self.page.evaluate(
+            """() => new MutationObserver(() => {
+              if (document.querySelector("[data-judged=there]")) document.documentElement.dataset.left = "yes";
+            }).observe(document, { subtree: true, attributes: true, attributeFilter: ["data-judged"] })"""
+        )
+        self.type_run("20 t", "20.3 t")
+        self.page.locator(".tally-number").first.click()
+        shown = self.page.get_by_role("textbox", name="Shown", exact=True)
+        for number in range(40):
+            # An answer comes while the next figure is on its way to the core, as does what others are asked for.
+            shown.fill(f"20.{10 + number}")
+            self.page.keyboard.press("Enter")
+            if number % 8 == 0:
+                self.page.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
+        self.wait_until(lambda: Entry.objects.filter(job=job, path__endswith=".indicated", text="20.49").exists())
+        expect(self.page.get_by_role("status").filter(has_text="entries kept")).to_be_visible()
+        self.assertEqual((said, self.page.evaluate("document.documentElement.dataset.left")), ([], None))
+
     def test_where_it_disagrees_the_servers_word_stands_and_is_counted(self) -> None:
         self.open_judged()
         wrong: list[str] = []

@@ -11,7 +11,9 @@ export type Whole = JobView;
 export interface Changed {
   changes: Schemas["Changes"];
   stage: Schemas["JobView"]["state"];
+  /** How many entries are shown here, and how many of them the server has. */
   entries: number;
+  kept: number;
 }
 
 /** What the device has of the core: nothing yet, on its way, there, or why not. */

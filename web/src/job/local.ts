@@ -34,7 +34,8 @@ export class LocalJob {
   private begun: Promise<boolean> | null = null;
   private zone = "UTC";
   private line: Promise<unknown> = Promise.resolve();
-  private waits = 0;
+  /** How often the job was let go of: what was asked of the core before that is no answer any more. */
+  private age = 0;
 
   constructor(
     readonly id: string,
@@ -54,15 +55,25 @@ export class LocalJob {
     this.listeners.forEach((listener) => listener());
   }
 
-  /** Takes the job in hand, once the core is there; `waiting` is what was typed here and is not kept yet. */
-  begin(waiting: EntryIn[]) {
+  /** Takes the job in hand, once the core is there; `waiting` says what was typed here and is not kept yet. */
+  begin(waiting: () => EntryIn[]) {
     if (this.begun || core.state.is !== "ready") return;
-    this.begun = this.take().catch(() => false);
+    const { age } = this;
+    this.begun = this.taken(TRIES).catch(() => false);
     void this.begun.then((works) => {
+      if (age !== this.age) return;
       if (!works) return (this.begun = null);
       this.set({ works });
-      if (waiting.length) this.enter(waiting);
+      if (waiting().length) this.enter(waiting());
     });
+  }
+
+  /** Whether it could be taken in hand; what is typed meanwhile moves on under it, and then it is tried again. */
+  private async taken(tries: number): Promise<boolean> {
+    if (await this.take()) return true;
+    if (tries <= 1) return false;
+    await new Promise((done) => setTimeout(done, 300));
+    return this.taken(tries - 1);
   }
 
   private async take(): Promise<boolean> {
@@ -90,18 +101,31 @@ export class LocalJob {
 
   private day = () => dayIn(new Date(), this.zone);
 
-  /** One thing after the other, as it was typed and answered. */
+  private busy = 0;
+  /** One thing after the other, as it was typed and answered; what nothing is before is asked at once. */
   private next(what: () => Promise<void>) {
-    this.line = this.line.then(what).catch(() => this.leave());
+    const { age, busy } = this;
+    this.busy += 1;
+    const work = async () => (age === this.age ? what() : undefined);
+    this.line = (busy ? this.line.then(work) : work())
+      .catch(() => age === this.age && this.leave())
+      .finally(() => (this.busy -= 1));
+  }
+
+  /** Asks the core; an answer that comes after the job was let go of is not taken. */
+  private async ask(what: "enter" | "settle", said: object): Promise<Changed> {
+    const { age } = this;
+    const found = await core.call<Changed>(what, { job: this.id, day: this.day(), ...said });
+    if (age !== this.age) throw new Error("let go of meanwhile");
+    return found;
   }
 
   /** Shows what was typed as if it were kept. */
   enter(entries: EntryIn[], shown: () => void = () => undefined) {
     if (!this.state.works) return;
-    this.waits += entries.length;
     this.next(async () => {
       const rows = entries.map((entry) => ({ ...entry, who: this.who(), at: entry.at ?? new Date().toISOString() }));
-      const found = await core.call<Changed>("enter", { job: this.id, entries: rows, day: this.day() });
+      const found = await this.ask("enter", { entries: rows });
       // What waits and what it comes to are drawn at once.
       shown();
       this.show(found);
@@ -112,14 +136,12 @@ export class LocalJob {
   settle(answer: Schemas["ChangedView"] & Partial<Pick<Schemas["KeptView"], "kept" | "refused">>) {
     if (!this.state.works) return;
     const { kept = [], refused = [], log } = answer;
-    this.waits = Math.max(0, this.waits - kept.length - refused.length);
     this.next(async () => {
-      const said = { kept, refused: refused.map((one) => one.id), log: log ?? [], day: this.day(), job: this.id };
-      const found = await core.call<Changed>("settle", said);
-      if (found.entries - this.waits > answer.entries || (log == null && found.entries - this.waits < answer.entries))
-        return this.leave();
+      const found = await this.ask("settle", { kept, refused: refused.map((one) => one.id), log: log ?? [] });
+      // The core does not have of it what the server has: it takes it in hand anew.
+      if (found.kept !== answer.entries) return this.leave();
       if (this.state.shown) this.show(found);
-      if (!this.waits && found.entries === this.held()?.entries) this.compare();
+      this.compare(found);
       this.keepSoon();
     });
   }
@@ -153,11 +175,11 @@ export class LocalJob {
     if (anything || this.state.shown) this.set({ shown: patched(under, this.held()!.entries, stage, changes) });
   }
 
-  /** Nothing waits: the server's own is shown, and held against what was shown here. */
-  private compare() {
+  /** Where nothing waits in the core, the server's own is shown, and held against what was shown here. */
+  private compare({ entries, kept }: Changed) {
     const { shown } = this.state;
     const held = this.held();
-    if (!shown || !held) return;
+    if (!shown || entries !== kept || held?.entries !== kept) return;
     const differs = difference(shown, held);
     this.set({ shown: null, differs });
     if (!differs) return;
@@ -167,12 +189,14 @@ export class LocalJob {
 
   /** Goes on with the server's call alone; the job is taken in hand anew when there is a reason to. */
   leave() {
-    this.waits = 0;
+    this.age += 1;
     this.begun = null;
     this.set({ shown: null, works: false });
   }
 }
 
+/** How often it is tried to take a job in hand that is typed into meanwhile. */
+const TRIES = 4;
 const COMPARED = ["rows", "parts", "loose_ends", "ways", "not_valid", "decides", "machine"] as const;
 
 /** What of two benches is not the same, in words; times aside, which are the server's own. */

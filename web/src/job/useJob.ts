@@ -124,7 +124,7 @@ export function useJob(id: string) {
   const open = !!job && isOpen(job.state) && !(sealing && !sealing.back);
   const entries = query.data?.entries;
   useEffect(() => {
-    if (open && ready && entries !== undefined && !here.works) local.begin(box.state.waiting);
+    if (open && ready && entries !== undefined && !here.works) local.begin(() => box.state.waiting);
   }, [box, entries, here.works, local, open, ready]);
 
   // Someone else's entries are seen within seconds: a cheap question, answered with what changed.
@@ -177,12 +177,13 @@ export function useJob(id: string) {
       typedIn(entries);
     };
     const typedIn = (entries: EntryIn[]) => {
-      // A field shows what is typed in it by itself; what is ticked or chosen is seen at once.
+      // The core begins before anything is drawn. A field shows what is typed in it by itself; what is ticked or
+      // chosen is seen at once.
+      local.enter(entries, box.tell);
       box.add(
         entries,
         here.works && document.activeElement?.matches("input[data-entry]:not([type=checkbox], [type=radio])"),
       );
-      local.enter(entries, box.tell);
     };
     const undo = async () => {
       const last =

@@ -2,7 +2,7 @@ import { memo, useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { PartView, RowView } from "../../api/client";
 import { at } from "../../job/path";
-import { useBench } from "../../job/useJob";
+import { type Bench, useBench } from "../../job/useJob";
 import { parted } from "../../ui/quantity";
 import { counted, signed } from "../../ui/words";
 import { BringRows } from "../entry/BringRows";
@@ -10,7 +10,7 @@ import { EntryField } from "../entry/EntryField";
 import { insideOf } from "../entry/ListBlock";
 import { RunDock } from "../entry/RunDock";
 import { reads } from "../entry/units";
-import { useHand } from "../hand";
+import { type Hand, useHand } from "../hand";
 import { ErrorStrip, type Scale, scaleFor, StripHead } from "./ErrorStrip";
 import type { StepProps } from "./props";
 
@@ -90,6 +90,7 @@ function Stage({
   title: string;
 }) {
   const bench = useBench();
+  const hand = useHand();
   const hasLeft = (bench.job.rows[at(part.key, "as_left")] ?? []).length > 0;
   const stage =
     list === "runs" && hasLeft ? part.assessment.as_found : list === "as_left" && !hasLeft ? null : part.assessment;
@@ -111,13 +112,11 @@ function Stage({
         </tr>
       )}
       {rows.map((row, number) => (
-        <Run
+        <WrittenRun
           key={row.row}
-          list={at(part.key, list)}
-          row={row}
+          {...writtenOf(bench, hand, at(part.key, list), row, [unit, shownUnit])}
           number={number}
           scale={scale}
-          units={[unit, shownUnit]}
         />
       ))}
       {rows.length === 0 && (
@@ -154,43 +153,11 @@ function Stage({
   );
 }
 
-interface Row {
-  list: string;
-  row: RowView;
-  number: number;
-  scale: Scale;
-  units: [string, string];
-}
-
 const RUN = ["gross", "tare", "reference", "indicated", "total_start", "total_end"];
 
-/** What is written of a run; a row that says the same as before is not drawn again. */
-function Run({ list, row, number, scale, units }: Row) {
-  const bench = useBench();
-  const hand = useHand();
-  const text = (key: string) => bench.field(`${list}.${row.row}.${key}`);
-  const asks = RUN.map((key) => text(key).kept?.question ?? text(key).kept?.problem ?? text(key).said).find(Boolean);
-  const figureAt = (key: string) => reads(bench, `${list}.${row.row}.${key}`).figure;
-  const tare = text("tare").text ? ` − ${figureAt("tare")}` : text("zeroed").text === "yes" ? " zeroed" : "";
-  return (
-    <WrittenRun
-      row={row}
-      number={number}
-      scale={scale}
-      aside={text("set_aside").text}
-      asks={asks ?? ""}
-      waits={RUN.some((key) => text(key).waits)}
-      weighed={text("gross").text ? `${figureAt("gross")}${tare}` : ""}
-      net={bare(row.net ?? figureAt("reference"), units[0])}
-      shown={bare(row.shown ?? figureAt("indicated"), units[1])}
-      totals={text("total_end").text ? `${figureAt("total_end")} − ${figureAt("total_start")}` : ""}
-      taken={hand.row(list) === row.row}
-      take={() => hand.take(list, row.row)}
-    />
-  );
-}
-
-interface Written extends Pick<Row, "row" | "number" | "scale"> {
+/** What is written of a run. */
+interface Written {
+  row: RowView;
   aside: string;
   asks: string;
   waits: boolean;
@@ -202,13 +169,37 @@ interface Written extends Pick<Row, "row" | "number" | "scale"> {
   take: () => void;
 }
 
-/** Whether two rows say the same; what a tap does is the same for a row whose place is. */
-const alike = (one: Written, two: Written) =>
+function writtenOf(bench: Bench, hand: Hand, list: string, row: RowView, units: [string, string]): Written {
+  const text = (key: string) => bench.field(`${list}.${row.row}.${key}`);
+  const asks = RUN.map((key) => text(key).kept?.question ?? text(key).kept?.problem ?? text(key).said).find(Boolean);
+  const figureAt = (key: string) => reads(bench, `${list}.${row.row}.${key}`).figure;
+  const tare = text("tare").text ? ` − ${figureAt("tare")}` : text("zeroed").text === "yes" ? " zeroed" : "";
+  return {
+    row,
+    aside: text("set_aside").text,
+    asks: asks ?? "",
+    waits: RUN.some((key) => text(key).waits),
+    weighed: text("gross").text ? `${figureAt("gross")}${tare}` : "",
+    net: bare(row.net ?? figureAt("reference"), units[0]),
+    shown: bare(row.shown ?? figureAt("indicated"), units[1]),
+    totals: text("total_end").text ? `${figureAt("total_end")} − ${figureAt("total_start")}` : "",
+    taken: hand.row(list) === row.row,
+    take: () => hand.take(list, row.row),
+  };
+}
+
+interface Run extends Written {
+  number: number;
+  scale: Scale;
+}
+
+/** Whether two rows say the same, and need not be drawn again; what a tap does is the same for a row whose place is. */
+const alike = (one: Run, two: Run) =>
   one.scale.reach === two.scale.reach &&
   one.scale.accept === two.scale.accept &&
-  (Object.keys(one) as (keyof Written)[]).every((key) => key === "scale" || key === "take" || one[key] === two[key]);
+  (Object.keys(one) as (keyof Run)[]).every((key) => key === "scale" || key === "take" || one[key] === two[key]);
 
-const WrittenRun = memo(function WrittenRun(given: Written) {
+const WrittenRun = memo(function WrittenRun(given: Run) {
   const { row, number, scale, aside, asks, waits, weighed, net, shown, totals, taken, take } = given;
   return (
     <tr className={`tally-run${aside ? " aside" : ""}${taken ? " taken" : ""}`} onClick={take}>
