@@ -67,10 +67,14 @@ def _scripts(entry: str | None) -> set[str]:
     return found
 
 
+def keeper() -> str:
+    """The script that keeps the application's own files on a device."""
+    return (settings.WEB_BUILD / "sw.js").read_text(encoding="utf-8")
+
+
 def service_worker(request: HttpRequest) -> HttpResponse:
-    """The script that keeps the application's own files, under an address from which it may speak for every page."""
-    script = (settings.WEB_BUILD / "sw.js").read_text(encoding="utf-8")
-    return HttpResponse(script, content_type="text/javascript", headers={"Cache-Control": "no-cache"})
+    """That script, under an address from which it may speak for every page."""
+    return HttpResponse(keeper(), content_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
 
 @ensure_csrf_cookie

@@ -90,7 +90,8 @@ class Device:
         held = self.jobs[job]
         errors = in_the_way(held.snapshot, Asked(**asked))  # type: ignore[arg-type]
         call = held.snapshot.machine
-        expected = {"entries": len(held.log), "call": call.call, "headline": call.headline}
+        codes = sorted({reason.code for reason in call.reasons})
+        expected = {"entries": len(held.log), "call": call.call, "headline": call.headline, "reasons": codes}
         words = closed_as(held.snapshot, asked["outcome"])  # type: ignore[arg-type]
         return json.dumps({"errors": errors, "expected": expected, "words": words})
 
@@ -167,9 +168,7 @@ class Answer(Partial):
 
 
 def _answer(held: Held, changed: Changes) -> str:
-    return Answer(
-        changes=changed, stage=held.snapshot.stage, entries=len(held.log), kept=held.kept
-    ).model_dump_json()
+    return Answer(changes=changed, stage=held.snapshot.stage, entries=len(held.log), kept=held.kept).model_dump_json()
 
 
 ACTS = {

@@ -13,13 +13,14 @@ from ninja import Body, Router
 from beacon.bench import schemas
 from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
+from beacon.bench.left_behind import leave, seen
 from beacon.bench.models import Entry, Job
 from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.revisions import revision_at, revision_of
 from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged, system_at_hand
 from beacon.metrics import DIFFERENCES
-from beacon.people.access import person
-from beacon.people.models import Person
+from beacon.people.access import organisation, person
+from beacon.people.models import Person, Role
 from beacon.people.rate_limit import limited
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Channel, System
@@ -155,6 +156,23 @@ def differs(request: HttpRequest, given: schemas.DifferenceIn) -> tuple[int, Non
     job = job_of(person(request), given.job)
     DIFFERENCES.inc()
     log.warning("A device judged job %s otherwise after %s entries: %s", job.id, given.entries, given.said)
+    return 204, None
+
+
+@router.post("jobs/{job_id}/left-behind", response={201: schemas.LeftBehindKept, 413: ProblemDocument})
+@limited("entries to leave behind")
+def leave_behind(request: HttpRequest, job_id: UUID, given: Body[list[schemas.EntryIn]]) -> tuple[int, Answer]:
+    """Keeps for a lead what somebody typed into a job on which they may not work any more. Sending it again is harmless."""
+    if len(given) > MOST_ENTRIES or sum(len(one.text) for one in given) > MOST_CHARACTERS:
+        raise Http404
+    return 201, {"left": leave(person(request), job_id, [Sent(**one.model_dump()) for one in given])}
+
+
+@router.post("left-behind/seen", response={204: None})
+def left_behind_seen(request: HttpRequest, given: schemas.LeftBehindSeen) -> tuple[int, None]:
+    """A lead has seen to what somebody left in a job."""
+    user = person(request)
+    seen(user, organisation(user, Role.LEAD), given.job, given.person)
     return 204, None
 
 

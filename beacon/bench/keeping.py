@@ -45,6 +45,7 @@ class Sent:
     supersedes: uuid.UUID | None = None
     undoes: bool = False
     at: datetime.datetime | None = None
+    clock_off: int | None = None
 
 
 @dataclass
@@ -144,6 +145,7 @@ class _Batch:
             undoes=one.undoes,
             who=self.user,
             at=min(one.at or self._now, self._now),
+            clock_off=one.clock_off,
         )
         self.rows.append(row)
         folding.apply(self.fold, row, self.order, partial(at_path, self.job, row.sequence, self.rows))
@@ -226,7 +228,7 @@ class _Batch:
         on_record = reference_on_record(reference, one.text if names_weights(one.path) else "")
         brought = follows_from(self.fold, self.order, one.path, one.text, on_record)
         return [
-            Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at)
+            Sent(uuid.uuid5(one.id, path), path, text, source=Entry.Source.RECORD, at=one.at, clock_off=one.clock_off)
             for path, text in brought.items()
         ]
 

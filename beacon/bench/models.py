@@ -91,6 +91,9 @@ class Job(models.Model):
 class Entry(models.Model):
     """One thing that was typed, ticked or captured; `raw` is the line that it was captured from, as it came.
 
+    `clock_off` are the seconds by which the clock of the device was ahead of the server's, where that was more than
+    a little: `at` is by the server's clock then, put right by so much.
+
     The database refuses to change or remove it.
     """
 
@@ -113,6 +116,7 @@ class Entry(models.Model):
     undoes = models.BooleanField(default=False)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     at = models.DateTimeField()
+    clock_off = models.IntegerField(null=True, blank=True)
     kept_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -122,6 +126,27 @@ class Entry(models.Model):
             models.UniqueConstraint(fields=["job", "sequence"], name="one_entry_at_a_place"),
         ]
         indexes = [models.Index(fields=["job", "path", "sequence"])]
+
+    def __str__(self) -> str:
+        return f"{self.path} = {self.text}"
+
+
+class LeftBehind(models.Model):
+    """An entry that somebody typed on a device after they could no longer work on the job; no part of it."""
+
+    job = models.ForeignKey(Job, models.PROTECT, related_name="left_behind")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    entry_id = models.UUIDField()
+    path = models.CharField(max_length=120)
+    text = models.TextField(blank=True)
+    unit = models.CharField(max_length=12, blank=True)
+    undoes = models.BooleanField(default=False)
+    at = models.DateTimeField()
+    seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, blank=True, related_name="+")
+    seen_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "entry_id"], name="what_is_left_is_kept_once")]
 
     def __str__(self) -> str:
         return f"{self.path} = {self.text}"

@@ -22,6 +22,10 @@ VISIT = "visit"
 """What is asked for where a job is to be the usual visit of its kind of machine."""
 
 
+CLOCK_MOST = 2_000_000_000
+"""The most seconds that a device's clock may be off: some sixty years."""
+
+
 class EntryIn(BaseModel):
     """One entry; the device chooses its id, so that sending it again is harmless."""
 
@@ -35,6 +39,20 @@ class EntryIn(BaseModel):
     supersedes: UUID | None = None
     undoes: bool = False
     at: Instant | None = None
+    clock_off: int | None = Field(None, ge=-CLOCK_MOST, le=CLOCK_MOST)
+
+
+class LeftBehindKept(BaseModel):
+    """How many entries of somebody are kept beside a job, for a lead to look at."""
+
+    left: int
+
+
+class LeftBehindSeen(BaseModel):
+    """In which job, and of whom."""
+
+    job: UUID
+    person: int
 
 
 @dataclass(frozen=True)
@@ -81,11 +99,12 @@ class OpenJobIn(BaseModel):
 
 
 class Expected(BaseModel):
-    """What a device showed when a job was closed on it: its entries, and the call with its headline."""
+    """What a device showed when a job was closed on it: its entries, and the call with its headline and reasons' codes."""
 
     entries: int = Field(ge=0)
     call: Call
     headline: str = Field(max_length=200)
+    reasons: list[Annotated[str, Field(max_length=60)]] | None = Field(None, max_length=200)
 
 
 class CloseIn(BaseModel):

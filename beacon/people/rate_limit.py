@@ -22,6 +22,8 @@ MOST = {
     "verifications of the chain": 6,
     "sign-ins": 60,
     "readings gathered": 600,
+    "entries to leave behind": 60,
+    "differences to report": 60,
 }
 """What is counted, and how often it may be asked for in ten minutes."""
 
@@ -53,7 +55,8 @@ def spend(who: str, what: str) -> None:
 
 
 def limited(what: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Limits how often each person may ask an endpoint."""
+    """Limits how often each person may ask an endpoint. Raises KeyError where nothing is said of how often."""
+    MOST[what]
 
     def around(view: Callable[..., Any]) -> Callable[..., Any]:
         @functools.wraps(view)

@@ -6,6 +6,7 @@ from typing import Any
 from django.db.models import F, QuerySet
 
 from beacon.bench.done import title_of
+from beacon.bench.left_behind import left_in
 from beacon.bench.models import Job
 from beacon.people.models import Organisation, Person
 from beacon.planner.dates import keep_up
@@ -77,6 +78,7 @@ def week_of(user: Person, here: Organisation, monday: datetime.date) -> Answer:
             for one in faults.order_by("at")[:MOST]
         ],
         "references": [{"id": one.id, "name": one.name, "due": one.due, "overdue": bool(one.due and one.due < today)} for one in references[:MOST]],
+        "left_behind": list(left_in(here)),
     }  # fmt: skip
 
 

@@ -267,6 +267,27 @@ class ReferenceInWeek(BaseModel):
     overdue: bool
 
 
+class LeftEntry(BaseModel):
+    """What somebody typed on a device after they could no longer work on a job, in words."""
+
+    where: str
+    says: str
+    at: datetime
+
+
+class LeftInWeek(BaseModel):
+    """What of one person waits beside a job for a lead to look at."""
+
+    job: UUID
+    record: UUID | None
+    name: str
+    site: str
+    person: int
+    by: str
+    at: datetime
+    entries: list[LeftEntry]
+
+
 class WeekView(BaseModel):
     """A week of an organisation: done and found in it; overdue, provisional and running out as of now."""
 
@@ -278,6 +299,7 @@ class WeekView(BaseModel):
     provisional: list[SystemInWeek]
     faults: list[FaultInWeek]
     references: list[ReferenceInWeek]
+    left_behind: list[LeftInWeek]
 
 
 class DueDate(BaseModel):

@@ -46,6 +46,8 @@ class SealedEntry(BaseModel):
     undoes: bool
     who: str
     at: datetime
+    clock_off: int = 0
+    """Seconds by which the device's clock was ahead, where `at` was put right by the server's."""
 
 
 class SealedRun(BaseModel):

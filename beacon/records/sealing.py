@@ -66,6 +66,7 @@ def trail_of(entries: Iterable[Entry]) -> list[dict[str, Any]]:
         # What an instrument said stands only where there is something: seals from before have none.
         | ({"raw": entry.raw} if entry.raw else {})
         | ({"steady": entry.steady} if entry.steady is not None else {})
+        | ({"clock_off": entry.clock_off} if entry.clock_off is not None else {})
         for entry in entries
     ]
 
@@ -144,6 +145,8 @@ def _as_expected(job: Job, snapshot: Snapshot, expected: Expected) -> None:
         said.append(f"It has {job.entries} entries here, and had {expected.entries} there: somebody entered something else meanwhile.")  # fmt: skip
     if (answer.call, answer.headline) != (expected.call, expected.headline):
         said.append(f"The device said “{expected.headline}”; here it is “{answer.headline}”.")
+    if expected.reasons is not None:
+        said += [reason.text for reason in answer.reasons if reason.code not in expected.reasons]
     if said:
         rows = [{"path": "expected", "text": text} for text in said]
         raise Problem(409, "Not sealed: it reads otherwise here", "Look at it once more, and close it again.", rows)

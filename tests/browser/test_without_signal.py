@@ -2,8 +2,10 @@
 
 import json
 import re
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from django.conf import settings
 from django.db.models import QuerySet
@@ -12,8 +14,10 @@ from playwright.sync_api import Page, expect
 
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
+from beacon.plant.models import Reference
 from beacon.records.models import Record
 from beacon.records.sealing import close
+from beacon.web import keeper
 from tests.both import DIST, InABrowser, differences, written
 from tests.browser.base import BrowserTestCase, browser
 from tests.core.test_worked import built
@@ -251,6 +255,53 @@ class AVisitInACellar(WithoutSignal):
         self.page.get_by_role("button", name="Close and seal").click()
         self.wait_until(lambda: Record.objects.count() == 1)
 
+    def test_a_newer_version_between_opening_and_closing_waits(self) -> None:
+        job = self.plant.job("belt-material-test")
+        self.page.goto(f"/jobs/{job.id}")
+        self.at_hand("job")
+        self.judged_here()
+        with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
+            self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
+            self.page.wait_for_function(
+                "() => navigator.serviceWorker.getRegistration().then((one) => one.waiting !== null)"
+            )
+            self.off()
+            self.page.get_by_role("checkbox").first.check()
+            # What is there without signal is what it was opened with, and goes on.
+            self.page.reload()
+            self.judged_here()
+            expect(self.page.get_by_role("status").filter(has_text="waiting to be sent")).to_be_visible()
+            self.go("Close")
+            self.give_up("no lorry came")
+            self.page.get_by_role("button", name=re.compile("^Close (and seal|on this device)$")).click()
+            expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
+            self.page.goto("/")
+            expect(self.page.get_by_text("A newer version is here")).to_be_visible()
+            self.on()
+            self.wait_until(lambda: Record.objects.count() == 1, 40)
+        self.assertEqual(ticked(job).count(), 1)
+
+    def test_a_reference_that_ran_out_meanwhile_brings_it_back(self) -> None:
+        self.at_hand()
+        self.off()
+        self.page.goto(f"/systems/{self.plant.system.id}")
+        self.page.get_by_role("button", name="One method alone").click()
+        self.page.get_by_role("button", name="Material test").last.click()
+        self.judged_here()
+        self.go("As found")
+        self.page.get_by_label("How it was weighed").select_option("net")
+        for load in (20, 21, 19):
+            self.type_run(f"{load} t", f"{load}.01 t")
+        self.go("Close")
+        self.give_up("enough for today")
+        self.page.get_by_role("button", name="Close on this device").click()
+        expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
+        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=timezone.now().date() - timedelta(days=1))
+        self.on()
+        expect(self.page.get_by_text("It was closed on this device, and came back")).to_be_visible(timeout=40_000)
+        self.assertEqual((Job.objects.count(), Record.objects.count()), (1, 0))
+        expect(self.page.locator(".call")).to_contain_text("was due for its own check")
+
 
 class WhoseItIs(WithoutSignal):
     def test_signing_out_takes_what_was_at_hand_and_leaves_what_waits(self) -> None:
@@ -409,8 +460,23 @@ class WhatElseMayBe(WithoutSignal):
         self.plant.technician.memberships.all().delete()
         self.on()
         expect(self.page.get_by_text("you may not work on this job any more")).to_be_visible(timeout=40_000)
-        expect(self.page.get_by_role("button", name="Keep what was typed as a file")).to_be_visible()
+        expect(self.page.get_by_text("1 entry left for a lead to look at")).to_be_visible()
         self.assertEqual(ticked(job).count(), 0)
+        lead = self.signed_in(self.new_context(), self.plant.lead)
+        lead.goto("/week")
+        left = lead.get_by_role("listitem").filter(has_text="1 entry by Technician")
+        expect(left).to_contain_text("seen to")
+        left.get_by_role("button", name="Lay aside").click()
+        expect(left).to_have_count(0)
+
+    def test_who_never_worked_there_keeps_it_on_the_device(self) -> None:
+        self.job_in_hand()
+        self.context.route("**/api/jobs/*/left-behind", lambda route: route.fulfill(status=404, body="{}"))
+        self.page.get_by_role("checkbox").first.check()
+        self.plant.technician.memberships.all().delete()
+        self.on()
+        expect(self.page.get_by_text("you may not work on this job any more")).to_be_visible(timeout=40_000)
+        expect(self.page.get_by_role("button", name="Keep what was typed as a file")).to_be_visible()
 
     def test_a_browser_without_room_says_that_nothing_is_kept(self) -> None:
         self.context.add_init_script(
@@ -435,5 +501,6 @@ class WhatElseMayBe(WithoutSignal):
         before = timezone.now()
         self.on()
         self.wait_until(lambda: ticked(job).count() == 1, 40)
-        at = ticked(job).get().at
-        self.assertLess(abs((before - at).total_seconds()), 60)
+        kept = ticked(job).get()
+        self.assertLess(abs((before - kept.at).total_seconds()), 60)
+        self.assertEqual(round((kept.clock_off or 0) / 3600), 5)

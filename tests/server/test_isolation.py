@@ -21,6 +21,7 @@ from tests.server.test_closing import IN_ORDER
 CLOSING = {"signed": "x", "outcome": "complete"}
 BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/jobs/{job_id}/entries"): [],
+    ("post", "/api/jobs/{job_id}/left-behind"): [],
     ("post", "/api/jobs/{job_id}/close"): CLOSING,
     ("post", "/api/systems/{system_id}/events"): {"kind": "idler"},
     ("post", "/api/jobs/{job_id}/stand-in"): {"what": "run"},

@@ -277,6 +277,22 @@ class Chain(Sealed):
         self.assertEqual({row["raw"] for row in shown}, {"", "weight=34.10 t steady"})
         self.assertIn("every link fits", str(next(one for one in verify() if "Ness" in str(one))))
 
+    def test_that_a_clock_was_hours_off_is_sealed_with_what_was_typed_by_it(self) -> None:
+        job = self.plant.job()
+        (entry,) = entries({"runs.r1.gross": f"{IN_ORDER[0][0]} t"})
+        self.assertEqual(
+            self.send(f"/api/jobs/{job.id}/entries", [entry | {"clock_off": 18_000}]).json()["refused"], []
+        )
+        wrong = self.send(f"/api/jobs/{job.id}/entries", [entries({"note": "x"})[0] | {"clock_off": 9_000_000_000}])
+        self.assertEqual(len(wrong.json()["refused"]), 1)
+        texts = {"inputs.zero_done": "job"} | runs(IN_ORDER)
+        record = self.seal({path: text for path, text in texts.items() if path != "runs.r1.gross"}, job=job)
+        off = {row["path"]: row.get("clock_off") for row in json.loads(record.content)["trail"]}
+        self.assertEqual({path for path, seconds in off.items() if seconds}, {"runs.r1.gross"})
+        shown = self.client.get(f"/api/records/{record.id}").json()["trail"]
+        self.assertEqual({row["clock_off"] for row in shown}, {0, 18_000})
+        self.assertIn("every link fits", str(next(one for one in verify() if "Ness" in str(one))))
+
     def test_a_hundred_records_more_cost_the_same_few_questions_whatever_is_in_them(self) -> None:
         def questions() -> int:
             with CaptureQueriesContext(connection) as asked:

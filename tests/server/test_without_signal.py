@@ -4,12 +4,14 @@ import json
 import uuid
 from datetime import timedelta
 from typing import Any
+from unittest import mock
 
 from django.test import TransactionTestCase
 from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import revision_of
+from beacon.people.models import Role
 from beacon.plant.models import Reference
 from beacon.records.models import Record
 from tests.emptied import EmptiedTestCase
@@ -176,7 +178,8 @@ class ClosedOnADevice(PlantTestCase):
 
     def close(self, **more: Any) -> Any:
         call = self.held.snapshot.machine
-        expected = {"entries": len(self.held.log), "call": call.call, "headline": call.headline}
+        reasons = [reason.code for reason in call.reasons]
+        expected = {"entries": len(self.held.log), "call": call.call, "headline": call.headline, "reasons": reasons}
         return self.send(f"/api/jobs/{self.job.pk}/close", GIVEN_UP | {"expected": expected | more})
 
     def test_as_the_device_showed_it_is_sealed(self) -> None:
@@ -195,6 +198,12 @@ class ClosedOnADevice(PlantTestCase):
         answer = self.close(call="leave", headline="Leave it alone")
         self.assertEqual(answer.status_code, 409)
         self.assertIn("“Leave it alone”", answer.json()["errors"][0]["text"])
+
+    def test_where_something_more_speaks_against_it_it_is_not(self) -> None:
+        more = sorted({reason.code for reason in self.held.snapshot.machine.reasons})[1:]
+        answer = self.close(reasons=more)
+        self.assertEqual(answer.status_code, 409)
+        self.assertIn(answer.json()["errors"][0]["text"], [one.text for one in self.held.snapshot.machine.reasons])
 
     def test_it_was_closed_when_the_device_says(self) -> None:
         at = timezone.now()
@@ -232,6 +241,62 @@ class AtOnce(EmptiedTestCase, TransactionTestCase):
         self.assertEqual({answer.status_code for answer in found} - {201, 409}, set())
         self.assertIn(201, [answer.status_code for answer in found])
         self.assertEqual(Job.objects.get().entries, Entry.objects.count())
+
+
+class LeftBehind(PlantTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = self.plant.job()
+        self.where = f"/api/jobs/{self.job.pk}/left-behind"
+        self.typed = entries({"note": "the belt ran off", "tick.belt-clean": "yes"})
+        self.client.get("/api/me")
+
+    def week(self, who: Any = None) -> Any:
+        return self.signed_in(who or self.plant.lead).get("/api/week").json()["left_behind"]
+
+    def test_it_waits_for_a_lead_and_is_no_part_of_the_job(self) -> None:
+        client = self.signed_in(self.plant.technician)
+        self.assertEqual(self.send(self.where, self.typed, client).status_code, 404)
+        self.plant.technician.memberships.all().delete()
+        self.assertEqual(self.send(f"/api/jobs/{self.job.pk}/entries", self.typed, client).status_code, 404)
+        for _ in range(2):
+            self.assertEqual(self.send(self.where, self.typed, client).json(), {"left": 2})
+        before = self.job.entries
+        self.job.refresh_from_db()
+        self.assertEqual(self.job.entries, before)
+        (left,) = self.week()
+        self.assertEqual((left["by"], left["name"], left["record"]), ("Technician", "Conveyor", None))
+        self.assertEqual({one["says"] for one in left["entries"]}, {"the belt ran off", "ticked"})
+        self.assertNotIn("note", [one["where"] for one in left["entries"]])
+
+    def test_a_lead_lays_it_aside_and_nobody_else_does(self) -> None:
+        self.plant.technician.memberships.update(role=Role.READER)
+        client = self.signed_in(self.plant.technician)
+        self.send(self.where, self.typed, client)
+        (left,) = self.week()
+        body = {"job": left["job"], "person": left["person"]}
+        for who in (self.plant.technician, self.other.lead, self.plant.people["reader"]):
+            self.assertEqual(self.send("/api/left-behind/seen", body, self.signed_in(who)).status_code, 404)
+        self.assertEqual(self.week(self.other.lead), [])
+        lead = self.signed_in(self.plant.lead)
+        for _ in range(2):
+            self.assertEqual(self.send("/api/left-behind/seen", body, lead).status_code, 204)
+        self.assertEqual(self.week(), [])
+        self.assertEqual(self.send("/api/left-behind/seen", body | {"person": 0}, lead).status_code, 404)
+
+    def test_who_never_worked_there_leaves_nothing(self) -> None:
+        for who in (self.plant.people["reader"], self.other.technician, self.other.lead):
+            self.assertEqual(self.send(self.where, self.typed, self.signed_in(who)).status_code, 404)
+        self.assertEqual(self.week(), [])
+
+    def test_no_more_of_it_than_a_job_takes(self) -> None:
+        self.plant.technician.memberships.all().delete()
+        client = self.signed_in(self.plant.technician)
+        with mock.patch("beacon.bench.left_behind.MOST", 3):
+            self.assertEqual(self.send(self.where, self.typed, client).status_code, 201)
+            answer = self.send(self.where, entries({"note": "a", "conditions": "b"}), client)
+        self.assertEqual(answer.status_code, 413)
+        self.assertIn("keep the others as a file", answer.json()["errors"][0]["text"])
 
 
 class PractisedOnADevice(PlantTestCase):

@@ -1022,6 +1022,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/left-behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Behind
+         * @description Keeps for a lead what somebody typed into a job on which they may not work any more. Sending it again is harmless.
+         */
+        post: operations["beacon_bench_api_leave_behind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/left-behind/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Left Behind Seen
+         * @description A lead has seen to what somebody left in a job.
+         */
+        post: operations["beacon_bench_api_left_behind_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/rows": {
         parameters: {
             query?: never;
@@ -6639,6 +6679,8 @@ export interface components {
             undoes: boolean;
             /** At */
             at?: string | null;
+            /** Clock Off */
+            clock_off?: number | null;
         };
         /** TrailEntry */
         TrailEntry: {
@@ -6690,6 +6732,27 @@ export interface components {
             entries: number;
             /** Said */
             said: string;
+        };
+        /**
+         * LeftBehindKept
+         * @description How many entries of somebody are kept beside a job, for a lead to look at.
+         */
+        LeftBehindKept: {
+            /** Left */
+            left: number;
+        };
+        /**
+         * LeftBehindSeen
+         * @description In which job, and of whom.
+         */
+        LeftBehindSeen: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Person */
+            person: number;
         };
         /**
          * AttachmentView
@@ -6812,7 +6875,7 @@ export interface components {
         };
         /**
          * Expected
-         * @description What a device showed when a job was closed on it: its entries, and the call with its headline.
+         * @description What a device showed when a job was closed on it: its entries, and the call with its headline and reasons' codes.
          */
         Expected: {
             /** Entries */
@@ -6824,6 +6887,8 @@ export interface components {
             call: "not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave";
             /** Headline */
             headline: string;
+            /** Reasons */
+            reasons?: string[] | null;
         };
         /**
          * PutRightIn
@@ -7332,6 +7397,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Clock Off
+             * @default 0
+             */
+            clock_off: number;
         };
         /**
          * SealedMachine
@@ -8280,6 +8350,49 @@ export interface components {
             at: string;
         };
         /**
+         * LeftEntry
+         * @description What somebody typed on a device after they could no longer work on a job, in words.
+         */
+        LeftEntry: {
+            /** Where */
+            where: string;
+            /** Says */
+            says: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * LeftInWeek
+         * @description What of one person waits beside a job for a lead to look at.
+         */
+        LeftInWeek: {
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Record */
+            record: string | null;
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
+            /** Person */
+            person: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entries */
+            entries: components["schemas"]["LeftEntry"][];
+        };
+        /**
          * ReferenceInWeek
          * @description A reference that runs out within a month, or has.
          */
@@ -8342,6 +8455,8 @@ export interface components {
             faults: components["schemas"]["FaultInWeek"][];
             /** References */
             references: components["schemas"]["ReferenceInWeek"][];
+            /** Left Behind */
+            left_behind: components["schemas"]["LeftInWeek"][];
         };
         /**
          * FeedView
@@ -16542,6 +16657,270 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DifferenceIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_bench_api_leave_behind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"][];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftBehindKept"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description It is not as the request takes it to be */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_bench_api_left_behind_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftBehindSeen"];
             };
         };
         responses: {

@@ -78,6 +78,16 @@ export function Kept() {
         </span>
       </span>
     );
+  if (box.left && !waiting)
+    return (
+      <span className="kept kept-late" role="status">
+        <i aria-hidden="true" />
+        <span>
+          you may not work on this job any more
+          <small>{counted(box.left, "entry", "entries")} left for a lead to look at</small>
+        </span>
+      </span>
+    );
   if (!open && !(box.held === "closed" && waiting))
     return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";

@@ -28,6 +28,8 @@ export interface BoxState {
   held: "" | "offline" | "signed-out" | "gone" | "closed";
   /** The browser has no room for it, or keeps nothing: what waits is in this window alone. */
   unkept: boolean;
+  /** So many entries were left for a lead to look at: this person may not work on the job any more. */
+  left: number;
 }
 
 const RETRY = [1_000, 2_000, 4_000, 8_000];
@@ -61,9 +63,11 @@ export function when(at?: string | null): string | null {
   if (!at || Math.abs(off) >= DAY) return null;
   return Math.abs(off) < CLOCK_MAY ? at : new Date(Date.parse(at) - off).toISOString();
 }
+/** The seconds by which this device's clock is ahead, where that is so much that times are put right by it. */
+const clockSaid = () => (Math.abs(clockOff()) < CLOCK_MAY ? null : Math.round(clockOff() / 1000));
 
 export class Outbox {
-  state: BoxState = { waiting: [], refused: [], unowned: [], held: "", unkept: false };
+  state: BoxState = { waiting: [], refused: [], unowned: [], held: "", unkept: false, left: 0 };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
@@ -171,6 +175,7 @@ export class Outbox {
     const body = batch.map(({ id, path, text, unit, source, steady, raw, supersedes, undoes, at }) => ({
       ...{ id, path, text, unit, source, steady, raw: raw ?? "", supersedes, undoes },
       at: when(at),
+      clock_off: clockSaid(),
     }));
     let answer;
     try {
@@ -206,7 +211,7 @@ export class Outbox {
       return true;
     }
     if (status === 401) return this.hold("signed-out");
-    if (status === 404 || status === 403) return this.hold("gone");
+    if (status === 404 || status === 403) return this.leave(batch, body);
     const faulty = status === 500 && batch.length === 1 && ++this.faults >= MOST_FAULTS;
     if (status === 500 && !faulty) {
       this.faults = Math.max(1, this.faults);
@@ -227,6 +232,27 @@ export class Outbox {
       return true;
     }
     return this.hold("offline");
+  }
+
+  /** Who may not work on the job any more leaves what they typed for a lead to look at; else it waits here. */
+  private async leave(batch: Waiting[], body: EntryIn[]): Promise<boolean> {
+    try {
+      const params = { path: { job_id: this.job } };
+      const left = await api.POST("/api/jobs/{job_id}/left-behind", {
+        params,
+        headers: { "X-Person": this.person },
+        body,
+      });
+      if (!left.data) return this.hold("gone");
+    } catch {
+      return this.hold("offline");
+    }
+    this.set({
+      waiting: this.state.waiting.filter((entry) => !batch.includes(entry)),
+      left: this.state.left + batch.length,
+    });
+    await this.discard(new Set(batch.map((entry) => entry.id)));
+    return true;
   }
 
   private hold(held: BoxState["held"]): false {

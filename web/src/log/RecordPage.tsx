@@ -397,10 +397,23 @@ function EntryRow({ record, entry, gone }: EntryRowProps) {
       <td>
         {entry.undoes ? "taken back" : gone ? <s>{aloud(entry.says)}</s> : aloud(entry.says)}
         {SOURCE[entry.source] && <span className="soft"> {SOURCE[entry.source]}</span>}
+        {!!entry.clock_off && <span className="soft d-block">{clockWords(entry.clock_off)}</span>}
         {entry.raw && <code className="d-block raw-line">{entry.raw}</code>}
       </td>
     </tr>
   );
+}
+
+/** That a time was put right, in words: `off` are the seconds by which the device's clock was ahead. */
+function clockWords(off: number) {
+  const minutes = Math.round(Math.abs(off) / 60);
+  const much =
+    minutes < 120
+      ? `${minutes} min`
+      : minutes < 2880
+        ? `${Math.round(minutes / 60)} h`
+        : `${Math.round(minutes / 1440)} days`;
+  return `time by the server’s clock; the device’s was ${much} ${off > 0 ? "ahead" : "behind"}`;
 }
 
 const SOURCE: Record<string, string | undefined> = {

@@ -1,7 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, asked } from "../api/client";
+import { api, asked, type Schemas } from "../api/client";
+import { Fault } from "../ui/Fault";
 import { NotYet, Page } from "../ui/Layout";
 import { counted, day } from "../ui/words";
 
@@ -96,8 +97,48 @@ export function Week() {
             </li>
           ))}
         </Part>
+        {week.left_behind.length > 0 && (
+          <Part title="Left by somebody who may no longer" none="">
+            {week.left_behind.map((one) => (
+              <Left key={`${one.job} ${one.person}`} left={one} />
+            ))}
+          </Part>
+        )}
       </div>
     </Page>
+  );
+}
+
+/** What somebody typed on a device after they could no longer work on a job: a lead reads it, and lays it aside. */
+function Left({ left }: { left: Schemas["LeftInWeek"] }) {
+  const cache = useQueryClient();
+  const [problem, setProblem] = useState<unknown>(null);
+  const seen = () =>
+    asked(api.POST("/api/left-behind/seen", { body: { job: left.job, person: left.person } }))
+      .then(() => cache.invalidateQueries({ queryKey: ["week"] }))
+      .catch(setProblem);
+  return (
+    <li>
+      <b>
+        <Link to={left.record ? `/records/${left.record}` : `/jobs/${left.job}`}>{left.name}</Link>
+      </b>{" "}
+      {counted(left.entries.length, "entry", "entries")} by {left.by}
+      <small>
+        {left.site}, {day(left.at)}; they are no part of the job
+      </small>
+      <dl className="left-behind">
+        {left.entries.map((entry, place) => (
+          <div key={place}>
+            <dt>{entry.where}</dt>
+            <dd>{entry.says}</dd>
+          </div>
+        ))}
+      </dl>
+      <button type="button" className="btn btn-outline-primary" onClick={() => void seen()}>
+        Lay aside
+      </button>
+      {problem != null && <Fault of={problem} />}
+    </li>
   );
 }
 
