@@ -25,6 +25,8 @@ from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.printing.api import router as paper
+from beacon.programs.api import router as programs
+from beacon.programs.tokens import ByToken
 from beacon.records.api import router as records
 from beacon.setting_up.api import router as setting_up
 from beacon.system.api import router as system
@@ -81,7 +83,9 @@ class DocumentedAPI(NinjaAPI):
         return document
 
 
-api = DocumentedAPI(title="Wary Beacon", version="1", auth=OwnSession(csrf=True), docs_url=None, parser=CleanParser())
+api = DocumentedAPI(
+    title="Wary Beacon", version="1", auth=[ByToken(), OwnSession(csrf=True)], docs_url=None, parser=CleanParser()
+)
 problems.install(api)
 for router in (
     people,
@@ -103,6 +107,7 @@ for router in (
     setting_up,
     practice,
     learning,
+    programs,
 ):
     api.add_router("", router)
 

@@ -77,18 +77,24 @@ def bounded(application: Any) -> Any:
 
 
 async def _lived(receive: Receive, send: Send) -> None:
-    """What this process does beside answering, from its start to its end: it keeps watch over live weights."""
-    watch: asyncio.Task[None] | None = None
+    """What this process does beside answering, from its start to its end: live weights, and what is done in the background."""
+    beside: list[asyncio.Task[None]] = []
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
+            from django.conf import settings
+
+            from beacon.background.worker import keep_working
             from beacon.loads.watching import keep_watch
 
-            watch = asyncio.create_task(keep_watch())
+            beside.append(asyncio.create_task(keep_watch()))
+            if settings.WORKS:
+                beside.append(asyncio.create_task(keep_working()))
             await send({"type": "lifespan.startup.complete"})
         elif message["type"] == "lifespan.shutdown":
-            if watch is not None:
-                watch.cancel()
+            for one in beside:
+                one.cancel()
+            await asyncio.gather(*beside, return_exceptions=True)
             await send({"type": "lifespan.shutdown.complete"})
             return
 

@@ -25,6 +25,9 @@ REQUESTS = Counter("beacon_requests_total", "Requests by endpoint and status", [
 SECONDS = Histogram("beacon_request_seconds", "Seconds to the answer, by endpoint", ["endpoint"])
 ENTRIES = Counter("beacon_entries_kept_total", "Entries that were kept")
 DIFFERENCES = Counter("beacon_core_differences_total", "Jobs that a device judged otherwise than the server")
+HOOKS = Counter(
+    "beacon_webhook_tries_total", "Messages of webhooks that were tried, by what became of them", ["outcome"]
+)
 STREAMS = Gauge("beacon_open_streams", "Streams that are open", multiprocess_mode="livesum")
 
 FORWARDED = ("HTTP_X_FORWARDED_FOR", "HTTP_X_FORWARDED_PROTO", "HTTP_X_FORWARDED_HOST")

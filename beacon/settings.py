@@ -28,6 +28,11 @@ INSTRUMENT_NETWORKS = env.list(
 )
 """Where instruments on the line may be; nothing is ever read from any other address."""
 
+WEBHOOK_NETWORKS = env.list("BEACON_WEBHOOK_NETWORKS", default=["0.0.0.0/0", "::/0"])
+"""Where webhooks may be sent; never to this machine itself or to what is there for it alone, unless it is named here."""
+WORKS = env.bool("BEACON_WORKS", True)
+"""Whether this process does what is done in the background, or leaves it to a worker beside it."""
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -35,6 +40,8 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "ninja",
+    "procrastinate.contrib.django",
+    "beacon.background",
     "beacon.people",
     "beacon.plant",
     "beacon.links",
@@ -44,6 +51,7 @@ INSTALLED_APPS = [
     "beacon.loads",
     "beacon.planner",
     "beacon.practice",
+    "beacon.programs",
     "beacon.demo",
 ]
 MIDDLEWARE = [

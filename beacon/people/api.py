@@ -188,7 +188,11 @@ def _invited_view(one: Invitation) -> dict[str, Any]:
 def people(request: HttpRequest) -> list[dict[str, Any]]:
     """The people of the organisation that this person leads."""
     led = organisation(person(request), Role.LEAD)
-    listed = Membership.objects.filter(organisation=led).select_related("person").prefetch_related("sites")
+    listed = (
+        Membership.objects.filter(organisation=led, person__program=None)
+        .select_related("person")
+        .prefetch_related("sites")
+    )
     invited = led.invitations.select_related("person").prefetch_related("sites").order_by("person__username")
     return [_person_view(one) for one in listed.order_by("person__name")] + [_invited_view(one) for one in invited]
 
@@ -222,7 +226,8 @@ def part_with(request: HttpRequest, username: str) -> Nothing:
     """Ends someone's membership, or takes an invitation back; what they entered stays under their name."""
     user = person(request)
     led = locked(organisation(user, Role.LEAD))
-    membership = Membership.objects.filter(organisation=led, person__username=username).exclude(person=user).first()
+    of_people = Membership.objects.filter(organisation=led, person__program=None).exclude(person=user)
+    membership = of_people.filter(person__username=username).first()
     invitation = led.invitations.filter(person__username=username).first()
     if (membership is None and invitation is None) or not is_lead(user, led):
         raise Http404

@@ -40,6 +40,8 @@ def take_in(user: Person, led: Organisation, given: PersonIn) -> Membership | In
     """
     username = given.username.strip().lower()
     found = Person.objects.filter(username=username).first()
+    if found and hasattr(found, "program"):
+        raise Http404
     if found == user and given.role != Role.LEAD.value:
         text = "You cannot take the lead's role from yourself; another lead can."
         raise Problem(422, "Not changed", errors=[{"path": "role", "text": text}])

@@ -170,7 +170,11 @@ def unplan_visit(request: HttpRequest, system_id: UUID) -> tuple[int, None]:
 @router.get("colleagues", response=list[schemas.ColleagueView])
 def colleagues(request: HttpRequest) -> list[Answer]:
     """Who works in the organisation at hand, for planning a visit."""
-    working = Membership.objects.filter(organisation=organisation(person(request))).exclude(role=Role.READER)
+    working = (
+        Membership.objects.filter(organisation=organisation(person(request)))
+        .filter(person__program=None)
+        .exclude(role=Role.READER)
+    )
     return [
         {"username": one.person.username, "name": str(one.person)}
         for one in working.select_related("person").order_by("person__name")

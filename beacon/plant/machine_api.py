@@ -14,6 +14,7 @@ from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Cell, Channel, Event, InstrumentKind, System
 from beacon.plant.view import Answer, cell_view, event_view
 from beacon.problems import Problem, ProblemDocument
+from beacon.programs import telling
 from wary.machines.machine import CELL_CHANGED, OTHER
 from wary.methods import all_methods
 from wary.quantities import NotAQuantity, quantity
@@ -120,8 +121,9 @@ def _log(user: Person, system: System, kind: str, note: str, stale: list[str] | 
     methods = system.machine.stale_by(kind) if stale is None else stale
     event = Event.objects.create(system=system, kind=kind, note=note, who=user, stale=methods)
     if methods and system.state in ("in-order", "in-part", "limited", "provisional"):
-        system.state = "stale"
+        before, system.state = system.state, "stale"
         system.save(update_fields=["state"])
+        telling.state_changed(system, before)
     return event
 
 

@@ -5,6 +5,7 @@ import uuid
 from typing import Any
 
 from django.http import HttpResponse
+from django.test import Client
 
 from beacon.api import api
 from beacon.bench.models import Entry, Job
@@ -13,6 +14,8 @@ from beacon.loads.models import Load
 from beacon.people.models import Device, Invitation, Membership, Role
 from beacon.plant.models import Cell, Event, Site
 from beacon.practice.models import Practice, ScenarioSet
+from beacon.programs import tokens
+from beacon.programs.models import Message, Scope, Webhook
 from beacon.records.models import Record
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, runs
@@ -78,7 +81,14 @@ class Isolation(PlantTestCase):
         scenarios = ScenarioSet.objects.create(organisation=self.other.organisation, name="theirs", given_by=self.other.lead)  # fmt: skip
         device = Device.objects.create(person=self.other.technician, session_key="theirs")
         invited = Invitation.objects.create(person=self.other.technician, organisation=self.other.organisation, role="reader", by=self.other.lead)  # fmt: skip
+        program, self.token = tokens.make(self.plant.lead, self.plant.organisation, "ours", list(Scope))
+        theirs, _ = tokens.make(self.other.lead, self.other.organisation, "theirs", list(Scope))
+        hook = Webhook.objects.create(organisation=self.other.organisation, url="https://theirs.example/", topics=["job.closed"], secret="whsec_", made_by=self.other.lead)  # fmt: skip
+        message = Message.objects.create(webhook=hook, topic="job.closed", text="{}")
         self.ids = {
+            "program_id": str(theirs.id),
+            "webhook_id": str(hook.id),
+            "message_id": str(message.id),
             "invitation_id": str(invited.id),
             "feed_id": feed["id"],
             "session_id": str(device.id),
@@ -135,6 +145,16 @@ class Isolation(PlantTestCase):
                 self.assertEqual(answer.status_code, 404, f"{role}: {method} {url}: {answer.content[:200]!r}")
         after = [model.objects.count() for model in (Job, Entry, Record, Event, Cell, Practice, Membership, Load)]
         self.assertEqual(after, counts)
+
+    def test_nothing_of_it_is_there_for_another_s_token(self) -> None:
+        client = Client(headers={"Authorization": f"Bearer {self.token}"})
+        found = set()
+        for method, path, url in self.urls():
+            answer = self.ask(client, method, path, url)
+            self.assertIn(answer.status_code, (403, 404), f"{method} {url}: {answer.content[:200]!r}")
+            found.add(answer.status_code)
+        # What its scopes name is asked for, and is not there; the rest it may not ask for at all.
+        self.assertEqual(found, {403, 404})
 
     def test_nothing_at_all_is_there_for_nobody(self) -> None:
         client = self.client_class()

@@ -1,0 +1,26 @@
+"""What is to be done in the background, done now, by a worker as the server has one."""
+
+import asyncio
+
+from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+
+def work() -> None:
+    """Does all that is to be done by now, and ends."""
+
+    async def done() -> None:
+        working = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        async with working.open_async():
+            await working.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
+
+    asyncio.run(done())
+
+
+def make_due() -> None:
+    """Makes due what waits for its time."""
+    ids = list(ProcrastinateJob.objects.filter(status="todo").values_list("id", flat=True))
+    from django.db import connection
+
+    with connection.cursor() as cursor:
+        cursor.execute("update procrastinate_jobs set scheduled_at = null where id = any(%s)", [ids])
