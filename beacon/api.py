@@ -26,8 +26,9 @@ from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.printing.api import router as paper
 from beacon.programs.api import router as programs
-from beacon.programs.tokens import ByToken
+from beacon.programs.tokens import ByToken, scopes_of
 from beacon.records.api import router as records
+from beacon.records.doors import router as doors
 from beacon.setting_up.api import router as setting_up
 from beacon.system.api import router as system
 from beacon.validation import CleanParser
@@ -76,8 +77,11 @@ class DocumentedAPI(NinjaAPI):
         """The OpenAPI document, with the answers that every endpoint may give."""
         document = super().get_openapi_schema(**given)
         problem = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemDocument"}}}
-        for methods in document["paths"].values():
-            for operation in methods.values():
+        for path, methods in document["paths"].items():
+            for method, operation in methods.items():
+                scopes = scopes_of(method.upper(), path.removeprefix("/api/"))
+                if scopes:
+                    operation["x-scopes"] = scopes
                 for status, words in ANSWERS.items():
                     operation["responses"].setdefault(status, {"description": words, "content": problem})
         return document
@@ -108,6 +112,7 @@ for router in (
     practice,
     learning,
     programs,
+    doors,
 ):
     api.add_router("", router)
 

@@ -48,6 +48,11 @@ ALLOWED: dict[Scope, dict[str, tuple[str, ...]]] = {
 """What each scope may ask, by the path below `/api/`."""
 
 
+def scopes_of(method: str, path: str) -> list[str]:
+    """The scopes that may ask for a path below `/api/`."""
+    return [scope.value for scope, ways in ALLOWED.items() if path in ways.get(method, ())]
+
+
 def hashed(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 

@@ -37,6 +37,33 @@ class Record(models.Model):
         return f"record {self.number}"
 
 
+class Door(models.Model):
+    """A link that opens one record's certificate, or those of one machine, to whoever has it, until a day."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="doors")
+    record = models.ForeignKey(Record, models.CASCADE, null=True, blank=True, related_name="doors")
+    system = models.ForeignKey("plant.System", models.CASCADE, null=True, blank=True, related_name="doors")
+    secret_sha256 = models.CharField(max_length=64, unique=True)
+    until = models.DateField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    revoked_at = models.DateTimeField(null=True, blank=True)
+    opened_at = models.DateTimeField(null=True, blank=True)
+    opened = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(record=None, system__isnull=False) | models.Q(record__isnull=False, system=None),
+                name="a_door_opens_a_record_or_a_machine",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"door until {self.until}"
+
+
 class SealCount(models.Model):
     """How many records this database ever sealed, in one row."""
 

@@ -50,6 +50,50 @@ class SealedEntry(BaseModel):
     """Seconds by which the device's clock was ahead, where `at` was put right by the server's."""
 
 
+class DoorIn(BaseModel):
+    """Until when a link is open, and whether to all certificates of the machine."""
+
+    until: date
+    of_machine: bool = False
+
+
+class DoorView(BaseModel):
+    """A link to certificates, and how often it was opened; `link` is said once."""
+
+    id: UUID
+    until: date
+    of_machine: bool
+    over: bool
+    made_by: str
+    made_at: datetime
+    revoked_at: datetime | None
+    opened_at: datetime | None
+    opened: int
+    link: str = ""
+
+
+class PaperBehind(BaseModel):
+    """A certificate behind a link; `fits` is whether its seal does."""
+
+    id: UUID
+    number: int
+    machine: str
+    site: str
+    day: date
+    outcome: str
+    sha256: str
+    fits: bool
+    put_right_by: int | None
+
+
+class BehindDoor(BaseModel):
+    """What a link opens."""
+
+    organisation: str
+    until: date
+    records: list[PaperBehind]
+
+
 class SealedRun(BaseModel):
     """One run of a comparison as it stands on paper; `aside` is why it does not count."""
 

@@ -1,7 +1,9 @@
 """What is to be done in the background, done now, by a worker as the server has one."""
 
 import asyncio
+from concurrent.futures import ThreadPoolExecutor
 
+from django.db import connection
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -14,13 +16,13 @@ def work() -> None:
         async with working.open_async():
             await working.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
 
-    asyncio.run(done())
+    # In a thread of its own: a test that drives a browser has a loop already.
+    with ThreadPoolExecutor(1) as one:
+        one.submit(lambda: asyncio.run(done())).result()
 
 
 def make_due() -> None:
     """Makes due what waits for its time."""
     ids = list(ProcrastinateJob.objects.filter(status="todo").values_list("id", flat=True))
-    from django.db import connection
-
     with connection.cursor() as cursor:
         cursor.execute("update procrastinate_jobs set scheduled_at = null where id = any(%s)", [ids])

@@ -16,7 +16,7 @@ from beacon.plant.models import Cell, Event, Site
 from beacon.practice.models import Practice, ScenarioSet
 from beacon.programs import tokens
 from beacon.programs.models import Message, Scope, Webhook
-from beacon.records.models import Record
+from beacon.records.models import Door, Record
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
@@ -43,13 +43,21 @@ BODIES: dict[tuple[str, str], Any] = {
     ("post", "/api/links/{link_id}/read"): {"lines": []},
     ("put", "/api/systems/{system_id}/plan"): {"day": "2099-01-01"},
     ("post", "/api/records/{record_id}/put-right"): {"reason": "wrong ticket"},
+    ("post", "/api/records/{record_id}/doors"): {"until": "2099-01-01"},
     ("post", "/api/records/{record_id}/late-attachments/{attachment_id}"): {"why": "it came late"},
     ("post", "/api/systems/{system_id}/loads/watch"): {"link": "5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a"},
     ("post", "/api/loads/{load_id}/take-out"): {"why": "loaded twice"},
 }
 SHARED = {"key", "sum_key", "secret"}
 """What is the same for everyone, or is named within one's own organisation."""
-OPEN = {"/api/sign-in", "/api/ready", "/api/alive", "/api/calendar/{secret}.ics"}
+OPEN = {
+    "/api/sign-in",
+    "/api/ready",
+    "/api/alive",
+    "/api/calendar/{secret}.ics",
+    "/api/paper/{secret}",
+    "/api/paper/{secret}/{record_id}.pdf",
+}
 
 
 class Isolation(PlantTestCase):
@@ -85,7 +93,9 @@ class Isolation(PlantTestCase):
         theirs, _ = tokens.make(self.other.lead, self.other.organisation, "theirs", list(Scope))
         hook = Webhook.objects.create(organisation=self.other.organisation, url="https://theirs.example/", topics=["job.closed"], secret="whsec_", made_by=self.other.lead)  # fmt: skip
         message = Message.objects.create(webhook=hook, topic="job.closed", text="{}")
+        door = Door.objects.create(organisation=self.other.organisation, record=self.record, secret_sha256="x", until="2099-01-01", made_by=self.other.lead)  # fmt: skip
         self.ids = {
+            "door_id": str(door.id),
             "program_id": str(theirs.id),
             "webhook_id": str(hook.id),
             "message_id": str(message.id),

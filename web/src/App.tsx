@@ -11,6 +11,7 @@ export function App() {
   return (
     <Routes>
       <Route path="/sign-in" element={<SignIn />} />
+      <Route path="/paper/:secret" element={<Page of="door" />} />
       <Route path="*" element={<SignedIn />} />
     </Routes>
   );
@@ -66,6 +67,8 @@ function SignedIn() {
       <Route path="/write-up" element={<Page of="writeUp" />} />
       <Route path="/week" element={<Page of="week" />} />
       <Route path="/set-up" element={<Page of="setUp" />} />
+      <Route path="/programs" element={<Page of="programs" />} />
+      <Route path="/programs/description" element={<Page of="description" />} />
       <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>

@@ -26,6 +26,9 @@ const PAGES = {
   writeUp: () => import("./round/WriteUp").then((m) => m.WriteUp),
   week: () => import("./log/Week").then((m) => m.Week),
   setUp: () => import("./plant/SetUp").then((m) => m.SetUp),
+  programs: () => import("./programs/Programs").then((m) => m.Programs),
+  description: () => import("./programs/Description").then((m) => m.Description),
+  door: () => import("./log/BehindDoor").then((m) => m.BehindDoor),
   about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;
 

@@ -12,6 +12,7 @@ import { aloud } from "../ui/quantity";
 import { TextField } from "../ui/TextField";
 import { counted, moment, signed } from "../ui/words";
 import { Calls } from "./Calls";
+import { Doors } from "./Doors";
 
 /** A sealed record: its paper, its seal, and every entry that led to it. */
 export function RecordPage() {
@@ -154,6 +155,7 @@ export function RecordPage() {
       )}
       <p className="seal-code mb-0">{record.sha256}</p>
       {record.previous && <p className="seal-code soft">after {record.previous}</p>}
+      {me?.leads && <Doors record={id} />}
       {record.may_put_right && <PutRight id={id} number={record.number} />}
     </Page>
   );

@@ -127,6 +127,11 @@ function Who() {
             Instruments on the line
           </Dropdown.Item>
         )}
+        {me.leads && (
+          <Dropdown.Item as={Link} to="/programs">
+            Other programs
+          </Dropdown.Item>
+        )}
         {me.memberships.length > 1 && (
           <>
             <Dropdown.Divider />
