@@ -14,6 +14,7 @@ from beacon.history.api import router as history
 from beacon.history.record_api import router as record_page
 from beacon.links.api import router as links
 from beacon.loads.api import router as loads
+from beacon.mail.api import router as mail
 from beacon.people.api import router as people
 from beacon.people.invitations_api import router as invitations
 from beacon.people.models import Organisation
@@ -113,6 +114,7 @@ for router in (
     learning,
     programs,
     doors,
+    mail,
 ):
     api.add_router("", router)
 

@@ -19,9 +19,9 @@ from beacon.plant.view import Answer
 from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas
 from beacon.records.access import record_of
-from beacon.records.models import Record, Verification
+from beacon.records.models import Record
 from beacon.records.sealing import close, job_content, put_right, seals
-from beacon.records.verifying import MOST_SAID, verify_chain
+from beacon.records.verifying import verify_and_note
 from wary.job.closing import Asked
 
 router = Router(tags=["records"])
@@ -76,17 +76,7 @@ def verify_now(request: HttpRequest) -> tuple[int, Answer]:
     """Walks the whole chain now: every record, its entries, its files, and what was handed on."""
     user = person(request)
     of = organisation(user, Role.LEAD)
-    found = verify_chain(of)
-    first = found.broken[0] if found.broken else None
-    Verification.objects.create(
-        organisation=of,
-        at=timezone.now(),
-        who=user,
-        records=found.count,
-        number=first.number if first else None,
-        why=first.why[:300] if first else "",
-        breaks=[{"number": one.number, "system": one.system, "why": one.why} for one in found.broken[:MOST_SAID]],
-    )
+    verify_and_note(of, user)
     return 201, _chain(of)
 
 

@@ -90,7 +90,7 @@ class OtherPrograms(WithRecord):
         self.close_one()
         work()
         page.reload()
-        told = page.get_by_role("listitem").filter(has_text="a job was closed")
+        told = page.get_by_role("listitem").filter(has_text="Conveyor a job was closed")
         expect(told).to_contain_text("1 try: 500")
         told.get_by_role("button", name="Send again").click()
         expect(told).to_contain_text("on its way")

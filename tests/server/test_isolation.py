@@ -11,6 +11,7 @@ from beacon.api import api
 from beacon.bench.models import Entry, Job
 from beacon.links.models import Link
 from beacon.loads.models import Load
+from beacon.mail.models import Mail
 from beacon.people.models import Device, Invitation, Membership, Role
 from beacon.plant.models import Cell, Event, Site
 from beacon.practice.models import Practice, ScenarioSet
@@ -55,6 +56,7 @@ OPEN = {
     "/api/ready",
     "/api/alive",
     "/api/calendar/{secret}.ics",
+    "/api/mail/stop/{secret}",
     "/api/paper/{secret}",
     "/api/paper/{secret}/{record_id}.pdf",
 }
@@ -94,8 +96,10 @@ class Isolation(PlantTestCase):
         hook = Webhook.objects.create(organisation=self.other.organisation, url="https://theirs.example/", topics=["job.closed"], secret="whsec_", made_by=self.other.lead)  # fmt: skip
         message = Message.objects.create(webhook=hook, topic="job.closed", text="{}")
         door = Door.objects.create(organisation=self.other.organisation, record=self.record, secret_sha256="x", until="2099-01-01", made_by=self.other.lead)  # fmt: skip
+        mail = Mail.objects.create(organisation=self.other.organisation, person=self.other.lead, kind="due", subject="x", text="x", html="x")  # fmt: skip
         self.ids = {
             "door_id": str(door.id),
+            "mail_id": str(mail.id),
             "program_id": str(theirs.id),
             "webhook_id": str(hook.id),
             "message_id": str(message.id),

@@ -12,6 +12,7 @@ export function App() {
     <Routes>
       <Route path="/sign-in" element={<SignIn />} />
       <Route path="/paper/:secret" element={<Page of="door" />} />
+      <Route path="/mail/stop/:secret" element={<Page of="stopMail" />} />
       <Route path="*" element={<SignedIn />} />
     </Routes>
   );
@@ -69,6 +70,7 @@ function SignedIn() {
       <Route path="/set-up" element={<Page of="setUp" />} />
       <Route path="/programs" element={<Page of="programs" />} />
       <Route path="/programs/description" element={<Page of="description" />} />
+      <Route path="/mails" element={<Page of="mails" />} />
       <Route path="/about" element={<Page of="about" />} />
       <Route path="*" element={<Nowhere />} />
     </Routes>

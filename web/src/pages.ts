@@ -28,6 +28,8 @@ const PAGES = {
   setUp: () => import("./plant/SetUp").then((m) => m.SetUp),
   programs: () => import("./programs/Programs").then((m) => m.Programs),
   description: () => import("./programs/Description").then((m) => m.Description),
+  mails: () => import("./mail/Mails").then((m) => m.Mails),
+  stopMail: () => import("./mail/StopMail").then((m) => m.StopMail),
   door: () => import("./log/BehindDoor").then((m) => m.BehindDoor),
   about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;

@@ -5,6 +5,7 @@ import Form from "react-bootstrap/Form";
 import Table from "react-bootstrap/Table";
 import { api, asked, Problem, type Schemas } from "../api/client";
 import { useMe, useProfiles, useRound } from "../api/queries";
+import { ByMail } from "../mail/ByMail";
 import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
@@ -17,10 +18,11 @@ export function People() {
   const me = useMe().data;
   return (
     <Page title="People and limits">
-      <h1>{me?.leads ? "People and limits" : "Password and devices"}</h1>
+      <h1>{me?.leads ? "People and limits" : "Password, devices, mail"}</h1>
       {me?.leads && <Everyone />}
       {me?.leads && <Limits />}
       {me?.leads && <Instruments />}
+      <ByMail />
       <Sessions />
       <Password />
     </Page>

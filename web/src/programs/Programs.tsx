@@ -147,7 +147,7 @@ function Hook({ hook, view }: { hook: View["webhooks"][number]; view: View }) {
 /** What became of a message, in words. */
 function becameOf(one: View["messages"][number]) {
   const tries = counted(one.tries, "try", "tries");
-  if (one.taken_at) return one.tries > 1 ? `taken at the ${one.tries}th try` : "taken";
+  if (one.taken_at) return one.tries > 1 ? `taken at try ${one.tries}` : "taken";
   if (one.given_up_at) return `given up after ${tries}: ${one.said}`;
   if (one.tries) return `${tries}: ${one.said}; again ${one.next_at ? moment(one.next_at) : "soon"}`;
   return "on its way";

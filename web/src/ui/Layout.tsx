@@ -120,7 +120,7 @@ function Who() {
           </Dropdown.Item>
         )}
         <Dropdown.Item as={Link} to="/people">
-          {me.leads ? "People, limits, devices" : "Password and devices"}
+          {me.leads ? "People, limits, mail" : "Password, devices, mail"}
         </Dropdown.Item>
         {me.leads && (
           <Dropdown.Item as={Link} to="/instruments">
