@@ -26,10 +26,10 @@ from beacon.plant.references_api import router as references
 from beacon.practice.api import router as practice
 from beacon.practice.learning_api import router as learning
 from beacon.printing.api import router as paper
+from beacon.printing.doors import router as doors
 from beacon.programs.api import router as programs
 from beacon.programs.tokens import ByToken, scopes_of
 from beacon.records.api import router as records
-from beacon.records.doors import router as doors
 from beacon.setting_up.api import router as setting_up
 from beacon.system.api import router as system
 from beacon.validation import CleanParser

@@ -15,6 +15,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 NAMED_SO = re.compile(r"(?i)^(licen[cs]e|copying|notice|ofl)")
 REQUIRED = re.compile(r"^\s*([A-Za-z0-9._-]+)(?:\[([^\]]*)\])?")
+COPYRIGHT = re.compile(r"(?m)^\s*Copyright .*$")
 EXTRA = re.compile(r"extra\s*==\s*[\"']([^\"']+)[\"']")
 
 
@@ -91,6 +92,11 @@ def _of(found: Distribution) -> Licence:
     files = [one for one in found.files or [] if NAMED_SO.match(one.name) and ".dist-info" in str(one)]
     texts = [text for one in files if (text := found.read_text(str(one).partition(".dist-info/")[2]))]
     text = "\n\n".join(texts) or (named if "\n" in named else "")
+    if not text and short == "MIT":
+        # It names its licence and does not bring the text: that is the same for all but whose it is.
+        text = COPYRIGHT.sub(
+            f"Copyright (c) the authors of {about['Name']}", _of(distribution("django-ninja")).text, count=1
+        )
     return Licence(about["Name"], about["Version"], "server", short, text)
 
 

@@ -4,9 +4,6 @@ It is no part of the job. A lead reads it, and types what of it is to stand as t
 """
 
 import uuid
-from collections.abc import Iterator
-from itertools import groupby
-from typing import Any
 
 from django.db.models import Q
 from django.http import Http404
@@ -17,8 +14,6 @@ from beacon.bench.models import Job, LeftBehind
 from beacon.people.access import works_in
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
-from beacon.records.trail_words import places, says
-from wary.job.words import words_of
 
 MOST = 5_000
 """So many entries of one person are kept beside one job."""
@@ -55,34 +50,6 @@ def leave(user: Person, job_id: uuid.UUID, sent: list[Sent]) -> int:
         ignore_conflicts=True,
     )
     return there.count()
-
-
-def left_in(here: Organisation) -> Iterator[dict[str, Any]]:
-    """What was left in the jobs of an organisation and no lead has seen to, by job and person, each entry in words."""
-    rows = LeftBehind.objects.filter(job__channel__system__site__organisation=here, seen_at=None)
-    rows = rows.select_related("job__channel__system__site", "job__record", "person").order_by(
-        "job", "person", "at", "id"
-    )
-    for (job, person), left in groupby(
-        rows.defer("job__fold", "job__record__content"), lambda row: (row.job, row.person)
-    ):
-        entries = list(left)
-        content = {"trail": [{"id": str(one.entry_id), "path": one.path, "text": one.text, "unit": one.unit} for one in entries]}  # fmt: skip
-        methods = {part.key: part.method for part in job.parts} | {"": job.method}
-        words = zip(places(content, methods, words_of), says(content, methods, words_of), entries, strict=True)
-        yield {
-            "job": job.id,
-            "record": job.record.id if hasattr(job, "record") else None,
-            "name": job.channel.system.name,
-            "site": job.channel.system.site.name,
-            "person": person.pk,
-            "by": str(person),
-            "at": entries[-1].at,
-            "entries": [
-                {"where": where, "says": "taken back" if one.undoes else said, "at": one.at}
-                for where, said, one in words
-            ],
-        }
 
 
 def seen(lead: Person, here: Organisation, job_id: uuid.UUID, person: int) -> None:

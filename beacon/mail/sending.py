@@ -15,6 +15,7 @@ from django.core.signing import BadSignature, Signer
 from django.db import transaction
 from django.http import Http404
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
 from beacon.mail.models import Mail, Wish
 from beacon.people.models import Membership, Organisation, Person, Role
@@ -22,6 +23,8 @@ from beacon.people.models import Membership, Organisation, Person, Role
 WAITS = [timedelta(seconds=one) for one in (10, 60, 300, 1800, 3600, 7200, 14400, 21600, 28800)]
 """How long it waits after each try that failed: a good day in all."""
 KEPT_FOR = timedelta(days=30)
+SEND = "send a mail"
+"""The task that sends one, by its name."""
 SIGNER = Signer(salt="beacon.mail.stop")
 
 
@@ -36,10 +39,8 @@ def write(of: Organisation, to: Person, kind: Mail.Kind, subject: str, text: str
 
 def send_soon(mail: Mail, after: timedelta = timedelta(0)) -> None:
     """Puts a mail in line to be sent."""
-    from beacon.mail.tasks import send
-
-    line = send.configure(schedule_at=timezone.now() + after) if after else send
-    line.defer(mail=str(mail.pk), tried=mail.tries)
+    when = timezone.now() + after if after else None
+    app.configure_task(SEND, queue="messages", schedule_at=when).defer(mail=str(mail.pk), tried=mail.tries)
 
 
 def try_once(mail_id: uuid.UUID, tried: int) -> None:

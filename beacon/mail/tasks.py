@@ -9,7 +9,7 @@ from beacon.people.models import Organisation
 from beacon.records.verifying import verify_and_note
 
 
-@app.task(name="send a mail", queue="messages")
+@app.task(name=sending.SEND, queue="messages")
 def send(mail: str, tried: int) -> None:
     """Sends a mail, where it was not sent since."""
     sending.try_once(uuid.UUID(mail), tried)

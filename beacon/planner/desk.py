@@ -6,11 +6,11 @@ from typing import Any
 from django.db.models import F, QuerySet
 
 from beacon.bench.done import title_of
-from beacon.bench.left_behind import left_in
 from beacon.bench.models import Job
 from beacon.people.models import Organisation, Person
 from beacon.planner.dates import keep_up
 from beacon.planner.due import Known, dues_of, known_of
+from beacon.planner.left import left_in
 from beacon.planner.round import systems_here
 from beacon.plant.models import Fault, Reference, System
 from beacon.plant.view import Answer, today_at

@@ -11,10 +11,9 @@ from beacon.people.access import locked, organisation, person
 from beacon.people.models import Person, Role
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
-from beacon.plant.models import Cell, Channel, Event, InstrumentKind, System
+from beacon.plant.models import Cell, Channel, Event, InstrumentKind, System, state_changed
 from beacon.plant.view import Answer, cell_view, event_view
 from beacon.problems import Problem, ProblemDocument
-from beacon.programs import telling
 from wary.machines.machine import CELL_CHANGED, OTHER
 from wary.methods import all_methods
 from wary.quantities import NotAQuantity, quantity
@@ -123,7 +122,7 @@ def _log(user: Person, system: System, kind: str, note: str, stale: list[str] | 
     if methods and system.state in ("in-order", "in-part", "limited", "provisional"):
         before, system.state = system.state, "stale"
         system.save(update_fields=["state"])
-        telling.state_changed(system, before)
+        state_changed.send(System, system=system, before=before)
     return event
 
 

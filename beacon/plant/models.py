@@ -5,6 +5,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.dispatch import Signal
 from django.utils import timezone
 
 from beacon.people.models import Organisation
@@ -12,6 +13,9 @@ from wary.job.closing import STATES, MachineState
 from wary.machines import all_machines
 from wary.machines.machine import Machine
 from wary.rules.profiles import STARTING, TITLES, ProfileGiven
+
+state_changed = Signal()
+"""Sent with `system` and the state `before` once its state is another, within the same transaction."""
 
 
 class Site(models.Model):

@@ -20,6 +20,7 @@ from django.conf import settings
 from django.db import transaction
 from django.http import Http404
 from django.utils import timezone
+from procrastinate.contrib.django import app
 from standardwebhooks.webhooks import Webhook as Signing
 
 from beacon.metrics import HOOKS
@@ -35,6 +36,8 @@ TIMEOUT = httpx.Timeout(10.0, connect=5.0)
 MOST_READ = 4096
 """So much of an answer is read at most, in bytes: what a receiver says is of no further use."""
 KEPT_FOR = timedelta(days=30)
+SEND = "send a message"
+"""The task that sends one, by its name."""
 
 
 class NotSent(Exception):
@@ -100,10 +103,8 @@ def tell(here: Organisation, topic: Topic, about: str, data: dict[str, Any], at:
 
 def send_soon(message: Message, after: timedelta = timedelta(0)) -> None:
     """Puts a message in line to be sent."""
-    from beacon.programs.tasks import send
-
-    line = send.configure(schedule_at=timezone.now() + after) if after else send
-    line.defer(message=str(message.pk), tried=message.tries)
+    when = timezone.now() + after if after else None
+    app.configure_task(SEND, queue="messages", schedule_at=when).defer(message=str(message.pk), tried=message.tries)
 
 
 def try_once(message_id: uuid.UUID, tried: int) -> None:

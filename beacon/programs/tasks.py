@@ -7,7 +7,7 @@ from procrastinate.contrib.django import app
 from beacon.programs import hooks, telling
 
 
-@app.task(name="send a message", queue="messages")
+@app.task(name=hooks.SEND, queue="messages")
 def send(message: str, tried: int) -> None:
     """Sends a message of a webhook, where it was not sent since."""
     hooks.try_once(uuid.UUID(message), tried)

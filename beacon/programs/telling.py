@@ -8,10 +8,10 @@ from django.utils import timezone
 
 from beacon.bench.models import Job
 from beacon.people.models import Organisation
-from beacon.plant.models import Reference, System
+from beacon.plant.models import Fault, Reference, System
 from beacon.programs.hooks import tell
 from beacon.programs.models import Message, Topic
-from wary.job.closing import Faulty, state_in_words
+from wary.job.closing import state_in_words
 
 SOON = datetime.timedelta(days=30)
 
@@ -27,14 +27,11 @@ def machine(system: System) -> dict[str, Any]:
     }
 
 
-def closed(job: Job, found: list[Faulty], before: str) -> None:
-    """A job was closed: that, the faults that it found, and that its machine's state is another."""
-    system, here = job.channel.system, job.channel.system.site.organisation
-    if not here.webhooks.filter(ended_at=None).exists():
-        return
-    record, summary = getattr(job, "record", None), job.summary or {}
-    of = machine(system) | {"job": str(job.pk)}
+def closed(job: Job) -> None:
+    """A job was closed and sealed, and handed on what it came to."""
+    system, record, summary = job.channel.system, getattr(job, "record", None), job.summary or {}
     what = {
+        "job": str(job.pk),
         "channel": job.channel.name,
         "outcome": (job.closing or {}).get("outcome", ""),
         "outcome_words": summary.get("outcome", ""),
@@ -46,17 +43,20 @@ def closed(job: Job, found: list[Faulty], before: str) -> None:
         "closed_at": job.closed_at.isoformat() if job.closed_at else None,
         "due": system.due.isoformat() if system.due else None,
     }
-    tell(here, Topic.JOB_CLOSED, system.name, of | what)
-    for one in found:
-        tell(here, Topic.FAULT_FOUND, f"{system.name}: {one.title}", of | {"title": one.title, "put_right": one.put_right})  # fmt: skip
-    state_changed(system, before)
+    tell(system.site.organisation, Topic.JOB_CLOSED, system.name, machine(system) | what)
+
+
+def fault_found(fault: Fault) -> None:
+    """A job found a fault on a machine."""
+    system = fault.system
+    said = {"job": str(fault.job), "title": fault.title, "put_right": fault.put_right}
+    tell(system.site.organisation, Topic.FAULT_FOUND, f"{system.name}: {fault.title}", machine(system) | said)
 
 
 def state_changed(system: System, before: str) -> None:
     """A machine's state is another than it was."""
-    if system.state != before:
-        said = {"before": before, "state": system.state, "words": state_in_words(system.recorded_state, system.last)}
-        tell(system.site.organisation, Topic.STATE_CHANGED, system.name, machine(system) | said)
+    said = {"before": before, "state": system.state, "words": state_in_words(system.recorded_state, system.last)}
+    tell(system.site.organisation, Topic.STATE_CHANGED, system.name, machine(system) | said)
 
 
 def of_the_day(today: datetime.date | None = None) -> None:

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from beacon.bench.models import Job
 from beacon.people.models import Person
 from beacon.plant.lists import in_words, own_rows
-from beacon.plant.models import Channel, Event, Fault, PlateChange, System
+from beacon.plant.models import Channel, Event, Fault, PlateChange, System, state_changed
 from beacon.records.models import Record
 from wary.job.assess import Snapshot
 from wary.job.closing import Faulty, Outcome, done_methods, hands_back, in_one_line, settles, state_after
@@ -23,6 +23,7 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     system = job.channel.system
     channel = Channel.objects.select_for_update(of=("self",), no_key=True).get(pk=job.channel_id)
     assert job.closed_at and job.summary
+    was = system.state
     system.state = state_after(snapshot, outcome, system.recorded_state)
     zone = ZoneInfo(system.site.time_zone)
     tested = job.tested_at or job.closed_at
@@ -45,6 +46,8 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     if system.state in ("in-order", "in-part") and still_stale(system):
         system.state = "stale"
     system.save(update_fields=["state", "due", "last", "plates", "lists"])
+    if system.state != was:
+        state_changed.send(System, system=system, before=was)
     figures = (("stored zero", "zero", job.summary["zero"]), ("factor", "factor", job.summary["factor_after"]))
     for name, field, text in figures:
         before = getattr(channel, field)

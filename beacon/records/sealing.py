@@ -29,7 +29,6 @@ from beacon.bench.revisions import Revision, revision_of, snapshot_of
 from beacon.bench.schemas import Expected
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
-from beacon.programs import telling
 from beacon.records.facts import facts
 from beacon.records.handing_on import hand_on, note_faults
 from beacon.records.models import Record, SealCount
@@ -131,13 +130,11 @@ def close(
         job_closed.send(Job, job=job)
         return job, revision
     record = seal(user, organisation, job, snapshot, now)
-    job_closed.send(Job, job=job)
-    found = list(faults_found(snapshot, asked)) if asked.outcome != "abandoned" else []
-    note_faults(user, job, found)
-    before = job.channel.system.state
+    if asked.outcome != "abandoned":
+        note_faults(user, job, faults_found(snapshot, asked))
     if asked.outcome != "abandoned" and not _followed(job):
         hand_on(user, job, record, snapshot, asked.outcome)
-    telling.closed(job, found, before)
+    job_closed.send(Job, job=job)
     return job, revision
 
 

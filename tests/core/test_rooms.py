@@ -39,7 +39,8 @@ CORE = [
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
     "policy", "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
-    "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "demo",
+    "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "background", "programs", "mail",
+    "demo",
 ]  # fmt: skip
 OPEN = {
     "wary/__main__.py",

@@ -101,7 +101,7 @@ function One({ path, method, operation, schemas }: OneProps) {
 
 /** The words of a type: its name, a list of it, or what it may be. */
 function typeOf(schema: Schema): string {
-  if (schema.$ref) return schema.$ref.split("/").at(-1)!;
+  if (schema.$ref) return schema.$ref.replace(/^.*[/]/, "");
   if (schema.anyOf)
     return schema.anyOf
       .map(typeOf)
