@@ -37,9 +37,12 @@ def _dies_with_us() -> None:
 
 
 @contextmanager
-def served() -> Iterator[str]:
-    """A server process of its own; gives its address. Streams work here, as they do not in a threaded one."""
-    address, server = _begun()
+def served(**more: str) -> Iterator[str]:
+    """A server process of its own; gives its address. Streams work here, as they do not in a threaded one.
+
+    What is done in the background is left to the test, unless `more` of its environment says otherwise.
+    """
+    address, server = _begun(**more)
     try:
         yield address
     finally:
@@ -47,7 +50,7 @@ def served() -> Iterator[str]:
         server.wait()
 
 
-def _begun() -> tuple[str, "subprocess.Popen[bytes]"]:
+def _begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
     name = settings.DATABASES["default"]["NAME"]
     address = os.environ["DATABASE_URL"].rpartition("/")[0]
     with socket.socket() as free:
@@ -58,6 +61,8 @@ def _begun() -> tuple[str, "subprocess.Popen[bytes]"]:
         "BEACON_POOL": "1",
         "BEACON_REQUEST_LOG": "0",
         "BEACON_URL": f"http://127.0.0.1:{port}",
+        "BEACON_WORKS": "0",
+        **more,
     }
     command = [
         sys.executable,

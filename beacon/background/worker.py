@@ -7,7 +7,9 @@ or neither. A worker that dies holding one is noticed by its heart that no longe
 import asyncio
 import logging
 
+from procrastinate import PsycopgConnector
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.utils import connector_params
 
 LOG = logging.getLogger(__name__)
 AGAIN_AFTER = 5.0
@@ -19,7 +21,8 @@ async def keep_working() -> None:
     while True:
         try:
             # The application's own connector belongs to requests; a worker listens, and has one of its own.
-            working = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+            connector = PsycopgConnector(kwargs=connector_params(), min_size=1, max_size=4)
+            working = app.with_connector(connector)
             async with working.open_async():
                 await working.run_worker_async(install_signal_handlers=False, delete_jobs="successful")
             return

@@ -2,6 +2,7 @@
 
 import datetime
 import json
+import time
 import uuid
 from typing import Any
 from unittest import mock
@@ -22,6 +23,7 @@ from beacon.programs.models import Message, Program, Webhook
 from beacon.programs.tokens import ALLOWED
 from beacon.records.models import Record
 from tests.emptied import EmptiedTestCase
+from tests.served import served
 from tests.server.background import make_due, work
 from tests.server.plant import Plant, PlantTestCase, enter, entries, runs
 from tests.server.receiver import Receiver
@@ -360,6 +362,19 @@ class Hooks(EmptiedTestCase):
         work()
         work()
         self.assertEqual(len(self.receiver.told), 1)
+
+    def test_the_server_itself_does_it_and_ends_in_order(self) -> None:
+        with served(BEACON_WORKS="1", BEACON_WEBHOOK_NETWORKS="127.0.0.0/8") as url:
+            send(self.client, f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
+            until = time.monotonic() + 20
+            while not Message.objects.exclude(taken_at=None).exists():
+                self.assertLess(time.monotonic(), until)
+                time.sleep(0.05)
+            self.assertEqual(len(self.receiver.told), 1)
+            # It answers while it works.
+            self.assertEqual(httpx.get(f"{url}/api/ready").status_code, 200)
+            begun = time.monotonic()
+        self.assertLess(time.monotonic() - begun, 10)
 
     def test_another_organisation_hears_and_sees_nothing(self) -> None:
         other = Plant("Far Skerry")

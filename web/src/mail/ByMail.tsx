@@ -39,7 +39,7 @@ export function ByMail() {
     <section className="by-mail">
       <h2>By mail</h2>
       <p>
-        To {wish.address}. What is due, one line a machine, with the calendar; {wish.leads && "and more for a lead. "}
+        To {wish.address}: what is due on the days that you choose, one line a machine, with the calendar.{" "}
         {wish.leads && <Link to="/mails">The mails that were sent</Link>}
       </p>
       <fieldset className="mail-days" aria-label="What is due, on these days">

@@ -75,6 +75,7 @@ interface OneProps {
 }
 
 function One({ path, method, operation, schemas }: OneProps) {
+  const [first, ...more] = (operation.description ?? "").replaceAll("`", "").split("\n");
   const body = Object.values(operation.requestBody?.content ?? {})[0]?.schema;
   const done = Object.entries(operation.responses).find(([status]) => status.startsWith("2"));
   const answer = Object.values(done?.[1].content ?? {})[0]?.schema;
@@ -84,9 +85,9 @@ function One({ path, method, operation, schemas }: OneProps) {
         <code>
           {method} {path}
         </code>{" "}
-        {operation.description?.split("\n")[0]}
+        {first}
       </summary>
-      {operation.description?.includes("\n") && <p>{operation.description.split("\n").slice(1).join(" ")}</p>}
+      {more.length > 0 && <p>{more.join(" ")}</p>}
       {!!operation.parameters?.length && (
         <p>
           Named in the address:{" "}

@@ -33,8 +33,7 @@ export function Programs() {
       </h1>
       <p>
         A maintenance or planning system asks here with a token of its own, and is told of what happens by webhooks.
-        What it may ask, and a client to begin with, stand in <Link to="/programs/description">the description</Link>{" "}
-        and in docs/integrating.md.
+        What it may ask stands in <Link to="/programs/description">the description</Link>.
       </p>
       {once && (
         <p className="say" role="status">
@@ -246,7 +245,7 @@ interface TicksProps<T extends string> {
 /** Several of a few. */
 function Ticks<T extends string>({ legend, choices, chosen, onChange }: TicksProps<T>) {
   return (
-    <fieldset>
+    <fieldset className="ticks">
       <legend className="fs-6">{legend}</legend>
       {choices.map(({ word, says }) => {
         const held = chosen.includes(word as T);
