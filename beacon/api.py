@@ -8,6 +8,7 @@ from ninja.security import SessionAuth
 from pydantic import Field
 
 from beacon import problems
+from beacon.archive.api import router as archive
 from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
 from beacon.history.api import router as history
@@ -115,6 +116,7 @@ for router in (
     programs,
     doors,
     mail,
+    archive,
 ):
     api.add_router("", router)
 

@@ -62,6 +62,7 @@ INSTALLED_APPS = [
     "beacon.practice",
     "beacon.programs",
     "beacon.mail",
+    "beacon.archive",
     "beacon.demo",
 ]
 MIDDLEWARE = [

@@ -2,6 +2,7 @@
 
 import datetime
 import re
+from pathlib import Path
 
 from playwright.sync_api import expect
 
@@ -12,6 +13,24 @@ from tests.browser.base import BrowserTestCase
 from tests.server.background import work
 
 MONDAY_SEVEN = datetime.datetime(2031, 5, 5, 6, 5, tzinfo=datetime.UTC)
+
+
+class ToTakeAway(BrowserTestCase):
+    def test_everything_of_the_organisation_is_made_while_one_goes_on(self) -> None:
+        page = self.signed_in(self.new_context(), self.plant.lead)
+        page.goto("/people")
+        page.get_by_role("button", name="Make an archive").click()
+        expect(page.get_by_text("waits for its turn")).to_be_visible()
+        expect(page.get_by_role("button", name="Make an archive")).to_be_disabled()
+        self.assert_accessible(page)
+        page.goto("/")
+        work()
+        page.goto("/people")
+        link = page.get_by_role("link", name="Take it, ZIP")
+        self.assertEqual(page.request.get(link.get_attribute("href") or "").body()[:2], b"PK")
+        with page.expect_download() as known:
+            page.get_by_role("link", name="What is known of you").click()
+        self.assertIn("lead@", Path(known.value.path()).read_text())
 
 
 class ByMail(BrowserTestCase):

@@ -39,7 +39,7 @@ CORE = [
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
     "policy", "whole", "licences", "backups", "problems", "validation", "metrics", "tables", "downloads", "people", "plant", "links", "bench", "attachments",
-    "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "background", "programs", "mail",
+    "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "background", "programs", "mail", "archive",
     "demo",
 ]  # fmt: skip
 OPEN = {

@@ -4,10 +4,13 @@ import re
 import uuid
 from typing import Any
 
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.http import HttpResponse
 from django.test import Client
 
 from beacon.api import api
+from beacon.archive.models import Archive
 from beacon.bench.models import Entry, Job
 from beacon.links.models import Link
 from beacon.loads.models import Load
@@ -96,10 +99,13 @@ class Isolation(PlantTestCase):
         hook = Webhook.objects.create(organisation=self.other.organisation, url="https://theirs.example/", topics=["job.closed"], secret="whsec_", made_by=self.other.lead)  # fmt: skip
         message = Message.objects.create(webhook=hook, topic="job.closed", text="{}")
         door = Door.objects.create(organisation=self.other.organisation, record=self.record, secret_sha256="x", until="2099-01-01", made_by=self.other.lead)  # fmt: skip
+        archive = Archive.objects.create(organisation=self.other.organisation, by=self.other.lead, finished_at=self.record.sealed_at)  # fmt: skip
+        default_storage.save(archive.name, ContentFile(b"PK"))
         mail = Mail.objects.create(organisation=self.other.organisation, person=self.other.lead, kind="due", subject="x", text="x", html="x")  # fmt: skip
         self.ids = {
             "door_id": str(door.id),
             "mail_id": str(mail.id),
+            "archive_id": str(archive.id),
             "program_id": str(theirs.id),
             "webhook_id": str(hook.id),
             "message_id": str(message.id),

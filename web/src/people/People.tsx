@@ -10,6 +10,7 @@ import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { ChoiceField, Said, TextField } from "../ui/TextField";
+import { Archives } from "./Archives";
 import { Instruments } from "./Instruments";
 import { Sessions } from "./Sessions";
 
@@ -25,6 +26,7 @@ export function People() {
       <ByMail />
       <Sessions />
       <Password />
+      <Archives />
     </Page>
   );
 }

@@ -1,0 +1,110 @@
+"""An organisation's archive, for its leads; and what is known of oneself, for everyone."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.core.files.storage import default_storage
+from django.db import IntegrityError, transaction
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from ninja import Router
+from procrastinate.contrib.django import app
+from pydantic import BaseModel
+
+from beacon.archive.models import Archive
+from beacon.bench.models import Entry, Job
+from beacon.downloads import download
+from beacon.people.access import organisation, person
+from beacon.people.models import Role
+from beacon.people.rate_limit import limited
+from beacon.problems import Problem, ProblemDocument
+
+router = Router(tags=["archive"])
+LATEST = 10
+
+
+class ArchiveView(BaseModel):
+    """An archive: how far it is, or its size in bytes once it is there."""
+
+    id: UUID
+    by: str
+    at: datetime
+    done: int
+    of: int
+    finished_at: datetime | None
+    failed: str
+    gone: bool
+    size: int
+
+
+def _view(one: Archive) -> dict[str, Any]:
+    keys = ("id", "at", "done", "of", "finished_at", "failed", "gone", "size")
+    return {key: getattr(one, key) for key in keys} | {"by": str(one.by)}
+
+
+@router.get("archives", response=list[ArchiveView])
+def archives(request: HttpRequest) -> list[dict[str, Any]]:
+    """The latest archives of the organisation that this person leads."""
+    return [_view(one) for one in organisation(person(request), Role.LEAD).archives.select_related("by")[:LATEST]]
+
+
+@router.post("archives", response={202: ArchiveView, 409: ProblemDocument})
+@limited("verifications of the chain")
+def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
+    """Everything of the organisation in one file: it is made in the background."""
+    user = person(request)
+    here = organisation(user, Role.LEAD)
+    try:
+        with transaction.atomic():
+            made = Archive.objects.create(organisation=here, by=user)
+            app.configure_task("make an archive", queue="archives").defer(archive=str(made.pk))
+    except IntegrityError:
+        raise Problem(409, "One is being made already", "It is listed here as soon as it is there.") from None
+    return 202, _view(made)
+
+
+@router.get("archives/{archive_id}/file.zip", response={200: bytes, 410: ProblemDocument})
+@limited("tables to take away")
+def archive_file(request: HttpRequest, archive_id: UUID) -> FileResponse:
+    """The file of an archive."""
+    found = organisation(person(request), Role.LEAD).archives.filter(pk=archive_id).exclude(finished_at=None).first()
+    if found is None:
+        raise Http404
+    if found.gone or not default_storage.exists(found.name):
+        raise Problem(410, "This archive is not kept any more", "Make another.")
+    return FileResponse(default_storage.open(found.name), as_attachment=True, filename=f"archive-{found.at:%Y-%m-%d}.zip")  # fmt: skip
+
+
+@router.get("me/data.json", response={200: bytes})
+@limited("tables to take away")
+def own_data(request: HttpRequest) -> HttpResponse:
+    """What is known of this person: who they are, where they are signed in, and which jobs they worked on."""
+    user = person(request)
+    worked = Entry.objects.filter(who=user, job__practice=False).values("job").distinct()
+    jobs = Job.objects.filter(pk__in=worked).select_related("channel__system__site__organisation").defer("fold")
+    content = {
+        "name": user.name,
+        "address": user.username,
+        "joined": user.date_joined.isoformat(),
+        "last_signed_in": user.last_login.isoformat() if user.last_login else None,
+        "memberships": [
+            {"organisation": str(one.organisation), "role": one.role}
+            for one in user.memberships.select_related("organisation")
+        ],
+        "sessions": [
+            {"device": one.agent, "address": one.address, "began": one.began_at.isoformat(), "seen": one.seen_at.isoformat()}
+            for one in user.devices.all()
+        ],
+        "mail": list(user.wishes.values("organisation__name", "days", "hour", "faults", "chain")),
+        "jobs": [
+            {
+                "job": str(one.pk),
+                "organisation": str(one.channel.system.site.organisation),
+                "machine": one.channel.system.name,
+                "opened": one.opened_at.isoformat(),
+                "entries": Entry.objects.filter(job=one, who=user).count(),
+            }
+            for one in jobs.order_by("opened_at")
+        ],
+    }  # fmt: skip
+    return download(content, "what-is-known-of-me.json")

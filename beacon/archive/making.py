@@ -1,0 +1,185 @@
+"""Making an archive: sealed records as they were sealed, open jobs as job files, every row and every file.
+
+It is made from what is there at one moment. Where it is stopped in the middle it is made again from the start, and the
+file is there only once it is whole.
+"""
+
+import json
+import tempfile
+import zipfile
+from collections.abc import Iterable, Iterator
+from datetime import timedelta
+from itertools import islice
+from threading import Thread
+from typing import Any
+
+from django.core import serializers
+from django.core.files import File
+from django.core.files.storage import default_storage
+from django.db import connection, connections, transaction
+from django.db.models import Model, QuerySet
+from django.utils import timezone
+
+from beacon.archive.models import Archive
+from beacon.attachments.keeping import file_of
+from beacon.attachments.models import Attachment, LateAttachment
+from beacon.bench.models import Entry, HeaderName, Job, LeftBehind
+from beacon.bench.revisions import snapshot_of
+from beacon.links.models import Link
+from beacon.loads.models import Load, LoadChange
+from beacon.people.models import Membership, Organisation
+from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
+from beacon.plant.models import (
+    Cell,
+    Channel,
+    CheckMass,
+    Event,
+    Fault,
+    InstrumentKind,
+    LimitProfile,
+    PlateChange,
+    Reference,
+    Site,
+    System,
+)
+from beacon.records.models import Record, Verification
+from beacon.records.sealing import job_content, seals
+from wary import WRITTEN_BY
+
+KEPT_FOR = timedelta(days=7)
+TOLD_EVERY, AT_ONCE = 50, 500
+LEFT_OUT = {"fold"}
+"""Columns that are worked out of others."""
+ENDINGS = {Attachment.Kind.JPEG: "jpg", Attachment.Kind.PNG: "png", Attachment.Kind.PDF: "pdf"}
+README = """{organisation}, everything that Wary Beacon had of it on {at:%Y-%m-%d %H:%M} UTC. {by}.
+
+records/    every sealed record, byte for byte as it was sealed; its SHA-256 stands in seals.csv
+open/       the jobs that were open, as job files with their trail
+files/      every photograph and PDF by its SHA-256; what each belongs to stands in tables/attachments.jsonl
+tables/     every row as JSON, a line each
+seals.csv   the list of seals, to be kept elsewhere too
+"""
+OF_SYSTEM = "system__site__organisation"
+OF_JOB = "job__channel__system__site__organisation"
+TABLES: dict[str, tuple[type[Model], str]] = {
+    "sites": (Site, "organisation"),
+    "systems": (System, "site__organisation"),
+    "channels": (Channel, OF_SYSTEM),
+    "limits": (LimitProfile, "organisation"),
+    "references": (Reference, "organisation"),
+    "check-masses": (CheckMass, "reference__organisation"),
+    "cells": (Cell, f"channel__{OF_SYSTEM}"),
+    "events": (Event, OF_SYSTEM),
+    "faults": (Fault, OF_SYSTEM),
+    "changes": (PlateChange, OF_SYSTEM),
+    "instruments": (InstrumentKind, "organisation"),
+    "intervals": (Interval, OF_SYSTEM),
+    "plans": (Planned, OF_SYSTEM),
+    "zero-checks": (ZeroCheck, OF_SYSTEM),
+    "counters": (Counter, OF_SYSTEM),
+    "jobs": (Job, f"channel__{OF_SYSTEM}"),
+    "entries": (Entry, OF_JOB),
+    "left-behind": (LeftBehind, OF_JOB),
+    "attachments": (Attachment, "organisation"),
+    "late-attachments": (LateAttachment, "attachment__organisation"),
+    "loads": (Load, f"channel__{OF_SYSTEM}"),
+    "load-changes": (LoadChange, f"load__channel__{OF_SYSTEM}"),
+    "verifications": (Verification, "organisation"),
+    "lines": (Link, "organisation"),
+    "headers": (HeaderName, "organisation"),
+    "members": (Membership, "organisation"),
+}
+"""Every table of which rows belong to an organisation, and the way to it."""
+
+
+def make(archive: Archive) -> None:
+    """Makes an archive, and keeps it where its name says. Raises whatever keeps it from being made."""
+    here = archive.organisation
+    with tempfile.TemporaryFile() as kept:
+        with zipfile.ZipFile(kept, "w", zipfile.ZIP_DEFLATED) as into, transaction.atomic():
+            with connection.cursor() as cursor:
+                cursor.execute("set transaction isolation level repeatable read, read only")
+            total = _count(here)
+            for done, (name, content) in enumerate(_parts(here), 1):
+                with into.open(name, "w") as part:
+                    for piece in content:
+                        part.write(piece.encode() if isinstance(piece, str) else piece)
+                if done % TOLD_EVERY == 0:
+                    _told(archive, done, total)
+        size = kept.tell()
+        kept.seek(0)
+        default_storage.delete(archive.name)
+        default_storage.save(archive.name, File(kept))
+    archive.done = archive.of = total
+    archive.size, archive.finished_at = size, timezone.now()
+    archive.save(update_fields=["done", "of", "size", "finished_at"])
+
+
+def _told(archive: Archive, done: int, total: int) -> None:
+    """How far it is, seen by others at once: it is written beside the transaction in which all is read."""
+
+    def write() -> None:
+        Archive.objects.filter(pk=archive.pk).update(done=done, of=total)
+        connections.close_all()
+
+    beside = Thread(target=write)
+    beside.start()
+    beside.join()
+
+
+def _count(here: Organisation) -> int:
+    open_jobs = Job.objects.filter(channel__system__site__organisation=here, closed_at=None, practice=False)
+    return here.records.count() + open_jobs.count() + _files(here).count() + len(TABLES) + 3
+
+
+def _files(here: Organisation) -> QuerySet[Attachment]:
+    return Attachment.objects.filter(organisation=here).order_by("sha256").distinct("sha256")
+
+
+def _parts(here: Organisation) -> Iterator[tuple[str, Iterable[bytes | str]]]:
+    """Every file of an archive by its name, each in pieces."""
+    yield "README.txt", [README.format(organisation=here.name, at=timezone.now(), by=WRITTEN_BY)]
+    yield "seals.csv", [seals(here)]
+    records = Record.objects.filter(organisation=here).order_by("number").values_list("number", "content")
+    for number, content in records.iterator(50):
+        yield f"records/{number:06d}.json", [content]
+    jobs = Job.objects.filter(channel__system__site__organisation=here, closed_at=None, practice=False)
+    for job in jobs.select_related("channel__system__site__organisation", "channel__system__profile", "opened_by"):
+        yield f"open/{job.pk}.json", [_in_json(job_content(job, snapshot_of(job)))]
+    for one in _files(here).iterator(50):
+        try:
+            yield f"files/{one.sha256}.{ENDINGS[Attachment.Kind(one.kind)]}", [file_of(one)]
+        except FileNotFoundError:
+            yield f"files/{one.sha256}.gone.txt", [f"The file “{one.name}” is gone from the server."]
+    for name, (model, way) in TABLES.items():
+        yield f"tables/{name}.jsonl", _lines(model._default_manager.filter(**{way: here}).order_by("pk"))
+    members = Membership.objects.filter(organisation=here).select_related("person")
+    people = [{"id": one.person_id, "name": str(one.person), "username": one.person.username, "role": one.role} for one in members]  # fmt: skip
+    yield "people.json", [_in_json(people)]
+
+
+def _in_json(content: Any) -> str:
+    return json.dumps(content, ensure_ascii=False, indent=2)
+
+
+def _lines(rows: QuerySet[Any]) -> Iterator[str]:
+    """Rows as JSON, a line each, so many at a time."""
+    fields = [*rows.model._meta.concrete_fields, *rows.model._meta.many_to_many]
+    wanted = [one.name for one in fields if one.name not in LEFT_OUT]
+    for some in batched(rows.iterator(AT_ONCE), AT_ONCE):
+        yield str(serializers.serialize("jsonl", some, fields=wanted, ensure_ascii=False))
+
+
+def batched(rows: Iterator[Any], count: int) -> Iterator[list[Any]]:
+    """Rows in lists of so many."""
+    while some := list(islice(rows, count)):
+        yield some
+
+
+def forget() -> None:
+    """Lets go of the files of archives that were made long ago, and says of those that were never finished that they failed."""
+    for one in Archive.objects.filter(at__lt=timezone.now() - KEPT_FOR, gone=False):
+        default_storage.delete(one.name)
+        one.gone = True
+        one.failed = one.failed or ("" if one.finished_at else "it was never finished")
+        one.save(update_fields=["gone", "failed"])

@@ -1,0 +1,42 @@
+"""Archives: everything of an organisation in one file, made in the background."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from beacon.people.models import Organisation
+
+
+class Archive(models.Model):
+    """An archive that is being made, or was; `done` of `of` things are in it."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="archives")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    done = models.PositiveIntegerField(default=0)
+    of = models.PositiveIntegerField(default=0)
+    finished_at = models.DateTimeField(null=True, blank=True)
+    failed = models.CharField(max_length=200, blank=True)
+    gone = models.BooleanField(default=False)
+    size = models.PositiveBigIntegerField(default=0)
+
+    class Meta:
+        ordering = ["-at"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["organisation"],
+                condition=models.Q(finished_at=None, failed=""),
+                name="one_archive_at_a_time",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"archive of {self.organisation}, {self.at:%Y-%m-%d}"
+
+    @property
+    def name(self) -> str:
+        """Where it lies among the files."""
+        return f"archives/{self.organisation_id}/{self.id}.zip"
