@@ -21,6 +21,8 @@ from urllib.parse import urlsplit
 from beacon.whole import digest_of, write_whole
 
 MANIFEST, DUMP, FILES = "manifest.json", "database.dump", "files"
+MADE_ANEW = "archives"
+"""The folder of what can be made anew."""
 FORMAT = "wary-beacon/backup"
 NEWER, UNFIT = 3, 4
 """How `manage.py take_over` ends for a backup of a newer version, and for one whose records do not fit."""
@@ -55,8 +57,12 @@ def _folder() -> Path:
 
 
 def _files(folder: Path) -> Iterator[Path]:
-    """The files of the folder; those in a bucket stay there, under the store's own versions."""
-    return (path for path in sorted(folder.rglob("*")) if path.is_file()) if folder.exists() else iter(())
+    """The files of the folder; those in a bucket stay there, under the store's own versions.
+
+    What can be made anew is no part of it: unlike the others it is let go of again, perhaps while it would be read.
+    """
+    found = sorted(folder.rglob("*")) if folder.exists() else []
+    return (path for path in found if path.is_file() and path.relative_to(folder).parts[0] != MADE_ANEW)
 
 
 @contextlib.contextmanager

@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from beacon.backups import MADE_ANEW
 from beacon.people.models import Organisation
 
 
@@ -39,4 +40,4 @@ class Archive(models.Model):
     @property
     def name(self) -> str:
         """Where it lies among the files."""
-        return f"archives/{self.organisation_id}/{self.id}.zip"
+        return f"{MADE_ANEW}/{self.organisation_id}/{self.id}.zip"
