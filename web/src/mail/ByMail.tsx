@@ -1,5 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
@@ -8,29 +7,31 @@ import { Fault } from "../ui/Fault";
 
 const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 
+const KEY = ["my mail"];
+
 type Wish = Schemas["WishView"];
 
 /** What one would like to hear of by mail, on which days and at what hour; kept as it is chosen. */
 export function ByMail() {
   const cache = useQueryClient();
-  const found = useQuery({ queryKey: ["my mail"], queryFn: () => asked(api.GET("/api/me/mail")) });
-  const [fault, setFault] = useState<unknown>(null);
+  const found = useQuery({ queryKey: KEY, queryFn: () => asked(api.GET("/api/me/mail")) });
+  // One after the other, in the order of the choices, so that the last one stands.
+  const keeping = useMutation({
+    mutationKey: KEY,
+    scope: { id: KEY[0]! },
+    mutationFn: (body: Schemas["WishIn"]) => asked(api.PUT("/api/me/mail", { body })),
+    onSuccess: (answer) => cache.isMutating({ mutationKey: KEY }) === 1 && cache.setQueryData(KEY, answer),
+    onError: () => cache.invalidateQueries({ queryKey: KEY }),
+  });
   const wish = found.data;
   if (!wish) return <Fault of={found.error} />;
-  const keep = async (change: Partial<Wish>) => {
-    const next = { ...wish, ...change };
-    cache.setQueryData(["my mail"], next);
+  const keep = (change: (now: Wish) => Partial<Wish>) => {
+    // What was chosen a moment ago may not be drawn yet.
+    const now = cache.getQueryData<Wish>(KEY) ?? wish;
+    const next = { ...now, ...change(now) };
+    cache.setQueryData(KEY, next);
     const { days, hour, sites, faults, chain } = next;
-    try {
-      cache.setQueryData(
-        ["my mail"],
-        await asked(api.PUT("/api/me/mail", { body: { days, hour, sites, faults, chain } })),
-      );
-      setFault(null);
-    } catch (problem) {
-      setFault(problem);
-      void cache.invalidateQueries({ queryKey: ["my mail"] });
-    }
+    keeping.mutate({ days, hour, sites, faults, chain });
   };
   const toggled = <T,>(all: readonly T[], one: T) =>
     all.includes(one) ? all.filter((other) => other !== one) : [...all, one];
@@ -48,14 +49,14 @@ export function ByMail() {
             key={name}
             variant={wish.days.includes(day) ? "primary" : "outline-primary"}
             aria-pressed={wish.days.includes(day)}
-            onClick={() => void keep({ days: toggled(wish.days, day) })}
+            onClick={() => keep((now) => ({ days: toggled(now.days, day) }))}
           >
             {name}
           </Button>
         ))}
         <Form.Group controlId="mail-hour">
           <Form.Label>at</Form.Label>
-          <Form.Select value={wish.hour} onChange={(event) => void keep({ hour: Number(event.target.value) })}>
+          <Form.Select value={wish.hour} onChange={(event) => keep(() => ({ hour: Number(event.target.value) }))}>
             {Array.from({ length: 24 }, (_, hour) => (
               <option key={hour} value={hour}>
                 {String(hour).padStart(2, "0")}:00
@@ -72,29 +73,31 @@ export function ByMail() {
               id={`mail-${site.id}`}
               label={site.name}
               checked={!sites.length || sites.includes(site.id)}
-              onChange={() => {
-                const all = wish.choices.map((one) => one.id);
-                const next = toggled(sites.length ? sites : all, site.id);
-                void keep({ sites: next.length === all.length ? [] : next });
-              }}
+              onChange={() =>
+                keep((now) => {
+                  const all = now.choices.map((one) => one.id);
+                  const next = toggled(now.sites?.length ? now.sites : all, site.id);
+                  return { sites: next.length === all.length ? [] : next };
+                })
+              }
             />
           ))}
         <Form.Check
           id="mail-faults"
           label="A fault is found, at once"
           checked={wish.faults}
-          onChange={() => void keep({ faults: !wish.faults })}
+          onChange={() => keep((now) => ({ faults: !now.faults }))}
         />
         {wish.leads && (
           <Form.Check
             id="mail-chain"
             label="The night’s walk finds that the chain of records does not fit"
             checked={wish.chain}
-            onChange={() => void keep({ chain: !wish.chain })}
+            onChange={() => keep((now) => ({ chain: !now.chain }))}
           />
         )}
       </div>
-      <Fault of={fault} />
+      <Fault of={keeping.error} />
     </section>
   );
 }
