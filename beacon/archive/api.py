@@ -49,7 +49,7 @@ def archives(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @router.post("archives", response={202: ArchiveView, 409: ProblemDocument})
-@limited("verifications of the chain")
+@limited("archives to make")
 def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
     """Everything of the organisation in one file: it is made in the background."""
     user = person(request)

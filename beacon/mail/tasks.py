@@ -6,7 +6,7 @@ from procrastinate.contrib.django import app
 
 from beacon.mail import sending, telling
 from beacon.people.models import Organisation
-from beacon.records.verifying import verify_and_note
+from beacon.records.noting import verify_and_note
 
 
 @app.task(name=sending.SEND, queue="messages")

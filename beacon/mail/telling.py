@@ -91,9 +91,10 @@ def _written(of: Organisation, to: Person, kind: Mail.Kind, subject: str, said: 
 
 
 def fault_found(fault: Fault) -> None:
-    """Tells everyone who would like to hear of it, and may see the machine."""
+    """Tells everyone who works there, may see the machine, and would like to hear of it."""
     here = fault.system.site.organisation
-    for wish in Wish.objects.filter(organisation=here, faults=True).select_related("person"):
+    working = Membership.objects.filter(organisation=here, role__in=WORKING).values("person")
+    for wish in Wish.objects.filter(organisation=here, faults=True, person__in=working).select_related("person"):
         seen = sites(wish.person).filter(pk=fault.system.site_id).exists()
         if seen and (not wish.sites or fault.system.site_id in wish.sites):
             said = {"fault": fault, "system": fault.system, "url": f"{settings.PUBLIC_URL}/systems/{fault.system_id}"}

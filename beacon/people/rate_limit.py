@@ -23,6 +23,7 @@ MOST = {
     "sign-ins": 60,
     "readings gathered": 600,
     "entries to leave behind": 60,
+    "archives to make": 6,
     "differences to report": 60,
 }
 """What is counted, and how often it may be asked for in ten minutes."""

@@ -32,7 +32,6 @@ from beacon.records.verifying import why_broken
 router = Router(tags=["records"])
 MOST, LATEST = 200, 50
 LONGEST = datetime.timedelta(days=5 * 366)
-SHUT = Problem(410, "This link is not open any more", "It has ended, or was revoked. Ask whoever gave it to you for another.")  # fmt: skip
 
 
 def _hash(secret: str) -> str:
@@ -100,7 +99,8 @@ def _opened(request: HttpRequest, secret: str) -> tuple[Door, QuerySet[Record]]:
     if found is None:
         raise Http404
     if found.revoked_at or found.until < timezone.now().date():
-        raise SHUT
+        text = "It has ended, or was revoked. Ask whoever gave it to you for another."
+        raise Problem(410, "This link is not open any more", text)
     records = Record.objects.filter(organisation=found.organisation).select_related("job__channel__system__site", "superseded_by")  # fmt: skip
     if found.record_id:
         return found, records.filter(pk=found.record_id)

@@ -80,16 +80,14 @@ def addresses(host: str, port: int) -> list[str]:
 
 
 def _may_be_asked(address: str) -> bool:
-    """Whether an address is in the allowed networks; this machine's own and the like only where they are named."""
+    """Whether an address is in the allowed networks; one that is no public one only where its network is named."""
     one = ipaddress.ip_address(address.split("%")[0])
-    mapped = getattr(one, "ipv4_mapped", None)
-    one = mapped or one
-    own = one.is_loopback or one.is_link_local or one.is_multicast or one.is_unspecified or one.is_reserved
-    for text in settings.WEBHOOK_NETWORKS:
-        network = ipaddress.ip_network(text)
-        if one.version == network.version and one in network and not (own and network.prefixlen == 0):
-            return True
-    return False
+    one = getattr(one, "ipv4_mapped", None) or one
+    networks = (ipaddress.ip_network(text) for text in settings.WEBHOOK_NETWORKS)
+    return any(
+        one.version == network.version and one in network and (one.is_global or network.prefixlen > 0)
+        for network in networks
+    )
 
 
 def tell(here: Organisation, topic: Topic, about: str, data: dict[str, Any], at: datetime | None = None) -> None:
@@ -116,7 +114,7 @@ def try_once(message_id: uuid.UUID, tried: int) -> None:
     said, taken = "", False
     try:
         said, taken = _sent(message)
-    except (NotSent, httpx.HTTPError) as wrong:
+    except (NotSent, httpx.HTTPError, httpx.InvalidURL, ValueError) as wrong:
         said = str(wrong) or type(wrong).__name__
     _noted(message_id, tried, said, taken)
 

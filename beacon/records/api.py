@@ -20,8 +20,8 @@ from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas
 from beacon.records.access import record_of
 from beacon.records.models import Record
+from beacon.records.noting import verify_and_note
 from beacon.records.sealing import close, job_content, put_right, seals
-from beacon.records.verifying import verify_and_note
 from wary.job.closing import Asked
 
 router = Router(tags=["records"])

@@ -10,14 +10,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db.models import Prefetch, Q
-from django.utils import timezone
 
 from beacon.attachments.keeping import sealed_attachments, why_gone
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
-from beacon.people.models import Organisation, Person
+from beacon.people.models import Organisation
 from beacon.records.facts import facts, other_facts
-from beacon.records.models import Record, Restored, Verification
+from beacon.records.models import Record, Restored
 from beacon.records.sealing import Handed, digest, trail_of
 from wary.job import fold as folding
 from wary.job.assess import parts_of
@@ -171,22 +170,6 @@ def _handed_on_wrong(organisation: Organisation) -> Iterator[Broken]:
         if not channel.system.changes.filter(field="factor", at__gt=job.closed_at).exists():
             why = f"its factor on record, {channel.factor or 'none'}, is not the one handed on, {factor}"
             yield Broken(organisation.name, record.number, channel.system.name, why)
-
-
-def verify_and_note(organisation: Organisation, who: Person | None = None) -> Verified:
-    """Walks an organisation's chain, and keeps what was found; `who` asked for it, nobody where the night did."""
-    found = verify_chain(organisation)
-    first = found.broken[0] if found.broken else None
-    Verification.objects.create(
-        organisation=organisation,
-        at=timezone.now(),
-        who=who,
-        records=found.count,
-        number=first.number if first else None,
-        why=first.why[:300] if first else "",
-        breaks=[{"number": one.number, "system": one.system, "why": one.why} for one in found.broken[:MOST_SAID]],
-    )
-    return found
 
 
 def why_broken(record: Record) -> str | None:

@@ -19,6 +19,8 @@ class ToTakeAway(BrowserTestCase):
     def test_everything_of_the_organisation_is_made_while_one_goes_on(self) -> None:
         page = self.signed_in(self.new_context(), self.plant.lead)
         page.goto("/people")
+        # What stands above it has come, and moves it no more.
+        page.wait_for_load_state("networkidle")
         page.get_by_role("button", name="Make an archive").click()
         expect(page.get_by_text("waits for its turn")).to_be_visible()
         expect(page.get_by_role("button", name="Make an archive")).to_be_disabled()
@@ -39,6 +41,7 @@ class ByMail(BrowserTestCase):
         Reference.objects.update(due=None)
         page = self.signed_in(self.new_context(), self.plant.lead)
         page.goto("/people")
+        page.wait_for_load_state("networkidle")
         page.get_by_role("button", name="Mon", exact=True).click()
         page.get_by_label("at", exact=True).select_option("07:00")
         page.get_by_label("A fault is found, at once").check()

@@ -89,6 +89,7 @@ class TheMonth(WithHistory):
     def test_a_feed_is_made_shown_once_and_revoked(self) -> None:
         page = self.page
         page.goto("/calendar")
+        page.wait_for_load_state("networkidle")
         page.get_by_role("button", name="Make a link").click()
         link = page.locator("code").inner_text()
         path = "/api" + link.partition("/api")[2]

@@ -91,6 +91,7 @@ class Wishes(PlantTestCase):
     def test_a_fault_is_told_to_who_would_like_it_and_may_see_it(self) -> None:
         self.wish(faults=True)
         self.wish(self.plant.lead, faults=False)
+        self.wish(self.plant.people["reader"], faults=True)
         Wish.objects.create(person=self.other.lead, organisation=self.other.organisation, faults=True)
         Fault.objects.create(system=self.plant.system, job="5d3f0b7e-6a55-4d8e-9f3a-0a3f5f0b7e6a", title="a <worn> idler", at=timezone.now(), who=self.plant.lead)  # fmt: skip
         one = Mail.objects.get()

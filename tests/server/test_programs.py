@@ -300,12 +300,31 @@ class Hooks(EmptiedTestCase):
             work()
         self.assertEqual(self.receiver.told, [])
         self.assertIn("to which nothing may be sent", Message.objects.get().said)
-        for address in ("127.0.0.1", "169.254.169.254", "::1", "::ffff:127.0.0.1", "0.0.0.0", "fe80::1%eth0"):
+        for address in (
+            "127.0.0.1",
+            "169.254.169.254",
+            "::1",
+            "::ffff:127.0.0.1",
+            "10.1.2.3",
+            "192.168.7.7",
+            "fd00::7",
+            "0.0.0.0",
+            "fe80::1%eth0",
+        ):
             with override_settings(WEBHOOK_NETWORKS=["0.0.0.0/0", "::/0"]):
                 self.assertFalse(hooks._may_be_asked(address), address)
+        with override_settings(WEBHOOK_NETWORKS=["0.0.0.0/0", "::/0"]):
+            self.assertTrue(hooks._may_be_asked("93.184.216.34"))
         with override_settings(WEBHOOK_NETWORKS=["10.0.0.0/8"]):
             self.assertTrue(hooks._may_be_asked("10.1.2.3"))
             self.assertFalse(hooks._may_be_asked("93.184.216.34"))
+
+    def test_a_name_that_no_place_can_have_is_tried_and_said(self) -> None:
+        Webhook.objects.update(url=f"https://{'x' * 80}.example/told")
+        send(self.client, f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
+        work()
+        self.assertEqual(Message.objects.get().tries, 1)
+        self.assertTrue(Message.objects.get().said)
 
     def test_an_address_that_is_none_is_refused(self) -> None:
         for url in (

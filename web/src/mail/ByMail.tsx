@@ -1,8 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { Link } from "react-router";
 import { api, asked, type Schemas } from "../api/client";
+import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
 
 const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
@@ -14,22 +16,26 @@ type Wish = Schemas["WishView"];
 /** What one would like to hear of by mail, on which days and at what hour; kept as it is chosen. */
 export function ByMail() {
   const cache = useQueryClient();
+  const works = useMe().data?.works;
   const found = useQuery({ queryKey: KEY, queryFn: () => asked(api.GET("/api/me/mail")) });
-  // One after the other, in the order of the choices, so that the last one stands.
+  // What is chosen is shown at once, and kept one after the other, so that the last of it stands.
+  const [chosen, setChosen] = useState<Wish | null>(null);
+  const latest = useRef<Wish | null>(null);
   const keeping = useMutation({
-    mutationKey: KEY,
     scope: { id: KEY[0]! },
     mutationFn: (body: Schemas["WishIn"]) => asked(api.PUT("/api/me/mail", { body })),
-    onSuccess: (answer) => cache.isMutating({ mutationKey: KEY }) === 1 && cache.setQueryData(KEY, answer),
-    onError: () => cache.invalidateQueries({ queryKey: KEY }),
+    onSuccess: (answer) => cache.setQueryData(KEY, answer),
+    onError: () => {
+      setChosen((latest.current = null));
+      void cache.invalidateQueries({ queryKey: KEY });
+    },
   });
-  const wish = found.data;
+  const wish = chosen ?? found.data;
   if (!wish) return <Fault of={found.error} />;
   const keep = (change: (now: Wish) => Partial<Wish>) => {
-    // What was chosen a moment ago may not be drawn yet.
-    const now = cache.getQueryData<Wish>(KEY) ?? wish;
+    const now = latest.current ?? wish;
     const next = { ...now, ...change(now) };
-    cache.setQueryData(KEY, next);
+    setChosen((latest.current = next));
     const { days, hour, sites, faults, chain } = next;
     keeping.mutate({ days, hour, sites, faults, chain });
   };
@@ -77,17 +83,21 @@ export function ByMail() {
                 keep((now) => {
                   const all = now.choices.map((one) => one.id);
                   const next = toggled(now.sites?.length ? now.sites : all, site.id);
+                  // Of none at all there would be nothing to tell: the last one stays.
+                  if (!next.length) return {};
                   return { sites: next.length === all.length ? [] : next };
                 })
               }
             />
           ))}
-        <Form.Check
-          id="mail-faults"
-          label="A fault is found, at once"
-          checked={wish.faults}
-          onChange={() => keep((now) => ({ faults: !now.faults }))}
-        />
+        {works && (
+          <Form.Check
+            id="mail-faults"
+            label="A fault is found, at once"
+            checked={wish.faults}
+            onChange={() => keep((now) => ({ faults: !now.faults }))}
+          />
+        )}
         {wish.leads && (
           <Form.Check
             id="mail-chain"
