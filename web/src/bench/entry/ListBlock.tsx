@@ -1,4 +1,4 @@
-import { memo, type ReactNode, useState } from "react";
+import { type ReactNode, useState } from "react";
 import Button from "react-bootstrap/Button";
 import type { InputView, PartView, RowsView, Schemas } from "../../api/client";
 import { at, VALUE } from "../../job/path";
@@ -81,18 +81,39 @@ function ListTable({ input, rows, full }: Omit<Props, "part">) {
           </tr>
         </thead>
         <tbody>
-          {listed.slice(skipped).map((row, index) => (
-            <ReadRow
-              key={row.row}
-              number={skipped + index + 1}
-              cells={columns.map(({ key, remark }) =>
-                remark ? remarked(row.remarks?.[key]) : readAt(bench, `${full}.${row.row}.${key}`, words.get(key)),
-              )}
-              aside={bench.field(`${full}.${row.row}.${ASIDE}`).text}
-              taken={hand.row(full) === row.row}
-              take={() => hand.take(full, row.row)}
-            />
-          ))}
+          {listed.slice(skipped).map((row, index) => {
+            const number = skipped + index;
+            const aside = bench.field(`${full}.${row.row}.${ASIDE}`).text;
+            const taken = hand.row(full) === row.row;
+            return (
+              <tr
+                key={row.row}
+                className={`${taken ? "taken" : ""}${aside ? " aside" : ""}`}
+                onClick={() => hand.take(full, row.row)}
+              >
+                <td>
+                  <Button
+                    variant="link"
+                    className="tally-number"
+                    aria-label={`Row ${number + 1}: change`}
+                    aria-pressed={taken}
+                  >
+                    {number + 1}
+                  </Button>
+                </td>
+                {columns.map((column, place) => (
+                  <td key={column.key}>
+                    {column.remark ? (
+                      <Remark of={row.remarks?.[column.key]} />
+                    ) : (
+                      <Read path={`${full}.${row.row}.${column.key}`} words={words.get(column.key)} />
+                    )}
+                    {place === columns.length - 1 && aside && <small className="why">set aside: {aside}</small>}
+                  </td>
+                ))}
+              </tr>
+            );
+          })}
           {listed.length === 0 && (
             <tr>
               <td colSpan={columns.length + 1} className="soft">
@@ -113,69 +134,24 @@ const TONES: Record<string, string | undefined> = {
   "": undefined,
 };
 
-/** What stands in a cell, its unit small beside it. */
-interface Cell {
-  text: string;
-  unit?: string;
-  tone?: string;
-  figure?: boolean;
+function Remark({ of }: { of?: { text: string; tone?: string } }) {
+  if (!of) return null;
+  return <span className={TONES[of.tone ?? ""]}>{of.text}</span>;
 }
 
-const remarked = (remark?: { text: string; tone?: string }): Cell => ({
-  text: remark?.text ?? "",
-  tone: TONES[remark?.tone ?? ""],
-});
-
-/** A figure as it was typed, or the words of what was chosen. */
-function readAt(bench: Bench, path: string, words?: InputView["words"]): Cell {
-  if (words?.length) return { text: words.find((one) => one.word === bench.field(path).text)?.says ?? "" };
+/** A figure as it was typed, its unit small beside it. */
+function Read({ path, words }: { path: string; words?: InputView["words"] }) {
+  const bench = useBench();
+  const chosen = words?.find((one) => one.word === bench.field(path).text);
+  if (words?.length) return <>{chosen?.says ?? ""}</>;
   const { figure, unit } = reads(bench, path);
-  return /\d/.test(figure) ? { text: figure, unit, figure: true } : { text: figure };
-}
-
-interface ReadRowProps {
-  number: number;
-  cells: Cell[];
-  aside: string;
-  taken: boolean;
-  take: () => void;
-}
-
-const sameCell = (one: Cell, two?: Cell) => one.text === two?.text && one.unit === two.unit && one.tone === two.tone;
-
-/** Whether two rows say the same, and need not be drawn again; what a tap does is the same for a row whose place is. */
-const alike = (one: ReadRowProps, two: ReadRowProps) =>
-  one.number === two.number &&
-  one.aside === two.aside &&
-  one.taken === two.taken &&
-  one.cells.length === two.cells.length &&
-  one.cells.every((cell, place) => sameCell(cell, two.cells[place]));
-
-const ReadRow = memo(function ReadRow({ number, cells, aside, taken, take }: ReadRowProps) {
+  if (!/\d/.test(figure)) return <>{figure}</>;
   return (
-    <tr className={`${taken ? "taken" : ""}${aside ? " aside" : ""}`} onClick={take}>
-      <td>
-        <Button variant="link" className="tally-number" aria-label={`Row ${number}: change`} aria-pressed={taken}>
-          {number}
-        </Button>
-      </td>
-      {cells.map(({ text, unit, tone, figure }, place) => (
-        <td key={place}>
-          {figure ? (
-            <span className="reading">
-              {text} {unit && <small className="unit">{spoken(unit)}</small>}
-            </span>
-          ) : tone ? (
-            <span className={tone}>{text}</span>
-          ) : (
-            text
-          )}
-          {place === cells.length - 1 && aside && <small className="why">set aside: {aside}</small>}
-        </td>
-      ))}
-    </tr>
+    <span className="reading">
+      {figure} {unit && <small className="unit">{spoken(unit)}</small>}
+    </span>
   );
-}, alike);
+}
 
 /** Where a row of a list is typed: large, and then straight on to the next. */
 function ListDock({ part, input, rows, full }: Props) {
