@@ -8,6 +8,7 @@ from ninja.security import SessionAuth
 from pydantic import Field
 
 from beacon import problems
+from beacon.accounts.api import router as accounts
 from beacon.archive.api import router as archive
 from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
@@ -58,6 +59,10 @@ ANSWERS = {
 """What any endpoint may answer beside what it says itself, each a problem document."""
 
 
+BEFORE_A_FACTOR = {"/api/me", "/api/sessions", "/api/sign-out", "/api/sign-out-everywhere", "/api/me/password"}
+"""What answers who has yet to set up a second factor."""
+
+
 class OwnSession(SessionAuth):
     """A session of the person whom the page means: another's, begun in the same browser meanwhile, is none.
 
@@ -69,7 +74,11 @@ class OwnSession(SessionAuth):
         """Who is signed in; nobody where the page means somebody else."""
         user = super().authenticate(request, key)
         meant = request.headers.get("X-Person")
-        return None if user is not None and meant and meant != str(user.pk) else user
+        if user is None or meant and meant != str(user.pk):
+            return None
+        if getattr(user, "owes_factor", False) and request.path not in BEFORE_A_FACTOR:
+            raise problems.Problem(403, "A second factor first", "Your organisation asks for one: set it up, and go on.")  # fmt: skip
+        return user
 
 
 class DocumentedAPI(NinjaAPI):
@@ -96,6 +105,7 @@ problems.install(api)
 for router in (
     people,
     invitations,
+    accounts,
     plant,
     references,
     machine,

@@ -57,6 +57,19 @@ def _place(loc: tuple[Any, ...]) -> str:
     return text
 
 
+def answer(raised: Problem) -> HttpResponse:
+    """The answer to a request that ends with this."""
+    made = _answer(raised.status, raised.title, raised.detail, raised.errors)
+    for name, value in raised.headers.items():
+        made.headers[name] = value
+    return made
+
+
+def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """The answer to what does not carry this site's token: another site's page sends it, or the page is an old one."""
+    return _answer(403, "Not from here", "Load the page again. Another site's page can do nothing in your name.")
+
+
 WAIT_SECONDS = 2
 AWAY = (OperationalError, InterfaceError, PoolTimeout)
 """What is raised while the database is out of reach."""
@@ -78,11 +91,11 @@ def unavailable() -> HttpResponse:
         # A connection that broke is let go, so that the next request begins with a new one.
         if not connection.in_atomic_block:
             connection.close_if_unusable_or_obsolete()
-    answer = _answer(
+    said = _answer(
         503, "The database is away for a moment", "Nothing that was kept is lost. It is tried again by itself."
     )
-    answer.headers["Retry-After"] = str(WAIT_SECONDS)
-    return answer
+    said.headers["Retry-After"] = str(WAIT_SECONDS)
+    return said
 
 
 def install(api: NinjaAPI) -> None:
@@ -90,10 +103,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(Problem)
     def problem(request: HttpRequest, raised: Problem) -> HttpResponse:
-        answer = _answer(raised.status, raised.title, raised.detail, raised.errors)
-        for name, value in raised.headers.items():
-            answer.headers[name] = value
-        return answer
+        return answer(raised)
 
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, raised: Refused) -> HttpResponse:

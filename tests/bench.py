@@ -400,10 +400,12 @@ def fill(plant: Any, channels: list[Any], count: int) -> None:
 
 def sign_in(client: Any, url: str, plant: Any) -> dict[str, str]:
     """Signs a client in; the headers that its writing requests need."""
+    from tests.server.plant import SIGN_IN
+
     client.get("/sign-in")
     headers = {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
     given = {"username": plant.technician.username, "password": "a-long-enough-one"}
-    client.post("/api/sign-in", json=given, headers=headers).raise_for_status()
+    client.post(SIGN_IN, json=given, headers=headers).raise_for_status()
     return {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
 
 

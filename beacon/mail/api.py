@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from django.conf import settings
 from django.db import transaction
 from django.http import Http404, HttpRequest
 from ninja import Router
@@ -34,6 +35,7 @@ class WishIn(BaseModel):
     hour: int = Field(ge=0, le=23)
     sites: Annotated[list[UUID], Field(max_length=500)] = []
     faults: bool = False
+    looks: bool = False
     chain: bool = False
 
 
@@ -46,11 +48,11 @@ class WishView(WishIn):
 
 
 class MailView(BaseModel):
-    """A mail, and what became of it."""
+    """A mail, and what became of it; `text` is empty for what was for its reader alone and is handed over."""
 
     id: UUID
     to: str
-    kind: Literal["due", "fault", "chain"]
+    kind: Literal["due", "fault", "chain", "look", "invitation", "account"]
     kind_words: str
     subject: str
     text: str
@@ -72,7 +74,7 @@ def _wish_view(user: Any, of: Any) -> dict[str, Any]:
     leads = is_lead(user, of)
     # Until somebody says otherwise a lead hears of a chain that does not fit.
     found = found or Wish(person=user, organisation=of, chain=leads)
-    keys = ("days", "hour", "sites", "faults", "chain")
+    keys = ("days", "hour", "sites", "faults", "looks", "chain")
     choices = sites(user).filter(organisation=of).order_by("place", "name")
     return {key: getattr(found, key) for key in keys} | {
         "address": user.email or user.username,
@@ -105,8 +107,14 @@ def keep_wish(request: HttpRequest, given: WishIn) -> dict[str, Any]:
 
 
 def _mail_view(one: Mail) -> dict[str, Any]:
-    keys = ("id", "kind", "subject", "text", "at", "tries", "sent_at", "given_up_at", "said")
-    return {key: getattr(one, key) for key in keys} | {"to": str(one.person), "kind_words": Mail.Kind(one.kind).label}
+    keys = ("id", "kind", "subject", "at", "tries", "sent_at", "given_up_at", "said")
+    # Where mails are sent, the link in one is for whom it is written to alone; where they lie in a folder, it is handed over.
+    hidden = one.kind in Mail.PRIVATE and settings.BY_MAIL
+    return {key: getattr(one, key) for key in keys} | {
+        "text": "" if hidden else one.text,
+        "to": str(one.person or one.address),
+        "kind_words": Mail.Kind(one.kind).label,
+    }
 
 
 @router.get("mails", response=list[MailView])

@@ -10,6 +10,7 @@ class MailConfig(AppConfig):
     name = "beacon.mail"
 
     def ready(self) -> None:
+        from beacon.bench.models import Job, job_closed
         from beacon.mail import telling
         from beacon.plant.models import Fault
 
@@ -17,4 +18,9 @@ class MailConfig(AppConfig):
             if created:
                 telling.fault_found(instance)
 
+        def closed(job: Job, **_: Any) -> None:
+            if not job.practice:
+                telling.closed(job)
+
+        job_closed.connect(closed, weak=False, dispatch_uid="a record to look at is told by mail")
         post_save.connect(found, sender=Fault, weak=False, dispatch_uid="faults are told by mail")

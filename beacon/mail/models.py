@@ -21,6 +21,8 @@ class Wish(models.Model):
     sites = ArrayField(models.UUIDField(), default=list)
     """The sites of which it is told; all that they may see where none is named."""
     faults = models.BooleanField(default=False)
+    looks = models.BooleanField(default=False)
+    """Whether a record to look at is told: one that was sealed against what the call said, or found wanting after."""
     chain = models.BooleanField(default=False)
     told_on = models.DateField(null=True, blank=True)
 
@@ -38,10 +40,19 @@ class Mail(models.Model):
         DUE = "due", "what is due"
         FAULT = "fault", "a fault was found"
         CHAIN = "chain", "the chain does not fit"
+        LOOK = "look", "a record to look at"
+        INVITATION = "invitation", "an invitation"
+        ACCOUNT = "account", "for themselves"
+
+    PRIVATE = (Kind.INVITATION, Kind.ACCOUNT)
+    """What holds a link that is for whoever it is written to alone."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="mails")
-    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="mails")
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="mails", null=True, blank=True)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="mails", null=True, blank=True)
+    """Who it is written to; nobody where somebody is invited who is not known yet."""
+    address = models.CharField(max_length=150, blank=True)
+    """Where it goes, where that is not the person's own address."""
     kind = models.CharField(max_length=10, choices=Kind)
     subject = models.CharField(max_length=200)
     text = models.TextField()
@@ -58,4 +69,9 @@ class Mail(models.Model):
         indexes = [models.Index(fields=["organisation", "-at"])]
 
     def __str__(self) -> str:
-        return f"{self.subject} to {self.person}"
+        return f"{self.subject} to {self.to}"
+
+    @property
+    def to(self) -> str:
+        """The address that it goes to."""
+        return self.address or (self.person.email or self.person.username if self.person else "")

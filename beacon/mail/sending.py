@@ -28,10 +28,24 @@ SEND = "send a mail"
 SIGNER = Signer(salt="beacon.mail.stop")
 
 
-def write(of: Organisation, to: Person, kind: Mail.Kind, subject: str, text: str, html: str, calendar: str = "") -> Mail:  # fmt: skip
-    """Keeps a mail and puts it in line to be sent, in the transaction of what it tells of."""
+def write(
+    of: Organisation | None,
+    to: Person | None,
+    kind: Mail.Kind,
+    subject: str,
+    text: str,
+    html: str,
+    *,
+    calendar: str = "",
+    address: str = "",
+) -> Mail:
+    """Keeps a mail and puts it in line to be sent, in the transaction of what it tells of.
+
+    What concerns somebody's own account is of no organisation; who is not known yet is written to by address.
+    """
     made = Mail.objects.create(
-        organisation=of, person=to, kind=kind, subject=" ".join(subject.split())[:200], text=text, html=html, calendar=calendar
+        organisation=of, person=to, address=address[:150], kind=kind, subject=" ".join(subject.split())[:200],
+        text=text, html=html, calendar=calendar,
     )  # fmt: skip
     send_soon(made)
     return made
@@ -58,6 +72,8 @@ def try_once(mail_id: uuid.UUID, tried: int) -> None:
 
 
 def _still(mail: Mail) -> bool:
+    if mail.person is None or mail.kind in Mail.PRIVATE:
+        return True
     return mail.person.is_active and mail.person.memberships.filter(organisation=mail.organisation_id).exists()
 
 
@@ -70,28 +86,23 @@ def _noted(mail_id: uuid.UUID, tried: int, wrong: str) -> None:
     mail.tries, mail.said = tried + 1, wrong[:200]
     if not wrong:
         mail.sent_at = now
+        if mail.kind in Mail.PRIVATE and settings.BY_MAIL:
+            # A link that opens something lies nowhere longer than it has to.
+            mail.text = mail.html = ""
     elif tried < len(WAITS):
         send_soon(mail, WAITS[tried])
     else:
         mail.given_up_at = now
-    mail.save(update_fields=["tries", "said", "sent_at", "given_up_at"])
+    mail.save(update_fields=["tries", "said", "sent_at", "given_up_at", "text", "html"])
 
 
 def _message(mail: Mail) -> EmailMultiAlternatives:
     host = urlsplit(settings.PUBLIC_URL).hostname or "localhost"
-    stop = f"{settings.PUBLIC_URL}/api/mail/stop/{stop_token(mail)}"
-    message = EmailMultiAlternatives(
-        mail.subject,
-        mail.text,
-        settings.DEFAULT_FROM_EMAIL,
-        [mail.person.email or mail.person.username],
-        headers={
-            "Message-ID": f"<{mail.pk}@{host}>",
-            "List-Unsubscribe": f"<{stop}>",
-            "List-Unsubscribe-Post": "List-Unsubscribe=One-Click",
-            "Auto-Submitted": "auto-generated",
-        },
-    )
+    headers = {"Message-ID": f"<{mail.pk}@{host}>", "Auto-Submitted": "auto-generated"}
+    if mail.kind not in Mail.PRIVATE:
+        stop = f"{settings.PUBLIC_URL}/api/mail/stop/{stop_token(mail)}"
+        headers |= {"List-Unsubscribe": f"<{stop}>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click"}
+    message = EmailMultiAlternatives(mail.subject, mail.text, settings.DEFAULT_FROM_EMAIL, [mail.to], headers=headers)
     message.attach_alternative(mail.html, "text/html")
     if mail.calendar:
         message.attach("due.ics", mail.calendar, "text/calendar")
@@ -123,9 +134,11 @@ def stop(token: str) -> str:
             wish.days = []
         elif kind == Mail.Kind.FAULT:
             wish.faults = False
+        elif kind == Mail.Kind.LOOK:
+            wish.looks = False
         else:
             wish.chain = False
-        wish.save(update_fields=["days", "faults", "chain"])
+        wish.save(update_fields=["days", "faults", "looks", "chain"])
     return str(words)
 
 
@@ -133,7 +146,7 @@ def again(here: Organisation, mail_id: uuid.UUID) -> Mail:
     """Sends a mail again, now. Raises Http404 for another organisation's."""
     with transaction.atomic():
         mail = Mail.objects.select_for_update(of=("self",)).select_related("person").filter(pk=mail_id, organisation=here).first()  # fmt: skip
-        if mail is None:
+        if mail is None or not mail.text:
             raise Http404
         mail.sent_at = mail.given_up_at = None
         mail.tries, mail.said = 0, ""

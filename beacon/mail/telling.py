@@ -11,6 +11,7 @@ from django.db import transaction
 from django.template.loader import render_to_string
 from django.utils import timezone
 
+from beacon.bench.models import Job
 from beacon.mail.models import Mail, Wish
 from beacon.mail.sending import KEPT_FOR, stop_link, write
 from beacon.people.access import WORKING
@@ -87,7 +88,7 @@ def _written(of: Organisation, to: Person, kind: Mail.Kind, subject: str, said: 
     stop = stop_link(Mail(organisation=of, person=to, kind=kind))
     said = said | {"subject": subject, "organisation": of, "stop": stop, "server": settings.PUBLIC_URL}
     text, html = (render_to_string(f"mail/{kind.value}.{ending}", said) for ending in ("txt", "html"))
-    write(of, to, kind, subject, text, html, calendar)
+    write(of, to, kind, subject, text, html, calendar=calendar)
 
 
 def fault_found(fault: Fault) -> None:
@@ -99,6 +100,26 @@ def fault_found(fault: Fault) -> None:
         if seen and (not wish.sites or fault.system.site_id in wish.sites):
             said = {"fault": fault, "system": fault.system, "url": f"{settings.PUBLIC_URL}/systems/{fault.system_id}"}
             _written(here, wish.person, Mail.Kind.FAULT, f"{fault.system.name}: {fault.title}", said)
+
+
+def closed(job: Job) -> None:
+    """Tells leads who would like to hear of it that a record wants to be looked at: why it was closed as it was, in words."""
+    closing, summary, record = job.closing or {}, job.summary or {}, getattr(job, "record", None)
+    why = [f"closed with a reason: {closing['reason']}"] if closing.get("reason") else []
+    if summary.get("provisional"):
+        why.append("its span is provisional")
+    if record is not None and record.supersedes_id:
+        why.append(f"it puts record {record.supersedes.number} right")
+    if not why:
+        return
+    system = job.channel.system
+    here = system.site.organisation
+    leads = Membership.objects.filter(organisation=here, role=Role.LEAD).values("person")
+    url = f"{settings.PUBLIC_URL}/records/{record.pk}" if record else f"{settings.PUBLIC_URL}/jobs/{job.pk}"
+    for wish in Wish.objects.filter(organisation=here, looks=True, person__in=leads).select_related("person"):
+        if not wish.sites or system.site_id in wish.sites:
+            said = {"system": system, "why": why, "who": summary.get("closed_by", ""), "url": url}
+            _written(here, wish.person, Mail.Kind.LOOK, f"{system.name}: a record to look at", said)
 
 
 def chain_broken(here: Organisation, found: Verified) -> None:

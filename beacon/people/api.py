@@ -1,54 +1,27 @@
-"""Signing in and out, who one is, and the people of an organisation."""
+"""Signing out, who one is, and the people of an organisation. Signing in is the library's: see `beacon/accounts`."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
-from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from allauth.mfa.models import Authenticator
+from django.contrib.auth import logout, update_session_auth_hash
 from django.db import transaction
 from django.http import Http404, HttpRequest
-from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
 from beacon.people.access import is_lead, locked, organisation, person
+from beacon.people.backend import FACTORS, has_factor
 from beacon.people.devices import end_device, living, note_device, seen
-from beacon.people.keeping import PersonIn, take_in, valid_password
+from beacon.people.keeping import PersonIn, invitation_link, take_in, valid_password
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.me import Me, RoleWord, SheetWord, me_view
-from beacon.people.models import Device, Invitation, Membership, Person, Role
-from beacon.people.origin import from_here
-from beacon.people.rate_limit import spend
+from beacon.people.models import Device, Invitation, Membership, Organisation, Person, Role
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
 Nothing = tuple[int, None]
-
-
-class SignIn(Schema):
-    username: str = Field(max_length=150)
-    password: str = Field(max_length=200)
-
-
-@router.post("sign-in", response={200: Me, 401: ProblemDocument, 403: ProblemDocument, 429: ProblemDocument}, auth=None)
-def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
-    """Begins a session. After five failures in a row a name waits at that address, longer each time."""
-    from_here(request)
-    name, address = given.username.strip().lower(), request.META.get("REMOTE_ADDR", "")
-    spend(f"address {address}", "sign-ins")
-    may_try(name, address)
-    # The answer is the same for an unknown address and a wrong password.
-    user = authenticate(request, username=name, password=given.password)
-    if not isinstance(user, Person):
-        failed(name, address)
-        raise Problem(
-            401, "Not signed in", "The address or the password is not right. Look at capitals, and try again."
-        )
-    forget(name, address)
-    login(request, user)
-    get_token(request)
-    note_device(request, user)
-    return me_view(user)
 
 
 @router.post("sign-out", response={204: None})
@@ -161,27 +134,41 @@ def change_password(request: HttpRequest, given: NewPassword) -> Nothing:
 
 
 class PersonView(Schema):
-    """Somebody of the organisation; of one who was `invited` and has not accepted the address is all that is known."""
+    """Somebody of the organisation; of one who was `invited` and has not come the address is all that is known.
+
+    `factor` is whether they have a second factor; `link` is the invitation's, told once and only where no mail is sent.
+    """
 
     username: str
     name: str
     role: RoleWord
     sites: list[UUID]
     invited: bool = False
+    until: datetime | None = None
+    factor: bool = False
+    link: str = ""
 
 
-def _person_view(membership: Membership) -> dict[str, Any]:
+def _person_view(membership: Membership, factor: bool = False) -> dict[str, Any]:
     return {
         "username": membership.person.username,
         "name": str(membership.person),
         "role": membership.role,
         "sites": [site.id for site in membership.sites.all()],
+        "factor": factor,
     }
 
 
-def _invited_view(one: Invitation) -> dict[str, Any]:
-    sites = [site.id for site in one.sites.all()]
-    return {"username": one.person.username, "name": "", "role": one.role, "sites": sites, "invited": True}
+def _invited_view(one: Invitation, secret: str = "") -> dict[str, Any]:
+    return {
+        "username": one.address,
+        "name": "",
+        "role": one.role,
+        "sites": [site.id for site in one.sites.all()],
+        "invited": True,
+        "until": one.until,
+        "link": invitation_link(secret),
+    }
 
 
 @router.get("people", response=list[PersonView])
@@ -193,21 +180,25 @@ def people(request: HttpRequest) -> list[dict[str, Any]]:
         .select_related("person")
         .prefetch_related("sites")
     )
-    invited = led.invitations.select_related("person").prefetch_related("sites").order_by("person__username")
-    return [_person_view(one) for one in listed.order_by("person__name")] + [_invited_view(one) for one in invited]
+    invited = led.invitations.filter(used_at=None).prefetch_related("sites").order_by("address")
+    here = [one.person_id for one in listed]
+    secured = set(Authenticator.objects.filter(user__in=here, type__in=FACTORS).values_list("user", flat=True))
+    return [_person_view(one, one.person_id in secured) for one in listed.order_by("person__name")] + [
+        _invited_view(one) for one in invited
+    ]
 
 
 @router.post("people", response={200: PersonView, 422: ProblemDocument})
 @transaction.atomic
 def keep_person(request: HttpRequest, given: PersonIn) -> dict[str, Any]:
-    """Takes someone new into the organisation, or changes their role there; someone who is known already is invited."""
+    """Invites someone, again where that was done before, or changes the role of who is there."""
     user = person(request)
     # One at a time, so that two leads do not take the lead from each other at once.
     led = locked(organisation(user, Role.LEAD))
     if not is_lead(user, led):
         raise Http404
     kept = take_in(user, led, given)
-    return _invited_view(kept) if isinstance(kept, Invitation) else _person_view(kept)
+    return _invited_view(*kept) if isinstance(kept, tuple) else _person_view(kept)
 
 
 @router.post("people/{username}/unlock", response={204: None})
@@ -228,10 +219,49 @@ def part_with(request: HttpRequest, username: str) -> Nothing:
     led = locked(organisation(user, Role.LEAD))
     of_people = Membership.objects.filter(organisation=led, person__program=None).exclude(person=user)
     membership = of_people.filter(person__username=username).first()
-    invitation = led.invitations.filter(person__username=username).first()
+    invitation = led.invitations.filter(address=username, used_at=None).first()
     if (membership is None and invitation is None) or not is_lead(user, led):
         raise Http404
     for one in (membership, invitation):
         if one is not None:
             one.delete()
+    return 204, None
+
+
+class Demand(Schema):
+    """Of whom an organisation demands a second factor: of nobody, its leads, or everybody."""
+
+    of: Literal["", "leads", "all"]
+
+
+@router.get("second-factor", response=Demand)
+def demanded(request: HttpRequest) -> dict[str, str]:
+    """Of whom the organisation that this person leads demands a second factor."""
+    return {"of": organisation(person(request), Role.LEAD).second_factor}
+
+
+@router.put("second-factor", response={200: Demand, 422: ProblemDocument})
+def demand(request: HttpRequest, given: Demand) -> dict[str, str]:
+    """Demands a second factor. Whoever has none sets one up before anything else; the lead who demands it has one."""
+    user = person(request)
+    led = organisation(user, Role.LEAD)
+    if given.of and not has_factor(user):
+        text = "Set up a second factor of your own first, so that you know what you ask for."
+        raise Problem(422, "Not changed", errors=[{"path": "of", "text": text}])
+    Organisation.objects.filter(pk=led.pk).update(second_factor=given.of)
+    return {"of": given.of}
+
+
+@router.delete("people/{username}/second-factor", response={204: None, 409: ProblemDocument})
+def lift_factor(request: HttpRequest, username: str) -> Nothing:
+    """Takes a lost second factor from somebody of this organisation alone, who then sets up another."""
+    user = person(request)
+    led = organisation(user, Role.LEAD)
+    found = Person.objects.filter(memberships__organisation=led, username=username, program=None).exclude(pk=user.pk).first()  # fmt: skip
+    if found is None:
+        raise Http404
+    if found.memberships.exclude(organisation=led).exists():
+        raise Problem(409, "Not taken away", "They belong to another organisation too; a recovery code helps them, or whoever runs this server.")  # fmt: skip
+    Authenticator.objects.filter(user=found).delete()
+    found.sign_out_everywhere()
     return 204, None

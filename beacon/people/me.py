@@ -31,7 +31,10 @@ class InvitationView(Schema):
 
 
 class Me(Schema):
-    """Who is signed in, and what they may do in the organisation at hand; `id` is theirs whatever they are called."""
+    """Who is signed in, and what they may do in the organisation at hand; `id` is theirs whatever they are called.
+
+    Who `owes_factor` sets up a second factor first: until then nothing else answers.
+    """
 
     id: str
     name: str
@@ -39,6 +42,7 @@ class Me(Schema):
     sheet: SheetWord
     works: bool
     leads: bool
+    owes_factor: bool
     memberships: list[MembershipView]
     invitations: list[InvitationView]
 
@@ -52,6 +56,7 @@ def me_view(user: Person) -> dict[str, Any]:
         "username": user.username,
         "sheet": user.sheet,
         "works": bool(here and here.role in WORKING),
+        "owes_factor": user.owes_factor,
         "leads": bool(here and here.role == Role.LEAD),
         "memberships": [
             {"id": m.organisation_id, "organisation": str(m.organisation), "role": m.role, "chosen": m == here}
@@ -59,6 +64,6 @@ def me_view(user: Person) -> dict[str, Any]:
         ],
         "invitations": [
             {"id": one.id, "organisation": str(one.organisation), "role": one.role, "by": str(one.by)}
-            for one in user.invitations.select_related("organisation", "by")
+            for one in user.invitations.filter(used_at=None).select_related("organisation", "by")
         ],
     }

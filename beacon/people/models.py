@@ -5,6 +5,7 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils import timezone
 from django.utils.crypto import get_random_string, salted_hmac
 
 
@@ -13,15 +14,25 @@ def _salt() -> str:
 
 
 class Organisation(models.Model):
+    class Demands(models.TextChoices):
+        NOBODY = "", "nobody"
+        LEADS = "leads", "its leads"
+        ALL = "all", "everybody"
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
+    second_factor = models.CharField(max_length=5, choices=Demands, default=Demands.NOBODY, blank=True)
+    """Of whom it demands a second factor."""
 
     def __str__(self) -> str:
         return self.name
 
 
 class Person(AbstractUser):
-    """Someone who signs in; `username` is the address that they sign in with."""
+    """Someone who signs in; `username` is the address that they sign in with, and `email` the same.
+
+    What they entered stands under the row itself, so that a changed address changes nobody's work.
+    """
 
     class Sheet(models.TextChoices):
         STEPS = "steps", "step by step"
@@ -31,6 +42,8 @@ class Person(AbstractUser):
     sheet = models.CharField(max_length=5, choices=Sheet, default=Sheet.STEPS)
     session_salt = models.CharField(max_length=16, default=_salt)
     chosen = models.ForeignKey(Organisation, models.SET_NULL, null=True, blank=True, related_name="+")
+    owes_factor = False
+    """Whether they have to set up a second factor first; known of whoever is signed in."""
 
     def __str__(self) -> str:
         return self.name or self.username
@@ -69,21 +82,35 @@ class Membership(models.Model):
 
 
 class Invitation(models.Model):
-    """That an organisation would like to take in somebody who is known already; they accept it, or do not."""
+    """That an organisation would like to take somebody in: by a link to their address, or by asking whom it knows.
+
+    Of the link only a hash is kept. Whoever is known already (`person`) says after signing in whether they come.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    person = models.ForeignKey(Person, models.CASCADE, related_name="invitations")
+    address = models.CharField(max_length=150)
+    name = models.CharField(max_length=120, blank=True)
+    person = models.ForeignKey(Person, models.CASCADE, related_name="invitations", null=True, blank=True)
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="invitations")
     role = models.CharField(max_length=10, choices=Role)
     sites: Any = models.ManyToManyField("plant.Site", blank=True, related_name="+")
     by = models.ForeignKey(Person, models.CASCADE, related_name="+")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
+    secret_sha256 = models.CharField(max_length=64, blank=True)
+    until = models.DateTimeField(null=True, blank=True)
+    used_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["person", "organisation"], name="one_invitation_of_a_person")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["address", "organisation"],
+                condition=models.Q(used_at=None),
+                name="one_invitation_of_an_address",
+            )
+        ]
 
     def __str__(self) -> str:
-        return f"{self.person}: {self.organisation}?"
+        return f"{self.address}: {self.organisation}?"
 
 
 class Device(models.Model):

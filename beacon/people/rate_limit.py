@@ -21,6 +21,8 @@ MOST = {
     "files to bring in": 300,
     "verifications of the chain": 6,
     "sign-ins": 60,
+    "invitations to open": 60,
+    "ways to sign in": 240,
     "readings gathered": 600,
     "entries to leave behind": 60,
     "archives to make": 6,

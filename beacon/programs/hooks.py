@@ -5,7 +5,6 @@ text under the same id, so that a receiver that has it already can leave it.
 """
 
 import base64
-import ipaddress
 import json
 import secrets
 import socket
@@ -16,7 +15,6 @@ from typing import Any
 from urllib.parse import urlsplit
 
 import httpx
-from django.conf import settings
 from django.db import transaction
 from django.http import Http404
 from django.utils import timezone
@@ -24,6 +22,7 @@ from procrastinate.contrib.django import app
 from standardwebhooks.webhooks import Webhook as Signing
 
 from beacon.metrics import HOOKS
+from beacon.outside import may_be_asked
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.programs.models import Message, Topic, Webhook
@@ -73,21 +72,10 @@ def addresses(host: str, port: int) -> list[str]:
         found = [str(one[4][0]) for one in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
     except OSError:
         raise NotSent(f"{host} is not known") from None
-    allowed = [one for one in dict.fromkeys(found) if _may_be_asked(one)]
+    allowed = [one for one in dict.fromkeys(found) if may_be_asked(one)]
     if not allowed:
         raise NotSent(f"{host} is at an address to which nothing may be sent")
     return allowed
-
-
-def _may_be_asked(address: str) -> bool:
-    """Whether an address is in the allowed networks; one that is no public one only where its network is named."""
-    one = ipaddress.ip_address(address.split("%")[0])
-    one = getattr(one, "ipv4_mapped", None) or one
-    networks = (ipaddress.ip_network(text) for text in settings.WEBHOOK_NETWORKS)
-    return any(
-        one.version == network.version and one in network and (one.is_global or network.prefixlen > 0)
-        for network in networks
-    )
 
 
 def tell(here: Organisation, topic: Topic, about: str, data: dict[str, Any], at: datetime | None = None) -> None:

@@ -7,6 +7,7 @@ from ninja import Router
 from pydantic import Field
 
 from beacon.people.access import organisation, person
+from beacon.people.keeping import invitation_link
 from beacon.people.models import Role
 from beacon.people.rate_limit import limited
 from beacon.problems import Problem, ProblemDocument
@@ -46,5 +47,5 @@ def set_up(
         "lines": [vars(line) for line in found.lines],
         "refused": found.refused,
         "new_sites": found.sites,
-        "passwords": [{"name": n, "address": a, "password": p} for n, a, p in found.passwords],
+        "invited": [{"name": n, "address": a, "link": invitation_link(s)} for n, a, s in found.invited],
     }

@@ -14,12 +14,12 @@ class LineView(BaseModel):
     refused: list[str]
 
 
-class FirstPassword(BaseModel):
-    """The first password of somebody new, to be handed over; it is shown this once."""
+class InvitedView(BaseModel):
+    """Somebody who is invited; `link` is told once, to be handed over, and only where no mail is sent."""
 
     name: str
     address: str
-    password: str
+    link: str
 
 
 class SetUpView(BaseModel):
@@ -29,4 +29,4 @@ class SetUpView(BaseModel):
     lines: list[LineView]
     refused: int
     new_sites: list[str]
-    passwords: list[FirstPassword]
+    invited: list[InvitedView]

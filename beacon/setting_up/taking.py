@@ -4,7 +4,6 @@ The organisation is locked meanwhile, so that the same file sent twice at once i
 finds everything on record.
 """
 
-import secrets
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -53,11 +52,12 @@ class Line:
 
 @dataclass
 class Taken:
-    """What a file came to: its rows, the sites that are new, and the first passwords of new people."""
+    """What a file came to: its rows, the sites that are new, and the people who are invited."""
 
     lines: list[Line] = field(default_factory=list)
     sites: list[str] = field(default_factory=list)
-    passwords: list[tuple[str, str, str]] = field(default_factory=list)
+    invited: list[tuple[str, str, str]] = field(default_factory=list)
+    """Name, address and the secret of the link of each."""
 
     @property
     def refused(self) -> int:
@@ -85,7 +85,7 @@ def take(user: Person, here: Organisation, rows: Sequence[Row], keep: bool) -> T
             if not keep or taken.refused:
                 raise _OnlyTried
     except _OnlyTried:
-        taken.passwords = []
+        taken.invited = []
     return taken
 
 
@@ -193,22 +193,21 @@ class _Taking:
             address = given["username"].lower()
             if Membership.objects.filter(organisation=self.here, person__username=address).exists():
                 raise Refused(f"{address} is here already.")
+            if self.here.invitations.filter(address=address, used_at=None).exists():
+                raise Refused(f"{address} is invited already.")
             named = [one.strip() for one in given.get("sites", "").split(",") if one.strip()]
             unknown = [one for one in named if one.lower() not in self.sites]
             if unknown:
                 raise Refused(f"There is no site “{unknown[0]}”.")
-            password = secrets.token_urlsafe(12)
             asked = PersonIn(
                 username=address,
                 name=given["name"],
                 role=ROLES[role],
                 sites=[self.sites[one.lower()].id for one in named],
-                password=password,
             )
-            known = Person.objects.filter(username=address).exists()
-            take_in(self.user, self.here, asked)
-            if not known:
-                self.taken.passwords.append((given["name"], address, password))
+            kept = take_in(self.user, self.here, asked)
+            if isinstance(kept, tuple):
+                self.taken.invited.append((given["name"], address, kept[1]))
 
         self._kept(row, "person", row.cells.get("Name", ""), "", keep)
 

@@ -107,7 +107,7 @@ class SettingUp(BrowserTestCase):
         expect(page.get_by_text("2 lines, and all of them can be kept. Nothing is kept yet.")).to_be_visible()
         expect(page.get_by_text("Sites that are made: North quay.")).to_be_visible()
         page.get_by_role("button", name="Keep all of it").click()
-        expect(page.get_by_text("First passwords, shown this once")).to_be_visible()
+        expect(page.get_by_text("Invited: hand each their link, shown this once")).to_be_visible()
         page.get_by_role("link", name="To the systems").click()
         expect(page.get_by_role("link", name="Upper belt")).to_be_visible()
 

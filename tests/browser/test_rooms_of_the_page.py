@@ -9,7 +9,7 @@ from django.utils import timezone
 from playwright.sync_api import expect
 
 from beacon.bench.models import Job
-from beacon.people.models import Membership
+from beacon.people.models import Invitation
 from beacon.plant.models import Event, Fault, Reference
 from beacon.records.models import Record
 from beacon.records.sealing import close
@@ -189,26 +189,35 @@ class PeopleAndLimits(BrowserTestCase):
         # What comes later moves what stands below it: nothing is pressed before all is there.
         self.page.goto("/people", wait_until="networkidle")
 
-    def test_someone_is_added_changed_and_taken_out(self) -> None:
+    def test_someone_is_invited_changed_and_taken_out(self) -> None:
         page = self.page
-        page.get_by_role("button", name="Add someone").click()
+        page.get_by_role("button", name="Invite someone").click()
         dialog = page.get_by_role("dialog")
-        dialog.get_by_label("Address that they sign in with").fill("ada@gannet.example")
+        dialog.get_by_label("Address that they sign in with").fill("ada at gannet")
         dialog.get_by_label("Name", exact=True).fill("Ada Quill")
-        dialog.get_by_label("First password, ten characters or more").fill("short")
-        dialog.get_by_role("button", name="Keep").click()
+        dialog.get_by_role("button", name="Invite").click()
         expect(dialog.get_by_role("alert").first).to_be_visible()
         expect(dialog.get_by_label("Name", exact=True)).to_have_value("Ada Quill")
-        dialog.get_by_label("First password, ten characters or more").fill("kelp-on-the-rocks")
+        dialog.get_by_label("Address that they sign in with").fill("ada@gannet.example")
         dialog.get_by_label("Role").select_option(label="reader: the log of the sites given")
         dialog.get_by_label(self.plant.site.name).check()
-        dialog.get_by_role("button", name="Keep").click()
+        dialog.get_by_role("button", name="Invite").click()
+        expect(dialog).to_contain_text("/invited/")
+        dialog.get_by_role("button", name="It is handed over").click()
         expect(dialog).to_be_hidden()
-        expect(page.get_by_role("row", name=re.compile("Ada Quill"))).to_contain_text("reader")
-        self.assertEqual(Membership.objects.get(person__username="ada@gannet.example").sites.count(), 1)
-        page.get_by_role("button", name="Change Ada Quill").click()
+        expect(page.get_by_role("row", name=re.compile("ada@gannet.example"))).to_contain_text("invited, until")
+        self.assertEqual(Invitation.objects.get().sites.count(), 1)
+        page.get_by_role("button", name="Change ada@gannet.example").click()
+        page.get_by_role("button", name="Take the invitation back").click()
+        expect(page.get_by_role("row", name=re.compile("ada@gannet.example"))).to_have_count(0)
+        name = str(self.plant.technician)
+        page.get_by_role("button", name=f"Change {name}").click()
+        page.get_by_role("dialog").get_by_label("Role").select_option(label="lead: also limits, references, people")
+        page.get_by_role("dialog").get_by_role("button", name="Keep").click()
+        expect(page.get_by_role("row", name=re.compile(name))).to_contain_text("lead: also")
+        page.get_by_role("button", name=f"Change {name}").click()
         page.get_by_role("button", name="Take out of the organisation").click()
-        expect(page.get_by_role("row", name=re.compile("Ada Quill"))).to_have_count(0)
+        expect(page.get_by_role("row", name=re.compile(name))).to_have_count(0)
 
     def test_limits_of_two_parts_are_changed_and_a_slip_is_said(self) -> None:
         page = self.page

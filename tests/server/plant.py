@@ -18,6 +18,9 @@ from wary.job.assess import Snapshot
 from wary.machines.machine import Part
 
 PASSWORD = "a-long-enough-one"
+ACCOUNT = "/api/account/browser/v1"
+"""Where the library answers: signing in, second factors, links by mail."""
+SIGN_IN = f"{ACCOUNT}/auth/login"
 PLATES = {"idler_spacing": "0.9 m", "weigh_idlers": 1, "angle": "0 deg", "belt_speed": "2 m/s", "rated_rate": "300 t/h"}
 AGREEING = [("34.10", "12.76", "21.66"), ("32.61", "12.74", "20.13"), ("33.35", "12.74", "20.91")]
 

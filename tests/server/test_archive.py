@@ -25,7 +25,7 @@ GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry
 ELSEWHERE = {
     # Worked out of others, of one person alone, or of this very server.
     "Dates", "RoundOrder", "Feed", "Watch", "LoadMinute", "Invitation", "Device", "SignInTry", "RateCount", "Person", "Organisation",
-    "Record", "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive",
+    "Record", "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain",
     # Practice is no evidence.
     "Practice", "ScenarioSet", "Score", "Seen", "Look", "Action",
 }  # fmt: skip

@@ -25,7 +25,7 @@ from beacon.demo.seed import NotADemo, seed
 from beacon.people.models import Organisation
 from beacon.people.rate_limit import MOST
 from beacon.plant.models import Reference
-from tests.server.plant import PlantTestCase, entries
+from tests.server.plant import ACCOUNT, SIGN_IN, PlantTestCase, entries
 from tests.server.test_records import Sealed
 
 NASTY = ["a\x00b", "\ud800", "x" * 100_000, 1e999, -(2**70), 2**63, [], {}, [[]], None, True, "", "\u2028", "𐀀", 0.1]
@@ -39,10 +39,19 @@ class Malformed(PlantTestCase):
         lead, job = self.signed_in(self.plant.lead), self.plant.job()
         system = f"/api/systems/{self.plant.system.id}"
         bodies: list[tuple[str, str, dict[str, Any]]] = [
-            ("post", "/api/sign-in", {"username": "x", "password": "y"}),
+            ("post", SIGN_IN, {"username": "x", "password": "y"}),
+            ("post", f"{ACCOUNT}/auth/password/request", {"email": "x@y.example"}),
+            ("post", f"{ACCOUNT}/auth/password/reset", {"key": "x", "password": "y"}),
+            ("post", f"{ACCOUNT}/auth/email/verify", {"key": "x"}),
+            ("post", f"{ACCOUNT}/auth/2fa/authenticate", {"code": "123456"}),
+            ("post", f"{ACCOUNT}/account/authenticators/totp", {"code": "123456"}),
+            ("post", f"{ACCOUNT}/auth/webauthn/login", {"credential": {}}),
+            ("post", "/api/invited/x", {"name": "x", "password": "y"}),
+            ("post", "/api/houses", {"name": "x", "server": "https://x.example", "client_id": "x", "secret": "x", "domains": ["x.example"], "roles": {"a": "lead"}}),
+            ("put", "/api/second-factor", {"of": "all"}),
             ("patch", "/api/me", {"sheet": "steps", "organisation": None}),
             ("post", "/api/me/password", {"old": "x", "new": "y"}),
-            ("post", "/api/people", {"username": "a@b.c", "name": "x", "role": "lead", "sites": [], "password": "y"}),
+            ("post", "/api/people", {"username": "a@b.c", "name": "x", "role": "lead", "sites": []}),
             ("post", "/api/jobs", {"system": str(self.plant.system.id), "method": "visit", "inputs": {"factor": "1"}}),
             ("post", f"/api/jobs/{job.id}/close", {"signed": "x", "outcome": "complete", "reason": "y", "fault": "", "told": ""}),
             ("patch", f"{system}/record", {"name": "x", "material": "y", "plates": {"angle": "1 deg"}, "factor": "1", "lists": {}}),
@@ -210,7 +219,7 @@ class Observed(Sealed):
         job = self.plant.job()
         with override_settings(REQUEST_LOG=True), self.assertLogs("beacon.requests", logging.INFO) as said:
             self.send(f"/api/jobs/{job.id}/entries", entries({"inputs.factor": "1.2345"}))
-            self.send("/api/sign-in", {"username": "x@y.example", "password": "very-secret"}, Client())
+            self.send(SIGN_IN, {"username": "x@y.example", "password": "very-secret"}, Client())
         self.assertEqual(len(said.output), 2)
         self.assertRegex(
             said.output[0], rf"{self.plant.technician.username} POST /api/jobs/<job_id>/entries 200 \d+ ms"

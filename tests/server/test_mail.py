@@ -21,8 +21,9 @@ from beacon.plant.models import Fault, Reference, Site, System
 from beacon.records.models import Verification
 from tests.emptied import EmptiedTestCase
 from tests.server.background import make_due, work
-from tests.server.plant import Plant, PlantTestCase
+from tests.server.plant import Plant, PlantTestCase, enter, runs
 from tests.server.tampering import untriggered
+from tests.server.test_closing import IN_ORDER
 from tests.server.together import at_once
 
 MONDAY_SEVEN = datetime.datetime(2031, 5, 5, 6, 5, tzinfo=datetime.UTC)
@@ -87,6 +88,21 @@ class Wishes(PlantTestCase):
         self.wish()
         Membership.objects.filter(person=self.plant.technician).delete()
         self.assertEqual(telling.due_now(MONDAY_SEVEN), 0)
+
+    def test_a_record_to_look_at_is_told_to_leads_who_would_like_it(self) -> None:
+        self.wish(self.plant.lead, looks=True)
+        self.wish(looks=True)
+        job = self.plant.job()
+        plain = self.plant.job()
+        enter(plain, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        closed = self.send(f"/api/jobs/{plain.pk}/close", {"signed": "x", "outcome": "complete"})
+        self.assertEqual((closed.status_code, Mail.objects.count()), (200, 0), closed.content)
+        given_up = {"signed": "x", "outcome": "abandoned", "reason": "no lorry came"}
+        self.assertEqual(self.send(f"/api/jobs/{job.pk}/close", given_up).status_code, 200)
+        one = Mail.objects.get()
+        self.assertEqual((one.person, one.subject), (self.plant.lead, "Conveyor: a record to look at"))
+        self.assertIn("no lorry came", one.text)
+        self.assertIn("/records/", one.text)
 
     def test_a_fault_is_told_to_who_would_like_it_and_may_see_it(self) -> None:
         self.wish(faults=True)
@@ -170,7 +186,7 @@ class Sent(EmptiedTestCase):
         return server
 
     def write(self) -> Mail:
-        return sending.write(self.plant.organisation, self.lead, Mail.Kind.DUE, "Three\ndue", "words", "<p>words</p>", "BEGIN:VCALENDAR")  # fmt: skip
+        return sending.write(self.plant.organisation, self.lead, Mail.Kind.DUE, "Three\ndue", "words", "<p>words</p>", calendar="BEGIN:VCALENDAR")  # fmt: skip
 
     def test_as_text_and_html_with_the_calendar_and_a_way_to_end_it(self) -> None:
         server = self.served()

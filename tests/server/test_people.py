@@ -8,12 +8,12 @@ from django.test import Client
 from django.utils import timezone
 
 from beacon.people.models import Membership, Role, SignInTry
-from tests.server.plant import PASSWORD, PlantTestCase
+from tests.server.plant import PASSWORD, SIGN_IN, PlantTestCase
 
 
 class SigningIn(PlantTestCase):
     def sign_in(self, client: Client, username: str, password: str) -> int:
-        return int(self.send("/api/sign-in", {"username": username, "password": password}, client).status_code)
+        return int(self.send(SIGN_IN, {"username": username, "password": password}, client).status_code)
 
     def test_the_right_password_begins_a_session(self) -> None:
         client = Client()
@@ -22,14 +22,14 @@ class SigningIn(PlantTestCase):
 
     def test_after_five_wrong_ones_the_right_one_waits_too_and_longer_each_time(self) -> None:
         client, name = Client(), self.plant.lead.username
-        self.assertEqual([self.sign_in(client, name, "wrong") for _ in range(5)], [401] * 5)
+        self.assertEqual([self.sign_in(client, name, "wrong") for _ in range(5)], [400] * 5)
         self.assertEqual(self.sign_in(client, name, PASSWORD), 429)
         waits = []
         for _ in range(3):
             tried = SignInTry.objects.get(name=name)
             waits.append(round((tried.until - tried.latest).total_seconds() / 60) if tried.until else 0)
             SignInTry.objects.update(until=timezone.now())
-            self.assertEqual(self.sign_in(client, name, "wrong"), 401)
+            self.assertEqual(self.sign_in(client, name, "wrong"), 400)
         self.assertEqual(waits, [1, 2, 4])
         SignInTry.objects.update(until=timezone.now())
         self.assertEqual(self.sign_in(client, name, PASSWORD), 200)
@@ -61,7 +61,7 @@ class SigningIn(PlantTestCase):
     def test_many_names_from_one_address_are_slowed_down(self) -> None:
         client = Client()
         statuses = [self.sign_in(client, f"n{number}@x.example", "wrong") for number in range(62)]
-        self.assertEqual((statuses[59], statuses[60]), (401, 429))
+        self.assertEqual((statuses[59], statuses[60]), (400, 429))
 
     def test_without_a_session_everything_answers_401(self) -> None:
         for path in ("/api/me", "/api/round", "/api/log", f"/api/jobs/{uuid.uuid4()}"):

@@ -11,7 +11,7 @@ from icalendar import Calendar
 from beacon.people.models import Membership, Role
 from beacon.planner.models import Feed, Planned, ZeroCheck
 from beacon.plant.models import Channel, Reference, Site, System
-from tests.server.plant import PlantTestCase
+from tests.server.plant import SIGN_IN, PlantTestCase
 from tests.server.test_records import Sealed
 
 today = datetime.date.today
@@ -290,7 +290,7 @@ class Devices(PlantTestCase):
     def sign_in(self, agent: str) -> Any:
         client = self.client_class(headers={"user-agent": agent})
         body = {"username": self.plant.technician.username, "password": "a-long-enough-one"}
-        self.assertEqual(self.send("/api/sign-in", body, client).status_code, 200)
+        self.assertEqual(self.send(SIGN_IN, body, client).status_code, 200)
         return client
 
     def test_a_device_signed_in_elsewhere_is_signed_out_from_here(self) -> None:

@@ -9,15 +9,16 @@ from contextlib import suppress
 from typing import Any
 
 from django.db import connections
-from django.test import TransactionTestCase
+from django.test import Client, TransactionTestCase
 from openpyxl import Workbook, load_workbook
 
+from beacon.mail.models import Mail
 from beacon.people.models import Membership, Person
 from beacon.plant.models import Channel, Reference, Site, System
 from beacon.setting_up.columns import kind_of
 from beacon.setting_up.reading import MOST_ROWS, NotATable, rows_of
 from beacon.setting_up.taking import take
-from tests.server.plant import Plant, PlantTestCase
+from tests.server.plant import PASSWORD, Plant, PlantTestCase
 from wary.machines import all_machines
 
 BELT = {"Name": "Upper belt", "Site": "North quay", "Material": "shell", "Rated rate": "250 t/h", "Idler spacing": "0.9 m", "Factor": "1.1420"}  # fmt: skip
@@ -118,7 +119,7 @@ class SetUp(PlantTestCase):
         looked = self.sent(content)
         self.assertEqual((looked["taken"], looked["refused"], looked["new_sites"]), (False, 0, ["North quay"]))
         self.assertEqual([line["what"] for line in looked["lines"]], ["belt scale", "reference", "person"])
-        self.assertEqual(looked["passwords"], [])
+        self.assertEqual((looked["invited"], Mail.objects.count()), ([], 0))
         self.assertEqual(System.objects.count(), before)
         self.assertFalse(Site.objects.filter(name="North quay").exists())
         taken = self.sent(content, keep=True)
@@ -126,9 +127,11 @@ class SetUp(PlantTestCase):
         system = System.objects.get(name="Upper belt")
         self.assertEqual((system.site.name, system.plates["rated_rate"], system.reference and system.reference.name), ("North quay", "250 t/h", "Quay scale"))  # fmt: skip
         self.assertEqual(system.channels.get().factor, "1.1420")
-        member = Membership.objects.get(person__username="mara@skerry.example")
-        self.assertEqual(member.role, "technician")
-        self.assertTrue(member.person.check_password(taken["passwords"][0]["password"]))
+        (invited,) = taken["invited"]
+        self.assertEqual(Mail.objects.get().to, "mara@skerry.example")
+        joined = self.send(invited["link"].replace("http://127.0.0.1:8400", "/api"), {"name": "Mara", "password": PASSWORD}, Client())  # fmt: skip
+        self.assertEqual(joined.status_code, 201, joined.content)
+        self.assertEqual(Membership.objects.get(person__username="mara@skerry.example").role, "technician")
 
     def test_one_line_that_cannot_be_kept_keeps_all_of_them_out_and_says_where_and_why(self) -> None:
         content = book(
@@ -171,7 +174,7 @@ class SetUp(PlantTestCase):
     def test_somebody_known_elsewhere_is_invited_and_has_no_new_password(self) -> None:
         elsewhere = self.other.technician
         answer = self.sent(book(People=[{**MARA, "Address": elsewhere.username}]), keep=True)
-        self.assertEqual((answer["taken"], answer["passwords"]), (True, []))
+        self.assertEqual((answer["taken"], len(answer["invited"])), (True, 1))
         self.assertFalse(Membership.objects.filter(organisation=self.plant.organisation, person=elsewhere).exists())
         self.assertTrue(self.plant.organisation.invitations.filter(person=elsewhere).exists())
 

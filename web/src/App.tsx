@@ -13,6 +13,10 @@ export function App() {
       <Route path="/sign-in" element={<SignIn />} />
       <Route path="/paper/:secret" element={<Page of="door" />} />
       <Route path="/mail/stop/:secret" element={<Page of="stopMail" />} />
+      <Route path="/invited/:secret" element={<Page of="invited" />} />
+      <Route path="/forgotten" element={<Page of="forgotten" />} />
+      <Route path="/password/:secret" element={<Page of="newPassword" />} />
+      <Route path="/address/:secret" element={<Page of="confirmAddress" />} />
       <Route path="*" element={<SignedIn />} />
     </Routes>
   );
@@ -43,6 +47,7 @@ function SignedIn() {
       </main>
     );
   if (!me.data) return <Waiting />;
+  if (me.data.owes_factor) return <Page of="factorFirst" />;
   return (
     <Routes>
       <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />

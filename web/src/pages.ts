@@ -30,6 +30,11 @@ const PAGES = {
   description: () => import("./programs/Description").then((m) => m.Description),
   mails: () => import("./mail/Mails").then((m) => m.Mails),
   stopMail: () => import("./mail/StopMail").then((m) => m.StopMail),
+  invited: () => import("./account/Invited").then((m) => m.Invited),
+  forgotten: () => import("./account/Forgotten").then((m) => m.Forgotten),
+  newPassword: () => import("./account/NewPassword").then((m) => m.NewPassword),
+  confirmAddress: () => import("./account/ConfirmAddress").then((m) => m.ConfirmAddress),
+  factorFirst: () => import("./account/FactorFirst").then((m) => m.FactorFirst),
   door: () => import("./log/BehindDoor").then((m) => m.BehindDoor),
   about: () => import("./about/About").then((m) => m.About),
 } satisfies Record<string, () => Promise<ComponentType>>;

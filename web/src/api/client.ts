@@ -39,7 +39,7 @@ export class Problem extends Error {
 }
 
 /** Asks the server, with the token that a request which writes has to carry. */
-function ask(request: Request): Promise<Response> {
+export function sent(request: Request): Promise<Response> {
   const token = document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1];
   if (token && request.method !== "GET") request.headers.set("X-CSRFToken", token);
   // Where somebody else signed in meanwhile in this browser, nothing is read or written as theirs.
@@ -57,7 +57,7 @@ function clocked(response: Response): Response {
   return response;
 }
 
-export const api = createClient<paths>({ credentials: "same-origin", fetch: ask });
+export const api = createClient<paths>({ credentials: "same-origin", fetch: sent });
 
 /** How a file is sent: its own bytes are the body of the request. */
 export const asFile = (file: File) => ({

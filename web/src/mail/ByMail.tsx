@@ -36,8 +36,8 @@ export function ByMail() {
     const now = latest.current ?? wish;
     const next = { ...now, ...change(now) };
     setChosen((latest.current = next));
-    const { days, hour, sites, faults, chain } = next;
-    keeping.mutate({ days, hour, sites, faults, chain });
+    const { days, hour, sites, faults, looks, chain } = next;
+    keeping.mutate({ days, hour, sites, faults, looks, chain });
   };
   const toggled = <T,>(all: readonly T[], one: T) =>
     all.includes(one) ? all.filter((other) => other !== one) : [...all, one];
@@ -96,6 +96,14 @@ export function ByMail() {
             label="A fault is found, at once"
             checked={wish.faults}
             onChange={() => keep((now) => ({ faults: !now.faults }))}
+          />
+        )}
+        {wish.leads && (
+          <Form.Check
+            id="mail-looks"
+            label="A record to look at: closed with a reason, provisional, or put right"
+            checked={wish.looks}
+            onChange={() => keep((now) => ({ looks: !now.looks }))}
           />
         )}
         {wish.leads && (

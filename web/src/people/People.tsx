@@ -3,6 +3,9 @@ import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import Table from "react-bootstrap/Table";
+import { Address } from "../account/Address";
+import { Factors } from "../account/Factors";
+import { Houses } from "../account/Houses";
 import { api, asked, Problem, type Schemas } from "../api/client";
 import { useMe, useProfiles, useRound } from "../api/queries";
 import { ByMail } from "../mail/ByMail";
@@ -10,6 +13,7 @@ import { DialogForm } from "../ui/DialogForm";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { ChoiceField, Said, TextField } from "../ui/TextField";
+import { day } from "../ui/words";
 import { Archives } from "./Archives";
 import { Instruments } from "./Instruments";
 import { Sessions } from "./Sessions";
@@ -19,13 +23,16 @@ export function People() {
   const me = useMe().data;
   return (
     <Page title="People and limits">
-      <h1>{me?.leads ? "People and limits" : "Password, devices, mail"}</h1>
+      <h1>{me?.leads ? "People and limits" : "Your account, devices, mail"}</h1>
       {me?.leads && <Everyone />}
+      {me?.leads && <Houses />}
       {me?.leads && <Limits />}
       {me?.leads && <Instruments />}
       <ByMail />
-      <Sessions />
+      <Address />
       <Password />
+      <Factors />
+      <Sessions />
       <Archives />
     </Page>
   );
@@ -59,7 +66,7 @@ function Everyone() {
         <tbody>
           {found.data?.map((one) => (
             <tr key={one.username}>
-              <td>{one.invited ? <span className="soft">invited</span> : one.name}</td>
+              <td>{one.invited ? <Waits until={one.until} /> : one.name}</td>
               <td>{one.username}</td>
               <td>{ROLES[one.role]}</td>
               <td className="num">
@@ -76,11 +83,17 @@ function Everyone() {
         </tbody>
       </Table>
       <Button variant="outline-primary" className="mt-2" onClick={() => setChanging({ role: "technician", sites: [] })}>
-        Add someone
+        Invite someone
       </Button>
       {changing && <PersonForm person={changing} onDone={() => setChanging(null)} />}
     </section>
   );
+}
+
+/** That somebody was invited and has not come, or that their link has ended. */
+function Waits({ until }: { until?: string | null }) {
+  const ended = !until || new Date(until) < new Date();
+  return <span className="soft">{ended ? "invited; the link has ended" : `invited, until ${day(until)}`}</span>;
 }
 
 function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>; onDone: () => void }) {
@@ -91,13 +104,20 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
     name: person.name || (person.invited ? (person.username ?? "") : ""),
     role: person.role ?? "technician",
     sites: person.sites ?? [],
-    password: "",
   });
+  const [link, setLink] = useState("");
   const known = () => void cache.invalidateQueries({ queryKey: ["people"] });
   const keep = async () => {
-    await asked(api.POST("/api/people", { body: given }));
+    const kept = await asked(api.POST("/api/people", { body: given }));
     known();
+    if (kept.link) setLink(kept.link);
+    else onDone();
   };
+  const lift = useMutation({
+    mutationFn: () =>
+      asked(api.DELETE("/api/people/{username}/second-factor", { params: { path: { username: given.username } } })),
+    onSuccess: known,
+  });
   const part = useMutation({
     mutationFn: () => asked(api.DELETE("/api/people/{username}", { params: { path: { username: given.username } } })),
     onSuccess: () => {
@@ -111,18 +131,37 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
   });
   const turn = (site: string, on: boolean) =>
     setGiven({ ...given, sites: on ? [...given.sites, site] : given.sites.filter((one) => one !== site) });
+  if (link)
+    return (
+      <DialogForm title={`${given.name} is invited`} keep="It is handed over" onKeep={async () => {}} onDone={onDone}>
+        {() => (
+          <>
+            <p>No mail is sent from here. Hand them this link, it is shown this once and good for seven days:</p>
+            <p>
+              <code className="whole-link">{link}</code>
+            </p>
+          </>
+        )}
+      </DialogForm>
+    );
   return (
     <DialogForm
-      title={person.name || person.username || "Add someone"}
-      keep="Keep"
+      title={person.name || person.username || "Invite someone"}
+      keep={person.invited ? "Invite again" : person.username ? "Keep" : "Invite"}
       onKeep={keep}
-      onDone={onDone}
+      onDone={() => {}}
+      onLeave={onDone}
       beside={
         person.username && (
           <>
             {!person.invited && (
               <Button variant="link" onClick={() => unlock.mutate()} disabled={unlock.isSuccess}>
                 {unlock.isSuccess ? "May sign in again" : "Let sign in again at once"}
+              </Button>
+            )}
+            {person.factor && (
+              <Button variant="link" onClick={() => lift.mutate()} disabled={lift.isSuccess}>
+                {lift.isSuccess ? "Second factor taken away" : "Second factor is lost"}
               </Button>
             )}
             <Button variant="link" onClick={() => part.mutate()}>
@@ -133,7 +172,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
       }
     >
       {(problem) => {
-        const common = (key: "username" | "name" | "password" | "role") => ({
+        const common = (key: "username" | "name" | "role") => ({
           name: key,
           value: given[key],
           onChange: (value: string) => setGiven({ ...given, [key]: value }),
@@ -141,7 +180,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
         });
         return (
           <>
-            <Fault of={part.error} />
+            <Fault of={part.error ?? lift.error} />
             <TextField
               label="Address that they sign in with"
               type="email"
@@ -149,14 +188,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
               {...common("username")}
             />
             {!person.invited && <TextField label="Name" {...common("name")} />}
-            {!person.username && (
-              <TextField
-                label="First password, ten characters or more"
-                hint="someone who signs in here already for others is invited instead, and keeps their own"
-                type="password"
-                {...common("password")}
-              />
-            )}
+            {!person.username && <p className="soft">A mail with a link goes there; who it is chooses a password.</p>}
             <ChoiceField label="Role" options={Object.entries(ROLES)} {...common("role")} />
             {given.role === "reader" &&
               sites.map((site) => (

@@ -100,12 +100,17 @@ function Looked({ answer }: { answer: Answer }) {
           {answer.new_sites.join(", ")}.
         </p>
       )}
-      {answer.passwords.length > 0 && (
+      {answer.invited.length > 0 && (
         <div className="say">
-          <strong>First passwords, shown this once</strong>
-          {answer.passwords.map((one) => (
+          <strong>Invited{answer.invited[0]?.link ? ": hand each their link, shown this once" : " by mail"}</strong>
+          {answer.invited.map((one) => (
             <p key={one.address}>
-              {one.name}, {one.address}: <code>{one.password}</code>
+              {one.name}, {one.address}
+              {one.link && (
+                <>
+                  : <code>{one.link}</code>
+                </>
+              )}
             </p>
           ))}
         </div>

@@ -12,6 +12,8 @@ interface Props {
   /** Keeps what was given; a Problem that it throws is said at its fields, and nothing that was typed is lost. */
   onKeep: () => Promise<unknown>;
   onDone: () => void;
+  /** Leaves it without keeping anything, where that is something else than being done. */
+  onLeave?: () => void;
   ready?: boolean;
   wide?: boolean;
   /** Another act beside keeping. */
@@ -20,7 +22,17 @@ interface Props {
 }
 
 /** A form in a dialog: what was typed is kept, or it is said what is wrong with it. */
-export function DialogForm({ title, keep, onKeep, onDone, ready = true, wide, beside, children }: Props) {
+export function DialogForm({
+  title,
+  keep,
+  onKeep,
+  onDone,
+  onLeave = onDone,
+  ready = true,
+  wide,
+  beside,
+  children,
+}: Props) {
   const [fault, setFault] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   const problem = fault instanceof Problem ? fault : null;
@@ -39,7 +51,7 @@ export function DialogForm({ title, keep, onKeep, onDone, ready = true, wide, be
     }
   };
   return (
-    <Modal show onHide={onDone} centered size={wide ? "lg" : undefined}>
+    <Modal show onHide={onLeave} centered size={wide ? "lg" : undefined}>
       <Form onSubmit={submit} noValidate ref={form}>
         <Modal.Header closeButton>
           <Modal.Title>{title}</Modal.Title>

@@ -1,0 +1,45 @@
+"""Accounts by a library: its signals are heard here."""
+
+from typing import Any
+
+from django.apps import AppConfig
+
+
+class AccountsConfig(AppConfig):
+    name = "beacon.accounts"
+
+    def ready(self) -> None:
+        from allauth.account.models import EmailAddress
+        from allauth.account.signals import email_confirmed, password_reset, user_logged_in
+
+        from beacon.accounts import mails
+        from beacon.people.devices import note_device
+        from beacon.people.keeping import invited
+        from beacon.people.locking import forget
+        from beacon.people.models import Invitation, Person
+
+        def asked(invitation: Invitation, secret: str, **_: Any) -> None:
+            mails.invitation(invitation, secret)
+
+        def began(request: Any, user: Person, **_: Any) -> None:
+            EmailAddress.objects.get_or_create(user=user, email=user.username, defaults={"primary": True, "verified": False})  # fmt: skip
+            note_device(request, user)
+
+        def confirmed(email_address: EmailAddress, **_: Any) -> None:
+            user, before = email_address.user, email_address.user.username
+            if email_address.email != before:
+                EmailAddress.objects.filter(user=user).exclude(pk=email_address.pk).delete()
+                email_address.set_as_primary()
+                user.username = user.email = email_address.email
+                user.save(update_fields=["username", "email"])
+                mails.account("account/email/email_changed", before, {"user": user, "to_email": user.username})
+
+        def chosen(user: Person, **_: Any) -> None:
+            # Whoever has the mail is let in again, and whoever was in by the old password is not.
+            forget(user.username)
+            user.sign_out_everywhere()
+
+        invited.connect(asked, weak=False, dispatch_uid="who is invited is written to")
+        user_logged_in.connect(began, weak=False, dispatch_uid="a session begins on a device")
+        email_confirmed.connect(confirmed, weak=False, dispatch_uid="a confirmed address is signed in with")
+        password_reset.connect(chosen, weak=False, dispatch_uid="a new password ends the sessions of the old one")

@@ -1,0 +1,118 @@
+"""An organisation's own sign-in: which is whose, and whom it lets in.
+
+A provider speaks for the addresses of its domains, and for the people of its organisation alone: nobody comes by it
+into another organisation that they belong to, unless they connected it themselves while they were signed in.
+"""
+
+from typing import Any
+
+from django.db import transaction
+
+from beacon.accounts.models import House, HouseDomain
+from beacon.people.access import locked
+from beacon.people.backend import has_factor
+from beacon.people.keeping import locked_invitation, member_by, new_person
+from beacon.people.models import Invitation, Membership, Person, Role
+
+REFUSED = {
+    "address": "said no address",
+    "unproven": "says that this address is not confirmed there",
+    "foreign": "answered for an address that is not of its domains",
+    "nobody": "nobody of this address is invited",
+    "elsewhere": "belongs to another organisation",
+    "ended": "is not in the organisation any more",
+}
+"""Why somebody is not let in, by the word that the page is told."""
+
+
+class NotLetIn(Exception):
+    """Somebody came by a provider, and is not let in; `why` is a word of REFUSED."""
+
+    def __init__(self, why: str) -> None:
+        super().__init__(REFUSED[why])
+        self.why = why
+
+
+def domain_of(address: str) -> str:
+    return address.rpartition("@")[2].strip().lower()
+
+
+def house_of(address: str) -> House | None:
+    """The house whose domains an address is of."""
+    found = HouseDomain.objects.select_related("house__organisation").filter(domain=domain_of(address)).first()
+    return found.house if found else None
+
+
+def only_by_house(user: Person) -> House | None:
+    """The house by which alone somebody comes, where there is one.
+
+    A lead who has a second factor may still come by a password: a provider that is away locks nobody out for good.
+    """
+    house = house_of(user.username)
+    if house is None or not house.only:
+        return None
+    mine = list(user.memberships.all())
+    if [one.organisation_id for one in mine] != [house.organisation_id]:
+        return None
+    if mine[0].role == Role.LEAD and has_factor(user):
+        return None
+    return house
+
+
+def who_comes(house: House, said: dict[str, Any], linked: Person | None) -> Person:
+    """Who it is that a provider answers for, taken in where that is wanted. Raises NotLetIn.
+
+    Args:
+        house: By which they come.
+        said: What the provider says of them: its claims.
+        linked: Who came by this account of theirs before.
+    """
+    address = str(said.get("email") or "").strip().lower()
+    if not address or "@" not in address:
+        raise NotLetIn("address")
+    if said.get("email_verified") in (False, "false"):
+        raise NotLetIn("unproven")
+    if not house.domains.filter(domain=domain_of(address)).exists():
+        raise NotLetIn("foreign")
+    with transaction.atomic():
+        # Two who come at once for the first time come one after the other.
+        locked(house.organisation)
+        person = linked or Person.objects.filter(username=address).first() or _new(house, address, said)
+        membership = person.memberships.filter(organisation=house.organisation).first()
+        if membership is None and linked is not None:
+            raise NotLetIn("ended")
+        if membership is None or not person.is_active or hasattr(person, "program"):
+            raise NotLetIn("elsewhere")
+        if linked is None and person.memberships.exclude(pk=membership.pk).exists():
+            raise NotLetIn("elsewhere")
+        role = role_said(house, said)
+        if role and role != membership.role and not _last_lead(membership):
+            membership.role = role
+            membership.save(update_fields=["role"])
+    return person
+
+
+def _new(house: House, address: str, said: dict[str, Any]) -> Person:
+    invitation = locked_invitation(address=address, organisation=house.organisation, used_at=None)
+    if invitation is None and not house.takes_in:
+        raise NotLetIn("nobody")
+    made = new_person(address, str(said.get("name") or address.partition("@")[0])[:120], None)
+    if isinstance(invitation, Invitation):
+        member_by(invitation, made)
+    else:
+        Membership.objects.create(person=made, organisation=house.organisation, role=role_said(house, said) or house.role)  # fmt: skip
+    return made
+
+
+def role_said(house: House, said: dict[str, Any]) -> str | None:
+    """The role that the provider's field says; of several the one that may most. None where it says none."""
+    given = said.get(house.claim) if house.claim else None
+    words = [str(one) for one in given] if isinstance(given, list) else [str(given)] if given is not None else []
+    known = {house.roles[word] for word in words if word in house.roles}
+    return next((role for role in (Role.LEAD, Role.TECHNICIAN, Role.READER) if role.value in known), None)
+
+
+def _last_lead(membership: Membership) -> bool:
+    if membership.role != Role.LEAD:
+        return False
+    return not Membership.objects.filter(organisation=membership.organisation_id, role=Role.LEAD).exclude(pk=membership.pk).exists()  # fmt: skip
