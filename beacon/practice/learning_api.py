@@ -101,7 +101,7 @@ def progress_of(request: HttpRequest, username: str = "") -> Answer:
     who = user
     if username and username != user.username:
         of = organisation(user, Role.LEAD)
-        found = Person.objects.filter(username=username[:150], memberships__organisation=of).first()
+        found = Person.objects.filter(username=username[:150], memberships__organisation=of, program=None).first()
         if found is None:
             raise Http404
         who = found
@@ -117,7 +117,7 @@ def instructor(request: HttpRequest) -> Answer:
     """How the people of the organisation fare, and the sets that were given; only for leads."""
     of = organisation(person(request), Role.LEAD)
     found = list(practices(of).select_related("job__opened_by")[: 5 * MOST_COUNTED])
-    people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING).order_by("name")
+    people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING, program=None).order_by("name")
     by_person: dict[int, list[Practice]] = {}
     for practice in found:
         by_person.setdefault(practice.job.opened_by_id, []).append(practice)
@@ -158,7 +158,7 @@ def give(request: HttpRequest, given: schemas.SetIn) -> tuple[int, Answer]:
     names = {name.strip().lower() for name in given.people}
     people = list(
         Person.objects.filter(
-            username__in=names, memberships__organisation=of, memberships__role__in=WORKING
+            username__in=names, memberships__organisation=of, memberships__role__in=WORKING, program=None
         ).distinct()
     )
     wrong = []

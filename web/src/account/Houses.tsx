@@ -179,19 +179,21 @@ function HouseForm({ house, onDone }: { house: Partial<House>; onDone: () => voi
                 {wrong.text}
               </p>
             )}
-            <Form.Check
-              id="house-only"
-              label="Who has such an address comes only this way"
-              checked={only}
-              onChange={(event) => setOnly(event.target.checked)}
-            />
-            <Said problem={problem} path="only" />
-            <Form.Check
-              id="house-takes-in"
-              label="Who comes is taken in without an invitation"
-              checked={takesIn}
-              onChange={(event) => setTakesIn(event.target.checked)}
-            />
+            <div className="ticks">
+              <Form.Check
+                id="house-only"
+                label="Who has such an address comes only this way"
+                checked={only}
+                onChange={(event) => setOnly(event.target.checked)}
+              />
+              <Said problem={problem} path="only" />
+              <Form.Check
+                id="house-takes-in"
+                label="Who comes is taken in without an invitation"
+                checked={takesIn}
+                onChange={(event) => setTakesIn(event.target.checked)}
+              />
+            </div>
             {takesIn && (
               <ChoiceField
                 name="role"

@@ -156,7 +156,12 @@ export function Log() {
                 <FactorChange done={row} />
               </td>
               <td>
-                <a href={`/api/records/${row.record}/certificate.pdf`}>Certificate</a>
+                <a
+                  href={`/api/records/${row.record}/certificate.pdf`}
+                  aria-label={`Certificate of record ${row.number}, PDF`}
+                >
+                  PDF
+                </a>
               </td>
             </tr>
           ))}

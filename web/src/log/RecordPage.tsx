@@ -190,7 +190,7 @@ function WhatItCameTo({ record }: OfRecord) {
           <div className="sealed-stages">
             {part.stages.map((stage) => stage.rows.length > 0 && <Stage key={stage.name} stage={stage} />)}
           </div>
-          {part.tables.map((table) => (
+          {part.tables.filter(saysMore).map((table) => (
             <Listed key={table.title} table={table} />
           ))}
           {part.reasons.map((reason) => (
@@ -200,6 +200,17 @@ function WhatItCameTo({ record }: OfRecord) {
       ))}
     </>
   );
+}
+
+type Table = Schemas["SealedTable"];
+
+/** Whether a table says anything that none before it says: steps of one list share its columns. */
+function saysMore(table: Table, place: number, all: Table[]) {
+  return !all.slice(0, place).some((other) => {
+    const at = table.heads.map((head) => other.heads.indexOf(head));
+    if (at.includes(-1) || other.rows.length !== table.rows.length) return false;
+    return table.rows.every((row, number) => row.every((text, column) => text === other.rows[number]![at[column]!]));
+  });
 }
 
 function Named({ rows }: { rows: Schemas["NamedFigure"][] }) {

@@ -188,7 +188,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
               {...common("username")}
             />
             {!person.invited && <TextField label="Name" {...common("name")} />}
-            {!person.username && <p className="soft">A mail with a link goes there; who it is chooses a password.</p>}
+            {!person.username && <p className="soft">They come by a link, and choose their own password.</p>}
             <ChoiceField label="Role" options={Object.entries(ROLES)} {...common("role")} />
             {given.role === "reader" &&
               sites.map((site) => (

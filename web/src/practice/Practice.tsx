@@ -50,7 +50,7 @@ export function Practice() {
       <h1>
         Practice
         <small>
-          <Link to="/practice/progress">How I fare</Link>
+          <Link to="/practice/progress">How I fare</Link>{" "}
           {found?.may_lead && <Link to="/practice/instructor">How my people fare</Link>}
         </small>
       </h1>

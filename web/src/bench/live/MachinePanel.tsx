@@ -79,30 +79,32 @@ export function MachinePanel({ step, field }: Props) {
     ];
   });
   if (!spots.length) return null;
+  // Words of several corners beside each other would lie over one another: their numbers say it.
+  const one = spots.filter(({ spot, lit }) => lit && NUMBERED.test(spot)).length === 1;
   return (
     <svg className="machine-panel" viewBox={`0 0 ${width} ${HIGH}`} aria-hidden="true">
       {outline(standIn.shape, width)}
-      {spots.map((one) => {
-        const number = NUMBERED.exec(one.spot)?.[1];
+      {spots.map((at) => {
+        const number = NUMBERED.exec(at.spot)?.[1];
         return (
           <g
-            key={one.spot}
-            className={`spot${one.lit ? " spot-lit" : ""}`}
-            data-spot={one.spot}
-            onClick={one.go}
-            transform={`translate(${one.x} ${one.y})`}
+            key={at.spot}
+            className={`spot${at.lit ? " spot-lit" : ""}`}
+            data-spot={at.spot}
+            onClick={at.go}
+            transform={`translate(${at.x} ${at.y})`}
           >
-            <title>{one.words}</title>
+            <title>{at.words}</title>
             <circle r={TOUCHED} className="spot-touch" />
             <circle r={DRAWN} className="spot-mark" />
             {number ? <text y="6">{number}</text> : <path d="M-7 0H7M0 -7V7" />}
-            {(!number || one.lit) && (
+            {(!number || (at.lit && one)) && (
               <text
-                className={`spot-words${one.x < width * NEAR ? " spot-words-left" : ""}`}
-                x={one.x < width * NEAR ? -DRAWN : 0}
-                y={one.y > HIGH - 50 ? -DRAWN - 6 : DRAWN + 14}
+                className={`spot-words${at.x < width * NEAR ? " spot-words-left" : ""}`}
+                x={at.x < width * NEAR ? -DRAWN : 0}
+                y={at.y > HIGH - 50 ? -DRAWN - 6 : DRAWN + 14}
               >
-                {one.words}
+                {at.words}
               </text>
             )}
           </g>
