@@ -86,29 +86,43 @@ class Typist:
     said: list[int] = field(default_factory=list)
     opener: OpenerDirector = field(default_factory=lambda: build_opener(HTTPCookieProcessor(CookieJar())))
     token: str = ""
+    pause: float = 0.0
+    done: bool = False
+    """Whether it is to end before its time."""
 
-    def ask(self, path: str, body: Any) -> tuple[int, Any]:
+    def ask(self, path: str, body: Any = None) -> tuple[int, Any]:
         headers = {"Content-Type": "application/json", "X-CSRFToken": self.token, "Referer": self.address}
-        asked = Request(f"{self.address}/api/{path}", json.dumps(body).encode(), headers)
+        asked = Request(f"{self.address}/api/{path}", None if body is None else json.dumps(body).encode(), headers)
         try:
             with self.opener.open(asked, timeout=10) as answer:
                 return answer.status, json.loads(answer.read() or b"null")
         except HTTPError as refused:
-            return refused.code, json.loads(refused.read() or b"null")
+            # A proxy in between speaks no JSON.
+            said = refused.read()
+            return refused.code, json.loads(said) if said[:1] in (b"{", b"[") else None
         except (URLError, OSError, ValueError):
             return 0, None
 
     def sign_in(self) -> None:
-        while self.ask("sign-in", {"username": self.username, "password": self.password})[0] != 200:
+        # The first answer brings the token that signing in has to carry; a server that was just killed gives none.
+        while self.ask("account/browser/v1/config")[0] == 0 or not self._took_token():
             time.sleep(0.2)
+        while (
+            self.ask("account/browser/v1/auth/login", {"username": self.username, "password": self.password})[0] != 200
+        ):
+            time.sleep(0.2)
+        self._took_token()
+
+    def _took_token(self) -> bool:
         jar = next(one for one in self.opener.handlers if isinstance(one, HTTPCookieProcessor)).cookiejar
-        self.token = next(cookie.value or "" for cookie in jar if cookie.name == "csrftoken")
+        self.token = next((cookie.value or "" for cookie in jar if cookie.name == "csrftoken"), "")
+        return bool(self.token)
 
     def type(self, until: float, draw: random.Random) -> None:
         """Types until a time; every answer's status is noted, since none may be a fault of the server."""
         self.sign_in()
         number = 0
-        while time.monotonic() < until:
+        while time.monotonic() < until and not self.done:
             number += 1
             paths = [f"runs.r{number % 40}.gross", draw.choice(PATHS)]
             batch = [{"id": str(uuid.uuid4()), "path": path, "text": f"{draw.randrange(1, 99)}"} for path in paths]
@@ -117,8 +131,9 @@ class Typist:
                 self.said.append(status)
                 if status == 200:
                     self.kept |= set(answer["kept"])
+                    time.sleep(self.pause)
                     break
-                if time.monotonic() > until + 30:
+                if time.monotonic() > until + 30 or self.done:
                     return
                 time.sleep(0.1)
 

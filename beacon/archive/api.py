@@ -9,8 +9,9 @@ from django.db import IntegrityError, transaction
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from ninja import Router
 from procrastinate.contrib.django import app
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
+from beacon.archive.closing import close
 from beacon.archive.models import Archive
 from beacon.bench.models import Entry, Job
 from beacon.downloads import download
@@ -73,6 +74,22 @@ def archive_file(request: HttpRequest, archive_id: UUID) -> FileResponse:
     if found.gone or not default_storage.exists(found.name):
         raise Problem(410, "This archive is not kept any more", "Make another.")
     return FileResponse(default_storage.open(found.name), as_attachment=True, filename=f"archive-{found.at:%Y-%m-%d}.zip")  # fmt: skip
+
+
+class ClosingIn(BaseModel):
+    """The organisation's name, typed as it is, and why it is closed."""
+
+    name: str = Field(max_length=120)
+    why: str = Field(min_length=1, max_length=300)
+
+
+@router.post("organisation/close", response={204: None, 409: ProblemDocument, 422: ProblemDocument})
+@limited("archives to make")
+def close_organisation(request: HttpRequest, given: ClosingIn) -> tuple[int, None]:
+    """Closes the organisation that this person leads: nobody works there any more. Whoever runs the server can reopen it."""
+    user = person(request)
+    close(user, organisation(user, Role.LEAD), given.name, given.why)
+    return 204, None
 
 
 @router.get("me/data.json", response={200: bytes})

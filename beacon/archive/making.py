@@ -8,7 +8,7 @@ import json
 import tempfile
 import zipfile
 from collections.abc import Iterable, Iterator
-from datetime import timedelta
+from datetime import datetime, timedelta
 from itertools import islice
 from threading import Thread
 from typing import Any
@@ -16,6 +16,7 @@ from typing import Any
 from django.core import serializers
 from django.core.files import File
 from django.core.files.storage import default_storage
+from django.core.serializers.json import DjangoJSONEncoder
 from django.db import connection, connections, transaction
 from django.db.models import Model, QuerySet
 from django.utils import timezone
@@ -27,7 +28,7 @@ from beacon.bench.models import Entry, HeaderName, Job, LeftBehind
 from beacon.bench.revisions import snapshot_of
 from beacon.links.models import Link
 from beacon.loads.models import Load, LoadChange
-from beacon.people.models import Membership, Organisation
+from beacon.people.models import Membership, Organisation, Person
 from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
 from beacon.plant.models import (
     Cell,
@@ -44,12 +45,12 @@ from beacon.plant.models import (
 )
 from beacon.records.models import Record, Verification
 from beacon.records.sealing import job_content, seals
-from wary import WRITTEN_BY
+from wary import VERSION, WRITTEN_BY
 
 KEPT_FOR = timedelta(days=7)
 TOLD_EVERY, AT_ONCE = 50, 500
-LEFT_OUT = {"fold"}
-"""Columns that are worked out of others."""
+LEFT_OUT = {"fold", "folded", "content"}
+"""Columns that are worked out of others, and what of a record lies in a file of its own."""
 ENDINGS = {Attachment.Kind.JPEG: "jpg", Attachment.Kind.PNG: "png", Attachment.Kind.PDF: "pdf"}
 README = """{organisation}, everything that Wary Beacon had of it on {at:%Y-%m-%d %H:%M} UTC. {by}.
 
@@ -84,6 +85,7 @@ TABLES: dict[str, tuple[type[Model], str]] = {
     "late-attachments": (LateAttachment, "attachment__organisation"),
     "loads": (Load, f"channel__{OF_SYSTEM}"),
     "load-changes": (LoadChange, f"load__channel__{OF_SYSTEM}"),
+    "records": (Record, "organisation"),
     "verifications": (Verification, "organisation"),
     "lines": (Link, "organisation"),
     "headers": (HeaderName, "organisation"),
@@ -129,7 +131,7 @@ def _told(archive: Archive, done: int, total: int) -> None:
 
 def _count(here: Organisation) -> int:
     open_jobs = Job.objects.filter(channel__system__site__organisation=here, closed_at=None, practice=False)
-    return here.records.count() + open_jobs.count() + _files(here).count() + len(TABLES) + 3
+    return here.records.count() + open_jobs.count() + _files(here).count() + len(TABLES) + 4
 
 
 def _files(here: Organisation) -> QuerySet[Attachment]:
@@ -153,9 +155,21 @@ def _parts(here: Organisation) -> Iterator[tuple[str, Iterable[bytes | str]]]:
             yield f"files/{one.sha256}.gone.txt", [f"The file “{one.name}” is gone from the server."]
     for name, (model, way) in TABLES.items():
         yield f"tables/{name}.jsonl", _lines(model._default_manager.filter(**{way: here}).order_by("pk"))
-    members = Membership.objects.filter(organisation=here).select_related("person")
-    people = [{"id": one.person_id, "name": str(one.person), "username": one.person.username, "role": one.role} for one in members]  # fmt: skip
-    yield "people.json", [_in_json(people)]
+    yield "people.json", [_in_json(_people(here))]
+    yield "organisation.json", [_in_json({"id": str(here.pk), "name": here.name, "version": VERSION})]
+
+
+def _people(here: Organisation) -> list[dict[str, Any]]:
+    """Everybody whom any row names, with what they are here; empty for whoever is no member any more."""
+    named: set[int] = set()
+    for model, way in TABLES.values():
+        rows = model._default_manager.filter(**{way: here})
+        for one in model._meta.concrete_fields:
+            if one.related_model is Person:
+                named |= set(rows.exclude(**{one.name: None}).order_by().values_list(one.attname, flat=True).distinct())
+    roles = dict(Membership.objects.filter(organisation=here).values_list("person", "role"))
+    found = Person.objects.filter(pk__in=named).order_by("pk")
+    return [{"id": one.pk, "name": str(one), "username": one.username, "role": roles.get(one.pk, "")} for one in found]
 
 
 def _in_json(content: Any) -> str:
@@ -167,7 +181,14 @@ def _lines(rows: QuerySet[Any]) -> Iterator[str]:
     fields = [*rows.model._meta.concrete_fields, *rows.model._meta.many_to_many]
     wanted = [one.name for one in fields if one.name not in LEFT_OUT]
     for some in batched(rows.iterator(AT_ONCE), AT_ONCE):
-        yield str(serializers.serialize("jsonl", some, fields=wanted, ensure_ascii=False))
+        yield str(serializers.serialize("jsonl", some, fields=wanted, ensure_ascii=False, cls=Exact))
+
+
+class Exact(DjangoJSONEncoder):
+    """Times to the microsecond: what was sealed names them so."""
+
+    def default(self, o: Any) -> Any:
+        return o.isoformat() if isinstance(o, datetime) else super().default(o)
 
 
 def batched(rows: Iterator[Any], count: int) -> Iterator[list[Any]]:

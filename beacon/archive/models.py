@@ -41,3 +41,22 @@ class Archive(models.Model):
     def name(self) -> str:
         """Where it lies among the files."""
         return f"{MADE_ANEW}/{self.organisation_id}/{self.id}.zip"
+
+
+class Closing(models.Model):
+    """That an organisation was closed, by whom and why, and who could do what there until then."""
+
+    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="closings")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+    why = models.CharField(max_length=300)
+    members = models.JSONField(default=list)
+    reopened_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["organisation"], condition=models.Q(reopened_at=None), name="closed_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.organisation}, closed {self.at:%Y-%m-%d}"

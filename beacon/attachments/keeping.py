@@ -60,6 +60,16 @@ def _put(organisation: uuid.UUID, found: Taken) -> None:
         raise Problem(507, "This file is not kept yet", text) from None
 
 
+def keep_again(organisation: uuid.UUID, sha256: str, content: bytes) -> None:
+    """Keeps a file that was kept elsewhere before, as it is, with a new thumbnail. Raises ValueError for another one."""
+    if digest(content) != sha256:
+        raise ValueError(f"the file {sha256[:12]}… is not the one that was kept")
+    store.put(kept_at(organisation, sha256), content)
+    small = taken(content).small
+    if small:
+        store.put(kept_at(organisation, sha256, SMALL), small)
+
+
 def clean_name(name: str) -> str:
     """A file's name for reading: its last part, without what no name should hold."""
     last = re.split(r"[/\\]", unicodedata.normalize("NFC", name))[-1]

@@ -21,7 +21,7 @@ class Wish(models.Model):
     sites = ArrayField(models.UUIDField(), default=list)
     """The sites of which it is told; all that they may see where none is named."""
     faults = models.BooleanField(default=False)
-    looks = models.BooleanField(default=False)
+    looks = models.BooleanField(default=False, db_default=False)
     """Whether a record to look at is told: one that was sealed against what the call said, or found wanting after."""
     chain = models.BooleanField(default=False)
     told_on = models.DateField(null=True, blank=True)
@@ -51,7 +51,7 @@ class Mail(models.Model):
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="mails", null=True, blank=True)
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="mails", null=True, blank=True)
     """Who it is written to; nobody where somebody is invited who is not known yet."""
-    address = models.CharField(max_length=150, blank=True)
+    address = models.CharField(max_length=150, blank=True, db_default="")
     """Where it goes, where that is not the person's own address."""
     kind = models.CharField(max_length=10, choices=Kind)
     subject = models.CharField(max_length=200)

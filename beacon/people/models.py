@@ -21,7 +21,7 @@ class Organisation(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=120)
-    second_factor = models.CharField(max_length=5, choices=Demands, default=Demands.NOBODY, blank=True)
+    second_factor = models.CharField(max_length=5, choices=Demands, default=Demands.NOBODY, db_default="", blank=True)
     """Of whom it demands a second factor."""
 
     def __str__(self) -> str:
@@ -88,15 +88,15 @@ class Invitation(models.Model):
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    address = models.CharField(max_length=150)
-    name = models.CharField(max_length=120, blank=True)
+    address = models.CharField(max_length=150, db_default="")
+    name = models.CharField(max_length=120, db_default="", blank=True)
     person = models.ForeignKey(Person, models.CASCADE, related_name="invitations", null=True, blank=True)
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="invitations")
     role = models.CharField(max_length=10, choices=Role)
     sites: Any = models.ManyToManyField("plant.Site", blank=True, related_name="+")
     by = models.ForeignKey(Person, models.CASCADE, related_name="+")
     at = models.DateTimeField(default=timezone.now)
-    secret_sha256 = models.CharField(max_length=64, blank=True)
+    secret_sha256 = models.CharField(max_length=64, db_default="", blank=True)
     until = models.DateTimeField(null=True, blank=True)
     used_at = models.DateTimeField(null=True, blank=True)
 

@@ -117,7 +117,9 @@ def instructor(request: HttpRequest) -> Answer:
     """How the people of the organisation fare, and the sets that were given; only for leads."""
     of = organisation(person(request), Role.LEAD)
     found = list(practices(of).select_related("job__opened_by")[: 5 * MOST_COUNTED])
-    people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING, program=None).order_by("name")
+    people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING, program=None).order_by(
+        "name"
+    )
     by_person: dict[int, list[Practice]] = {}
     for practice in found:
         by_person.setdefault(practice.job.opened_by_id, []).append(practice)

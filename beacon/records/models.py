@@ -13,7 +13,7 @@ class Record(models.Model):
     """Canonical JSON and its SHA-256. The database refuses to change or remove it.
 
     `number` counts the records of an organisation, `serial` all of this database; those sealed
-    before there were serials have none.
+    before there were serials have none, nor have those that were `brought` from another one.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -26,6 +26,7 @@ class Record(models.Model):
     previous = models.CharField(max_length=64, blank=True)
     sealed_at = models.DateTimeField()
     supersedes = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="superseded_by")
+    brought = models.BooleanField(default=False, db_default=False)
     sealed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
 
     class Meta:

@@ -78,7 +78,7 @@ def _missing_of_all() -> Iterator[Broken]:
     for serial in Record.objects.exclude(serial=None).order_by("serial").values_list("serial", flat=True).iterator():
         if expected is None:
             # Those sealed before there were serials come first.
-            expected = Record.objects.filter(serial=None).count() + 1
+            expected = Record.objects.filter(serial=None, brought=False).count() + 1
         missing += (serial or 0) - expected
         expected = (serial or 0) + 1
     if missing > 0:
@@ -201,8 +201,9 @@ def _breaks(record: Record, previous: str | None, files: bool) -> Iterator[str]:
     except (ValueError, LookupError, TypeError):
         yield "its content is no sealed job any more"
         return
-    place = (chain["number"], chain.get("previous"), chain.get("of_all"))
-    if place != (record.number, record.previous, record.serial):
+    # One that was brought from another server was counted there.
+    of_all = None if record.brought else chain.get("of_all")
+    if (chain["number"], chain.get("previous"), of_all) != (record.number, record.previous, record.serial):
         yield "the place in the chain that it was sealed with is another"
     job = record.job
     if chain.get("job", str(job.id)) != str(job.id):

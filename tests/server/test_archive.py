@@ -3,18 +3,28 @@
 import hashlib
 import io
 import json
+import shutil
+import tempfile
 import zipfile
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
 from django.apps import apps
 from django.core.files.storage import default_storage
+from django.core.management import call_command
+from django.core.management.base import CommandError
+from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
 from beacon.archive import making, tasks
-from beacon.archive.models import Archive
+from beacon.archive.models import Archive, Closing
+from beacon.attachments.models import Attachment
+from beacon.bench.models import Job
+from beacon.people.models import Membership, Organisation, Person
 from beacon.records.models import Record
+from beacon.records.verifying import Broken, verify
 from tests.emptied import EmptiedTestCase
 from tests.server.background import work
 from tests.server.pictures import photograph
@@ -25,13 +35,13 @@ GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry
 ELSEWHERE = {
     # Worked out of others, of one person alone, or of this very server.
     "Dates", "RoundOrder", "Feed", "Watch", "LoadMinute", "Invitation", "Device", "SignInTry", "RateCount", "Person", "Organisation",
-    "Record", "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain",
+    "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain", "Closing",
     # Practice is no evidence.
     "Practice", "ScenarioSet", "Score", "Seen", "Look", "Action",
 }  # fmt: skip
 
 
-class Archived(EmptiedTestCase):
+class ArchivedTestCase(EmptiedTestCase):
     def setUp(self) -> None:
         self.plant, self.other = Plant("Gannet Ness"), Plant("Far Skerry")
         self.client.force_login(self.plant.lead)
@@ -54,6 +64,8 @@ class Archived(EmptiedTestCase):
         self.assertEqual(found.status_code, 200)
         return zipfile.ZipFile(io.BytesIO(b"".join(found.streaming_content)))  # type: ignore[arg-type]
 
+
+class Archived(ArchivedTestCase):
     def test_all_that_is_its_own_and_nothing_of_another(self) -> None:
         held = self.made()
         names = held.namelist()
@@ -147,3 +159,124 @@ class Archived(EmptiedTestCase):
         found = client.get("/api/me/data.json").json()
         self.assertEqual((found["address"], [one["machine"] for one in found["jobs"]]), (self.plant.technician.username, ["Conveyor"] * 2))  # fmt: skip
         self.assertNotIn("password", json.dumps(found))
+
+
+class BroughtBack(ArchivedTestCase):
+    """An archive on a server that has nothing of it: this one, with all of it taken out."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        load = Client()
+        load.force_login(self.plant.technician)
+        cart = self.plant.add_system("Trailer", "cart", "load-cart", {})
+        self.assertEqual(send(load, f"/api/systems/{cart.id}/loads", {}).status_code, 201)
+        self.left = self.plant.technician
+        Membership.objects.filter(person=self.left).delete()
+        self.here = self.plant.organisation
+        self.file = Path(tempfile.mkstemp(suffix=".zip")[1])
+        self.addCleanup(self.file.unlink)
+        self.keep(self.made())
+
+    def keep(self, held: zipfile.ZipFile, **changed: bytes) -> None:
+        """Keeps an archive as a file, some of it changed."""
+        names = {name.replace("/", "_").replace(".", "_"): name for name in held.namelist()}
+        with zipfile.ZipFile(self.file, "w") as into:
+            for key, name in names.items():
+                into.writestr(name, changed.get(key, held.read(name)))
+
+    def held(self) -> zipfile.ZipFile:
+        return zipfile.ZipFile(io.BytesIO(self.file.read_bytes()))
+
+    def empty(self) -> None:
+        """As on a server of its own: no row and no file of anybody."""
+        with connection.cursor() as cursor:
+            cursor.execute("truncate people_person, people_organisation cascade")
+        for plant in (self.plant, self.other):
+            shutil.rmtree(default_storage.path(f"papers/{plant.organisation.pk}"))
+
+    def test_it_is_what_it_was_and_goes_on(self) -> None:
+        before = {name: model._default_manager.filter(**{way: self.here}).count() for name, (model, way) in making.TABLES.items()}  # fmt: skip
+        record = Record.objects.get(organisation=self.here)
+        self.empty()
+        said = io.StringIO()
+        call_command("bring_back", self.file, stdout=said)
+        self.assertIn("Gannet Ness is here again: 1 records, 2 people.", said.getvalue())
+        after = {name: model._default_manager.filter(**{way: self.here}).count() for name, (model, way) in making.TABLES.items()}  # fmt: skip
+        self.assertEqual(after, before)
+        found = Record.objects.get()
+        self.assertEqual((found.pk, found.sha256, found.content), (record.pk, record.sha256, record.content))
+        self.assertEqual([str(one) for one in verify()][:1], ["Gannet Ness: 1 record, every link fits."])
+        lead = Person.objects.get(username=self.plant.lead.username)
+        self.assertFalse(lead.has_usable_password(), "a password is asked for by mail")
+        self.assertEqual(Person.objects.get(username=self.left.username).memberships.count(), 0)
+        # New rows get numbers of their own, the chain goes on, and its photographs are there.
+        client = Client()
+        client.force_login(lead)
+        job = Job.objects.get(closed_at=None, channel__system__name="Conveyor")
+        self.assertEqual(send(client, f"/api/jobs/{job.pk}/close", GIVEN_UP).status_code, 200)
+        self.assertEqual(Record.objects.count(), 2)
+        paper = Attachment.objects.get()
+        self.assertEqual(client.get(f"/api/attachments/{paper.pk}").status_code, 200)
+        self.assertEqual([one for one in verify() if isinstance(one, Broken)], [])
+
+    def test_what_is_here_already_is_left_alone(self) -> None:
+        with self.assertRaisesMessage(CommandError, "Gannet Ness is on this server already"):
+            call_command("bring_back", self.file)
+        self.empty()
+        Person.objects.create(pk=self.plant.lead.pk, username="else@x.example")
+        with self.assertRaisesMessage(CommandError, "bring it back on a server of its own"):
+            call_command("bring_back", self.file)
+        self.assertFalse(Organisation.objects.exists())
+
+    def test_what_was_changed_in_it_is_found_and_nothing_is_kept(self) -> None:
+        held = self.held()
+        record = held.read("records/000001.json")
+        entries = held.read("tables/entries.jsonl")
+        self.empty()
+        for changed, why in (
+            ({"records_000001_json": record.replace(b"no lorry came", b"two lorries came")}, "is not as it was sealed"),
+            ({"tables_entries_jsonl": entries.replace(b"of Gannet Ness", b"of Gannet Moor")}, "Its chain does not fit"),
+            ({"tables_systems_jsonl": b"nonsense"}, "no whole archive"),
+        ):
+            self.keep(held, **changed)
+            with self.assertRaisesMessage(CommandError, why):
+                call_command("bring_back", self.file)
+            self.assertFalse(Organisation.objects.exists() or Person.objects.exists(), why)
+        self.keep(held, tables_entries_jsonl=entries.replace(b"of Gannet Ness", b"of Gannet Moor"))
+        call_command("bring_back", self.file, although="the note was mended by hand", stdout=io.StringIO())
+        self.assertIn("the note was mended by hand", " ".join(str(one) for one in verify()))
+
+
+class Closed(ArchivedTestCase):
+    def test_it_is_closed_after_its_archive_was_taken_and_nobody_sees_any_of_it(self) -> None:
+        given = {"name": "Gannet Ness", "why": "sold"}
+        self.assertEqual(send(self.client, "/api/organisation/close", given).status_code, 409)
+        self.made()
+        wrong = send(self.client, "/api/organisation/close", given | {"name": "Gannet"})
+        self.assertEqual((wrong.status_code, wrong.json()["errors"][0]["path"]), (422, "name"))
+        technician = Client()
+        technician.force_login(self.plant.technician)
+        self.assertEqual(send(technician, "/api/organisation/close", given).status_code, 404)
+        self.assertEqual(send(self.client, "/api/organisation/close", given).status_code, 204)
+        for client in (self.client, technician):
+            self.assertEqual((client.get("/api/round").status_code, client.get("/api/me").json()["memberships"]), (404, []))  # fmt: skip
+            self.assertEqual(client.get(f"/api/systems/{self.plant.system.pk}").status_code, 404)
+        self.assertEqual([one for one in verify() if isinstance(one, Broken)], [], "what was sealed stays sealed")
+        call_command("reopen", "Gannet Ness", stdout=io.StringIO())
+        self.assertEqual(technician.get("/api/round").status_code, 200)
+        self.assertEqual(Membership.objects.get(person=self.plant.people["reader"]).sites.count(), 1)
+        with self.assertRaisesMessage(CommandError, "is closed"):
+            call_command("reopen", "Gannet Ness")
+
+    def test_two_leads_at_once_close_it_once(self) -> None:
+        self.made()
+        second = self.plant.person("second@gannet.example", "lead")
+        clients = [self.client, Client()]
+        clients[1].force_login(second)
+        given = {"name": "Gannet Ness", "why": "sold"}
+        said = at_once(
+            *[lambda client=client: send(client, "/api/organisation/close", given).status_code for client in clients]
+        )  # type: ignore[misc]
+        self.assertEqual(sorted(said)[0], 204)
+        self.assertIn(sorted(said)[1], (404, 409))
+        self.assertEqual(Closing.objects.count(), 1)

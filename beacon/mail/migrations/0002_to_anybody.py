@@ -17,12 +17,12 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='mail',
             name='address',
-            field=models.CharField(blank=True, max_length=150),
+            field=models.CharField(blank=True, db_default='', max_length=150),
         ),
         migrations.AddField(
             model_name='wish',
             name='looks',
-            field=models.BooleanField(default=False),
+            field=models.BooleanField(db_default=False, default=False),
         ),
         migrations.AlterField(
             model_name='mail',

@@ -15,10 +15,10 @@ class Migration(migrations.Migration):
     dependencies = [("people", "0006_plain_names"), ("plant", "0008_limits_of_looks")]
 
     operations = [
-        migrations.AddField("organisation", "second_factor", models.CharField(blank=True, choices=[("", "nobody"), ("leads", "its leads"), ("all", "everybody")], default="", max_length=5)),
-        migrations.AddField("invitation", "address", models.CharField(default="", max_length=150), preserve_default=False),
-        migrations.AddField("invitation", "name", models.CharField(blank=True, max_length=120, default=""), preserve_default=False),
-        migrations.AddField("invitation", "secret_sha256", models.CharField(blank=True, max_length=64, default=""), preserve_default=False),
+        migrations.AddField("organisation", "second_factor", models.CharField(blank=True, choices=[("", "nobody"), ("leads", "its leads"), ("all", "everybody")], db_default="", default="", max_length=5)),
+        migrations.AddField("invitation", "address", models.CharField(db_default="", max_length=150)),
+        migrations.AddField("invitation", "name", models.CharField(blank=True, db_default="", max_length=120)),
+        migrations.AddField("invitation", "secret_sha256", models.CharField(blank=True, db_default="", max_length=64)),
         migrations.AddField("invitation", "until", models.DateTimeField(blank=True, null=True)),
         migrations.AddField("invitation", "used_at", models.DateTimeField(blank=True, null=True)),
         migrations.AlterField("invitation", "at", models.DateTimeField(default=django.utils.timezone.now)),
