@@ -1,7 +1,7 @@
 """An organisation's archive, for its leads; and what is known of oneself, for everyone."""
 
-from datetime import datetime
-from typing import Any
+from datetime import date, datetime
+from typing import Any, Literal
 from uuid import UUID
 
 from django.core.files.storage import default_storage
@@ -12,13 +12,15 @@ from procrastinate.contrib.django import app
 from pydantic import BaseModel, Field
 
 from beacon.archive.closing import close
-from beacon.archive.models import Archive
+from beacon.archive.models import Archive, Bundle, Made
 from beacon.bench.models import Entry, Job
 from beacon.downloads import download
-from beacon.people.access import organisation, person
+from beacon.people.access import here, organisation, person
 from beacon.people.models import Role
 from beacon.people.rate_limit import limited
+from beacon.plant.access import sites
 from beacon.problems import Problem, ProblemDocument
+from beacon.validation import Day
 
 router = Router(tags=["archive"])
 LATEST = 10
@@ -38,7 +40,7 @@ class ArchiveView(BaseModel):
     size: int
 
 
-def _view(one: Archive) -> dict[str, Any]:
+def _view(one: Made) -> dict[str, Any]:
     keys = ("id", "at", "done", "of", "finished_at", "failed", "gone", "size")
     return {key: getattr(one, key) for key in keys} | {"by": str(one.by)}
 
@@ -54,10 +56,10 @@ def archives(request: HttpRequest) -> list[dict[str, Any]]:
 def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
     """Everything of the organisation in one file: it is made in the background."""
     user = person(request)
-    here = organisation(user, Role.LEAD)
+    led = organisation(user, Role.LEAD)
     try:
         with transaction.atomic():
-            made = Archive.objects.create(organisation=here, by=user)
+            made = Archive.objects.create(organisation=led, by=user)
             app.configure_task("make an archive", queue="archives").defer(archive=str(made.pk))
     except IntegrityError:
         raise Problem(409, "One is being made already", "It is listed here as soon as it is there.") from None
@@ -68,12 +70,68 @@ def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
 @limited("tables to take away")
 def archive_file(request: HttpRequest, archive_id: UUID) -> FileResponse:
     """The file of an archive."""
-    found = organisation(person(request), Role.LEAD).archives.filter(pk=archive_id).exclude(finished_at=None).first()
+    mine = organisation(person(request), Role.LEAD).archives.filter(pk=archive_id)
+    return _file(mine.exclude(finished_at=None).first(), "archive")
+
+
+class BundleIn(BaseModel):
+    """Certificates to be put together: how, of which days (UTC), and of which site alone."""
+
+    kind: Literal["zip", "pdf"]
+    since: Day | None = None
+    until: Day | None = None
+    site: UUID | None = None
+
+
+class BundleView(ArchiveView):
+    """Certificates that are put together, or were."""
+
+    kind: Literal["zip", "pdf"]
+    since: date | None
+    until: date | None
+
+
+def _bundle_view(one: Bundle) -> dict[str, Any]:
+    return _view(one) | {"kind": one.kind, "since": one.since, "until": one.until}
+
+
+@router.get("bundles", response=list[BundleView])
+def bundles(request: HttpRequest) -> list[dict[str, Any]]:
+    """The certificates that this person had put together of the organisation at hand."""
+    user = person(request)
+    return [_bundle_view(one) for one in here(user).bundles.filter(by=user, gone=False).select_related("by")[:LATEST]]
+
+
+@router.post("bundles", response={202: BundleView, 404: ProblemDocument})
+@limited("archives to make")
+def put_together(request: HttpRequest, given: BundleIn) -> tuple[int, dict[str, Any]]:
+    """Puts the certificates of a period together that this person may see; it goes on when the page is closed."""
+    user = person(request)
+    of = here(user)
+    if given.site and not sites(user).filter(organisation=of, pk=given.site).exists():
+        raise Http404
+    with transaction.atomic():
+        made = Bundle.objects.create(organisation=of, by=user, **given.model_dump())
+        app.configure_task("put certificates together", queue="archives").defer(bundle=str(made.pk))
+    return 202, _bundle_view(made)
+
+
+@router.get("bundles/{bundle_id}/file", response={200: bytes, 410: ProblemDocument})
+@limited("tables to take away")
+def bundle_file(request: HttpRequest, bundle_id: UUID) -> FileResponse:
+    """The file of certificates that this person had put together, as long as they are in the organisation."""
+    user = person(request)
+    mine = Bundle.objects.filter(by=user, organisation__memberships__person=user, pk=bundle_id)
+    return _file(mine.exclude(finished_at=None).first(), "certificates")
+
+
+def _file(found: Archive | Bundle | None, called: str) -> FileResponse:
     if found is None:
         raise Http404
     if found.gone or not default_storage.exists(found.name):
-        raise Problem(410, "This archive is not kept any more", "Make another.")
-    return FileResponse(default_storage.open(found.name), as_attachment=True, filename=f"archive-{found.at:%Y-%m-%d}.zip")  # fmt: skip
+        raise Problem(410, "It is not kept any more", "Make another.")
+    ending = found.name.rpartition(".")[2]
+    return FileResponse(default_storage.open(found.name), as_attachment=True, filename=f"{called}-{found.at:%Y-%m-%d}.{ending}")  # fmt: skip
 
 
 class ClosingIn(BaseModel):

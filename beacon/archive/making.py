@@ -11,7 +11,7 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from itertools import islice
 from threading import Thread
-from typing import Any
+from typing import IO, Any
 
 from django.core import serializers
 from django.core.files import File
@@ -21,7 +21,7 @@ from django.db import connection, connections, transaction
 from django.db.models import Model, QuerySet
 from django.utils import timezone
 
-from beacon.archive.models import Archive
+from beacon.archive.models import Archive, Bundle, Made
 from beacon.attachments.keeping import file_of
 from beacon.attachments.models import Attachment, LateAttachment
 from beacon.bench.models import Entry, HeaderName, Job, LeftBehind
@@ -43,12 +43,17 @@ from beacon.plant.models import (
     Site,
     System,
 )
+from beacon.printing.together import as_pdf, as_zip, chosen, in_period
+from beacon.records.access import visible
 from beacon.records.models import Record, Verification
 from beacon.records.sealing import job_content, seals
 from wary import VERSION, WRITTEN_BY
 
 KEPT_FOR = timedelta(days=7)
 TOLD_EVERY, AT_ONCE = 50, 500
+TOLD_OF_PAPERS = 5
+MOST_IN_A_BUNDLE = 5_000
+"""So many certificates go into one file."""
 LEFT_OUT = {"fold", "folded", "content"}
 """Columns that are worked out of others, and what of a record lies in a file of its own."""
 ENDINGS = {Attachment.Kind.JPEG: "jpg", Attachment.Kind.PNG: "png", Attachment.Kind.PDF: "pdf"}
@@ -108,20 +113,42 @@ def make(archive: Archive) -> None:
                         part.write(piece.encode() if isinstance(piece, str) else piece)
                 if done % TOLD_EVERY == 0:
                     _told(archive, done, total)
-        size = kept.tell()
-        kept.seek(0)
-        default_storage.delete(archive.name)
-        default_storage.save(archive.name, File(kept))
-    archive.done = archive.of = total
-    archive.size, archive.finished_at = size, timezone.now()
-    archive.save(update_fields=["done", "of", "size", "finished_at"])
+        _kept(archive, kept, total)
 
 
-def _told(archive: Archive, done: int, total: int) -> None:
+def put_together(bundle: Bundle) -> None:
+    """Puts the certificates together that a bundle is of, as its person may see them now. Raises Problem for none."""
+    records = visible(bundle.by).filter(organisation=bundle.organisation)
+    if bundle.site:
+        records = records.filter(job__channel__system__site=bundle.site)
+    found = in_period(records, bundle.since, bundle.until)
+    named = [one.pk for one in chosen(found.only("pk"), MOST_IN_A_BUNDLE)]
+    # One after the other: a record holds all that stands on its paper.
+    read = (found.select_related("job__channel__system__site").get(pk=pk) for pk in named)
+    with tempfile.TemporaryFile() as kept:
+        parts = as_zip(read) if bundle.kind == Bundle.Kind.ZIP else as_pdf(read)
+        for done, part in enumerate(parts, 1):
+            kept.write(part)
+            if done % TOLD_OF_PAPERS == 0:
+                _told(bundle, min(done, len(named)), len(named))
+        _kept(bundle, kept, len(named))
+
+
+def _kept(made: Archive | Bundle, kept: IO[bytes], total: int) -> None:
+    size = kept.tell()
+    kept.seek(0)
+    default_storage.delete(made.name)
+    default_storage.save(made.name, File(kept))
+    made.done = made.of = total
+    made.size, made.finished_at = size, timezone.now()
+    made.save(update_fields=["done", "of", "size", "finished_at"])
+
+
+def _told(made: Made, done: int, total: int) -> None:
     """How far it is, seen by others at once: it is written beside the transaction in which all is read."""
 
     def write() -> None:
-        Archive.objects.filter(pk=archive.pk).update(done=done, of=total)
+        type(made)._default_manager.filter(pk=made.pk).update(done=done, of=total)
         connections.close_all()
 
     beside = Thread(target=write)
@@ -199,8 +226,9 @@ def batched(rows: Iterator[Any], count: int) -> Iterator[list[Any]]:
 
 def forget() -> None:
     """Lets go of the files of archives that were made long ago, and says of those that were never finished that they failed."""
-    for one in Archive.objects.filter(at__lt=timezone.now() - KEPT_FOR, gone=False):
-        default_storage.delete(one.name)
-        one.gone = True
-        one.failed = one.failed or ("" if one.finished_at else "it was never finished")
-        one.save(update_fields=["gone", "failed"])
+    for model in (Archive, Bundle):
+        for one in model.objects.filter(at__lt=timezone.now() - KEPT_FOR, gone=False):
+            default_storage.delete(one.name)
+            one.gone = True
+            one.failed = one.failed or ("" if one.finished_at else "it was never finished")
+            one.save(update_fields=["gone", "failed"])

@@ -10,11 +10,10 @@ from beacon.backups import MADE_ANEW
 from beacon.people.models import Organisation
 
 
-class Archive(models.Model):
-    """An archive that is being made, or was; `done` of `of` things are in it."""
+class Made(models.Model):
+    """A file that is made in the background, or was; `done` of `of` things are in it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="archives")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     at = models.DateTimeField(default=timezone.now)
     done = models.PositiveIntegerField(default=0)
@@ -25,7 +24,16 @@ class Archive(models.Model):
     size = models.PositiveBigIntegerField(default=0)
 
     class Meta:
+        abstract = True
         ordering = ["-at"]
+
+
+class Archive(Made):
+    """Everything of an organisation in one file."""
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="archives")
+
+    class Meta(Made.Meta):
         constraints = [
             models.UniqueConstraint(
                 fields=["organisation"],
@@ -41,6 +49,28 @@ class Archive(models.Model):
     def name(self) -> str:
         """Where it lies among the files."""
         return f"{MADE_ANEW}/{self.organisation_id}/{self.id}.zip"
+
+
+class Bundle(Made):
+    """The certificates of a period that somebody may see, put together: a ZIP, or one PDF."""
+
+    class Kind(models.TextChoices):
+        ZIP = "zip", "each a PDF, in a ZIP"
+        PDF = "pdf", "one PDF of all"
+
+    organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="bundles")
+    kind = models.CharField(max_length=3, choices=Kind)
+    since = models.DateField(null=True, blank=True)
+    until = models.DateField(null=True, blank=True)
+    site = models.UUIDField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"certificates, {self.kind}, for {self.by}"
+
+    @property
+    def name(self) -> str:
+        """Where it lies among the files."""
+        return f"{MADE_ANEW}/{self.organisation_id}/{self.id}.{self.kind}"
 
 
 class Closing(models.Model):

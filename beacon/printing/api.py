@@ -96,7 +96,7 @@ def certificates_pdf(
 ) -> HttpResponse:
     """All certificates of a period that this person may see, as one PDF."""
     found = chosen(_of_period(request, since, until, site), MOST_IN_A_PDF)
-    return as_file(as_pdf(found), "application/pdf", "certificates.pdf")
+    return as_file(b"".join(as_pdf(found)), "application/pdf", "certificates.pdf")
 
 
 def _of_period(request: HttpRequest, since: date | None, until: date | None, site: UUID | None) -> QuerySet[Record]:
@@ -104,7 +104,7 @@ def _of_period(request: HttpRequest, since: date | None, until: date | None, sit
     records = visible(user).filter(organisation=here(user))
     if site:
         records = records.filter(job__channel__system__site=site)
-    return in_period(records, since, until)
+    return in_period(records.select_related("job__channel__system__site"), since, until)
 
 
 @router.get("channels/{channel_id}/card.pdf", response=BYTES)

@@ -4,7 +4,7 @@ import datetime
 import io
 import re
 import zipfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
 
 from django.db.models import QuerySet
 from pypdf import PdfReader, PdfWriter
@@ -33,7 +33,7 @@ def _begin(day: datetime.date) -> datetime.datetime:
 
 def chosen(records: QuerySet[Record], most: int) -> list[Record]:
     """The records that are put together. Raises Problem 422 where there is none, or more than go into one file."""
-    found = list(records.select_related("job__channel__system__site")[: most + 1])
+    found = list(records[: most + 1])
     if not found:
         raise Problem(422, "No certificate in this period", "Nothing was closed there. Choose other days.")
     if len(found) > most:
@@ -41,7 +41,7 @@ def chosen(records: QuerySet[Record], most: int) -> list[Record]:
     return found
 
 
-def as_zip(records: Sequence[Record]) -> Iterator[bytes]:
+def as_zip(records: Iterable[Record]) -> Iterator[bytes]:
     """A ZIP as it grows: one certificate is printed after the other, so that it begins to come at once."""
     kept = _Handed()
     with zipfile.ZipFile(kept, "w", zipfile.ZIP_STORED) as packed:
@@ -56,15 +56,16 @@ def as_zip(records: Sequence[Record]) -> Iterator[bytes]:
     yield kept.taken()
 
 
-def as_pdf(records: Sequence[Record]) -> bytes:
-    """One PDF of all of them, with a bookmark for each."""
+def as_pdf(records: Iterable[Record]) -> Iterator[bytes]:
+    """One PDF of all of them, with a bookmark for each: nothing while each is printed, and then the whole."""
     whole = PdfWriter()
     for record in records:
         system = record.job.channel.system
         whole.append(PdfReader(io.BytesIO(certificate(record))), outline_item=f"{record.number}, {system.name}")
+        yield b""
     kept = io.BytesIO()
     whole.write(kept)
-    return kept.getvalue()
+    yield kept.getvalue()
 
 
 def _name(record: Record) -> str:

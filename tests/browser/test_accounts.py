@@ -10,9 +10,11 @@ from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from django.core.cache import cache
 from django.test import override_settings
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from beacon.accounts.models import House
+from beacon.archive.models import Archive
 from beacon.mail.models import Mail
 from beacon.people.models import Organisation, Person
 from tests.browser.base import BrowserTestCase
@@ -107,6 +109,26 @@ class ByLink(Accounts):
         expect(page.get_by_role("status")).to_contain_text("It is confirmed")
         page.goto("/people")
         expect(page.get_by_text("ines@new.example")).to_be_visible()
+
+
+class Closing(Accounts):
+    def test_an_organisation_is_closed_and_its_people_are_told_so(self) -> None:
+        Archive.objects.create(
+            organisation=self.plant.organisation, by=self.plant.lead, finished_at=timezone.now(), size=5
+        )
+        page = self.own(self.plant.lead)
+        page.get_by_role("button", name="Close Gannet Ness for good").click()
+        dialog = page.get_by_role("dialog")
+        self.assert_accessible(page)
+        dialog.get_by_label("Type its name").fill("Gannet")
+        dialog.get_by_label("Why it is closed").fill("sold")
+        dialog.get_by_role("button", name="Close it").click()
+        expect(dialog.get_by_role("alert")).to_contain_text("Type its name as it is")
+        dialog.get_by_label("Type its name").fill("Gannet Ness")
+        dialog.get_by_role("button", name="Close it").click()
+        expect(page.get_by_role("heading", name="You belong to no organisation here")).to_be_visible()
+        self.page.goto("/systems")
+        expect(self.page.get_by_role("heading", name="You belong to no organisation here")).to_be_visible()
 
 
 class Factors(Accounts):

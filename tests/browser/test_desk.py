@@ -11,6 +11,7 @@ from beacon.records.models import Record
 from beacon.tables import XLSX
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_rooms_of_the_page import WithHistory
+from tests.server.background import work
 from tests.server.plant import enter, runs
 from tests.server.test_closing import IN_ORDER
 from tests.server.test_setting_up import BELT, MARA, book
@@ -186,7 +187,11 @@ class AtTheDesk(WithHistory):
         page.get_by_label("Which").select_option(label="Not in order")
         expect(page).to_have_url(re.compile("only=out"))
         expect(page.get_by_text("None of them.")).to_be_visible()
+        page.get_by_role("button", name="Each in a ZIP").click()
+        expect(page.get_by_text("waits for its turn")).to_be_visible()
+        work()
         with page.expect_download() as taken:
-            page.get_by_role("link", name="Each in a ZIP").click()
-        self.assertEqual(taken.value.suggested_filename, "certificates.zip")
+            page.get_by_role("link", name="Take it").click()
+        self.assertRegex(taken.value.suggested_filename, r"certificates-.*\.zip")
+        expect(page.get_by_text("1 certificate, ready")).to_be_visible()
         self.assert_accessible(page)

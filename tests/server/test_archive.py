@@ -19,7 +19,7 @@ from django.test import Client
 from django.utils import timezone
 
 from beacon.archive import making, tasks
-from beacon.archive.models import Archive, Closing
+from beacon.archive.models import Archive, Bundle, Closing
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
 from beacon.people.models import Membership, Organisation, Person
@@ -35,7 +35,7 @@ GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry
 ELSEWHERE = {
     # Worked out of others, of one person alone, or of this very server.
     "Dates", "RoundOrder", "Feed", "Watch", "LoadMinute", "Invitation", "Device", "SignInTry", "RateCount", "Person", "Organisation",
-    "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain", "Closing",
+    "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain", "Closing", "Bundle",
     # Practice is no evidence.
     "Practice", "ScenarioSet", "Score", "Seen", "Look", "Action",
 }  # fmt: skip
@@ -190,7 +190,7 @@ class BroughtBack(ArchivedTestCase):
     def empty(self) -> None:
         """As on a server of its own: no row and no file of anybody."""
         with connection.cursor() as cursor:
-            cursor.execute("truncate people_person, people_organisation cascade")
+            cursor.execute("truncate people_person, people_organisation, records_sealcount cascade")
         for plant in (self.plant, self.other):
             shutil.rmtree(default_storage.path(f"papers/{plant.organisation.pk}"))
 
@@ -216,7 +216,7 @@ class BroughtBack(ArchivedTestCase):
         self.assertEqual(send(client, f"/api/jobs/{job.pk}/close", GIVEN_UP).status_code, 200)
         self.assertEqual(Record.objects.count(), 2)
         paper = Attachment.objects.get()
-        self.assertEqual(client.get(f"/api/attachments/{paper.pk}").status_code, 200)
+        self.assertEqual(client.get(f"/api/attachments/{paper.pk}/file").status_code, 200)
         self.assertEqual([one for one in verify() if isinstance(one, Broken)], [])
 
     def test_what_is_here_already_is_left_alone(self) -> None:
@@ -280,3 +280,46 @@ class Closed(ArchivedTestCase):
         self.assertEqual(sorted(said)[0], 204)
         self.assertIn(sorted(said)[1], (404, 409))
         self.assertEqual(Closing.objects.count(), 1)
+
+
+class Bundles(ArchivedTestCase):
+    def asked(self, client: Client | None = None, **given: Any) -> dict[str, Any]:
+        answer = send(client or self.client, "/api/bundles", {"kind": "zip"} | given)
+        self.assertEqual(answer.status_code, 202, answer.content)
+        work()
+        return next(one for one in (client or self.client).get("/api/bundles").json() if one["id"] == answer.json()["id"])  # fmt: skip
+
+    def test_certificates_are_put_together_in_the_background_for_whom_may_see_them(self) -> None:
+        found = self.asked()
+        self.assertEqual((found["of"], found["done"], found["failed"]), (1, 1, ""))
+        file = b"".join(self.client.get(f"/api/bundles/{found['id']}/file").streaming_content)  # type: ignore[arg-type]
+        (name,) = zipfile.ZipFile(io.BytesIO(file)).namelist()
+        self.assertTrue(name.endswith("-1-Conveyor.pdf"))
+        whole = self.asked(kind="pdf")
+        self.assertEqual(b"".join(self.client.get(f"/api/bundles/{whole['id']}/file").streaming_content)[:5], b"%PDF-")  # type: ignore[arg-type]
+        self.assertIn("No certificate in this period", self.asked(until="2001-01-01")["failed"])
+        for other in (self.plant.technician, self.other.lead):
+            client = Client()
+            client.force_login(other)
+            self.assertEqual(client.get("/api/bundles").json(), [])
+            self.assertEqual(client.get(f"/api/bundles/{found['id']}/file").status_code, 404)
+            self.assertEqual(send(client, "/api/bundles", {"kind": "zip", "site": str(self.other.site.pk)}).status_code, 404 if other == self.plant.technician else 202)  # fmt: skip
+        Membership.objects.filter(person=self.plant.lead).delete()
+        self.assertEqual(self.client.get(f"/api/bundles/{found['id']}/file").status_code, 404)
+
+    def test_a_worker_that_dies_makes_it_once_and_a_reader_who_may_see_nothing_gets_nothing(self) -> None:
+        reader = Client()
+        reader.force_login(self.plant.people["reader"])
+        self.assertEqual(self.asked(reader)["of"], 1)
+        Membership.objects.get(person=self.plant.people["reader"]).sites.clear()
+        self.assertIn("No certificate", self.asked(reader)["failed"])
+        one = Bundle.objects.create(organisation=self.plant.organisation, by=self.plant.lead, kind="zip")
+        with mock.patch.object(making, "as_zip", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+            tasks.put_together(str(one.pk))
+        self.assertFalse(default_storage.exists(one.name))
+        tasks.put_together(str(one.pk))
+        one.refresh_from_db()
+        self.assertEqual((bool(one.finished_at), one.of), (True, 1))
+        with mock.patch.object(making, "as_zip") as again:
+            tasks.put_together(str(one.pk))
+        again.assert_not_called()

@@ -12,7 +12,7 @@ from django.test import Client
 
 from beacon.accounts.models import House
 from beacon.api import api
-from beacon.archive.models import Archive
+from beacon.archive.models import Archive, Bundle
 from beacon.bench.models import Entry, Job
 from beacon.links.models import Link
 from beacon.loads.models import Load
@@ -116,8 +116,11 @@ class Isolation(PlantTestCase):
             provider="openid_connect", name="theirs", settings={"server_url": "https://x.example"}
         )
         house = House.objects.create(organisation=self.other.organisation, name="theirs", app=app)
+        bundle = Bundle.objects.create(organisation=self.other.organisation, by=self.other.lead, kind="zip", finished_at=self.record.sealed_at)  # fmt: skip
+        default_storage.save(bundle.name, ContentFile(b"PK"))
         self.ids = {
             "house_id": str(house.id),
+            "bundle_id": str(bundle.id),
             "door_id": str(door.id),
             "mail_id": str(mail.id),
             "archive_id": str(archive.id),

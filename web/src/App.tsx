@@ -48,6 +48,7 @@ function SignedIn() {
     );
   if (!me.data) return <Waiting />;
   if (me.data.owes_factor) return <Page of="factorFirst" />;
+  if (!me.data.memberships.length) return <Page of={here.pathname === "/people" ? "people" : "nowhere"} />;
   return (
     <Routes>
       <Route path="/" element={me.data.works ? <Page of="round" /> : <Navigate to="/log" replace />} />

@@ -34,6 +34,7 @@ const PAGES = {
   forgotten: () => import("./account/Forgotten").then((m) => m.Forgotten),
   newPassword: () => import("./account/NewPassword").then((m) => m.NewPassword),
   confirmAddress: () => import("./account/ConfirmAddress").then((m) => m.ConfirmAddress),
+  nowhere: () => import("./account/NoOrganisation").then((m) => m.NoOrganisation),
   factorFirst: () => import("./account/FactorFirst").then((m) => m.FactorFirst),
   door: () => import("./log/BehindDoor").then((m) => m.BehindDoor),
   about: () => import("./about/About").then((m) => m.About),

@@ -6,6 +6,7 @@ import { api, asked } from "../api/client";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
 import { counted, day } from "../ui/words";
+import { Bundles } from "./Bundles";
 
 /** One's machines for those who only read: what is due, what is out, and the certificates of a period. */
 export function DueDates() {
@@ -104,7 +105,6 @@ function Certificates({ site }: { site: string }) {
     new Date(today.getFullYear(), today.getMonth() - 3, 1).toLocaleDateString("sv"),
   );
   const [until, setUntil] = useState(() => today.toLocaleDateString("sv"));
-  const query = new URLSearchParams({ since, until, ...(site ? { site } : {}) }).toString();
   return (
     <section className="certificates">
       <h2>Certificates of a period</h2>
@@ -116,12 +116,7 @@ function Certificates({ site }: { site: string }) {
         <span>To</span>
         <input type="date" className="form-control" value={until} onChange={(event) => setUntil(event.target.value)} />
       </label>
-      <a className="btn btn-outline-primary" href={`/api/certificates.pdf?${query}`}>
-        One PDF
-      </a>
-      <a className="btn btn-outline-primary" href={`/api/certificates.zip?${query}`}>
-        Each in a ZIP
-      </a>
+      <Bundles since={since} until={until} site={site} />
     </section>
   );
 }

@@ -90,14 +90,6 @@ export function Log() {
           <a className="btn btn-link" href={`/api/log.xlsx?${query}`}>
             XLSX
           </a>
-          {(asks.since || asks.until) && (
-            <a
-              className="btn btn-link"
-              href={`/api/certificates.zip?${new URLSearchParams(Object.entries(asks).filter(([key]) => ["since", "until", "site"].includes(key)))}`}
-            >
-              Certificates, ZIP
-            </a>
-          )}
           <Link className="btn btn-link" to="/faults">
             What fails
           </Link>

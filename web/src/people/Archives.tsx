@@ -5,6 +5,7 @@ import { api, asked, type Schemas } from "../api/client";
 import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { moment } from "../ui/words";
+import { CloseOrganisation } from "./CloseOrganisation";
 
 const POLL = 1_500;
 type Archive = Schemas["ArchiveView"];
@@ -69,6 +70,7 @@ function OfOrganisation() {
         Make an archive
       </Button>
       <Fault of={make.error ?? found.error} />
+      <CloseOrganisation />
     </>
   );
 }
