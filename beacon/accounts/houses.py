@@ -115,4 +115,4 @@ def role_said(house: House, said: dict[str, Any]) -> str | None:
 def _last_lead(membership: Membership) -> bool:
     if membership.role != Role.LEAD:
         return False
-    return not Membership.objects.filter(organisation=membership.organisation_id, role=Role.LEAD).exclude(pk=membership.pk).exists()  # fmt: skip
+    return not Membership.objects.filter(organisation=membership.organisation_id, role=Role.LEAD, person__program=None).exclude(pk=membership.pk).exists()  # fmt: skip

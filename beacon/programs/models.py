@@ -14,6 +14,7 @@ class Scope(models.TextChoices):
     READ = "read", "read systems, references, records and due dates"
     ENTER = "enter", "enter readings into open jobs, counters and zeros"
     PLAN = "plan", "plan visits"
+    MACHINES = "machines", "keep systems, references and due dates"
 
 
 class Topic(models.TextChoices):

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-ScopeWord = Literal["read", "enter", "plan"]
+ScopeWord = Literal["read", "enter", "plan", "machines"]
 TopicWord = Literal["job.closed", "fault.found", "machine.state-changed", "machine.due", "reference.running-out"]
 
 
@@ -21,7 +21,7 @@ class ProgramIn(BaseModel):
     """Another program, and what its token may do."""
 
     name: str = Field(min_length=1, max_length=80)
-    scopes: Annotated[list[ScopeWord], Field(min_length=1, max_length=3)]
+    scopes: Annotated[list[ScopeWord], Field(min_length=1, max_length=4)]
 
 
 class ProgramView(BaseModel):

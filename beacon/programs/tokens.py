@@ -44,6 +44,12 @@ ALLOWED: dict[Scope, dict[str, tuple[str, ...]]] = {
         "PUT": ("systems/{system_id}/plan",),
         "DELETE": ("systems/{system_id}/plan",),
     },
+    Scope.MACHINES: {
+        "GET": ("system-names", "systems/{system_id}", "machines", "references", "due-dates", "records/{record_id}"),
+        "POST": ("systems", "systems/{system_id}/copy", "systems/{system_id}/events", "references"),
+        "PATCH": ("systems/{system_id}/record",),
+        "PUT": ("references/{reference_id}", "systems/{system_id}/intervals"),
+    },
 }
 """What each scope may ask, by the path below `/api/`."""
 
@@ -88,8 +94,9 @@ def make(lead: Person, here: Organisation, name: str, scopes: list[Scope]) -> tu
     account = Person(username=f"{uuid.uuid4()}@program.invalid", name=name)
     account.set_unusable_password()
     account.save()
-    # Within its scopes it may what a technician may.
-    Membership.objects.create(person=account, organisation=here, role=Role.TECHNICIAN)
+    # Within its scopes it may what a technician may; references are a lead's.
+    role = Role.LEAD if Scope.MACHINES in scopes else Role.TECHNICIAN
+    Membership.objects.create(person=account, organisation=here, role=role)
     made = Program.objects.create(
         organisation=here, name=name, scopes=[scope.value for scope in scopes], account=account,
         secret_sha256=hashed(token), begins_with=token[:8], made_by=lead,

@@ -134,6 +134,35 @@ class Tokens(PlantTestCase):
         answer = self.send(SIGN_IN, {"username": account.username, "password": "x"}, self.nobody)
         self.assertEqual(answer.status_code, 400)
 
+    def test_systems_references_and_due_dates_go_in_and_out_by_the_same_shapes(self) -> None:
+        token, reads = self.made("machines")["token"], self.made("read")["token"]
+        given = {"name": "Quay scale", "division": "20 kg", "range": "60 t", "due": "2031-05-04"}
+        made = self.ask(token, "/api/references", given, "post")
+        self.assertEqual(made.status_code, 201, made.content)
+        known = next(one for one in self.ask(reads, "/api/references").json() if one["name"] == "Quay scale")
+        back = {key: known[key] for key in ("name", "division", "range", "due")} | {"due": "2032-05-04"}
+        self.assertEqual(self.ask(token, f"/api/references/{known['id']}", back, "put").status_code, 200)
+        system = {"site": str(self.plant.site.pk), "kind": "belt", "name": "Upper belt", "channels": ["main"]}
+        added = self.ask(token, "/api/systems", system, "post")
+        self.assertEqual(added.status_code, 201, added.content)
+        url = f"/api/systems/{added.json()['id']}"
+        changed = self.ask(token, f"{url}/record", {"material": "shell"}, "patch")
+        self.assertEqual((changed.status_code, self.ask(reads, url).json()["material"]), (200, "shell"))
+        self.assertEqual(
+            self.ask(token, f"{url}/intervals", {"calibration": [{"kind": "days", "every": 90}], "why": "as agreed"}, "put").status_code, 204
+        )
+        self.assertEqual(self.ask(reads, "/api/systems", system | {"name": "x"}, "post").status_code, 403)
+        # A lead's role is for these few alone: it makes no person and no token, and is no lead among people.
+        for path, body in (
+            ("/api/people", {"username": "a@b.example", "name": "x", "role": "lead"}),
+            ("/api/programs", {"name": "x", "scopes": ["read"]}),
+        ):
+            self.assertEqual(self.ask(token, path, body, "post").status_code, 403)
+        self.assertEqual(len(self.lead.get("/api/people").json()), 3)
+        self.assertEqual(
+            self.ask(token, f"/api/systems/{self.other.system.pk}/record", {"material": "x"}, "patch").status_code, 404
+        )
+
     def test_every_path_that_a_scope_names_is_one(self) -> None:
         from beacon.api import api
 

@@ -10115,7 +10115,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scopes */
-            scopes: ("read" | "enter" | "plan")[];
+            scopes: ("read" | "enter" | "plan" | "machines")[];
             /** Begins With */
             begins_with: string;
             /** Made By */
@@ -10188,7 +10188,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scopes */
-            scopes: ("read" | "enter" | "plan")[];
+            scopes: ("read" | "enter" | "plan" | "machines")[];
         };
         /**
          * WebhookIn
