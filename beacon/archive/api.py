@@ -170,7 +170,7 @@ def own_data(request: HttpRequest) -> HttpResponse:
             {"device": one.agent, "address": one.address, "began": one.began_at.isoformat(), "seen": one.seen_at.isoformat()}
             for one in user.devices.all()
         ],
-        "mail": list(user.wishes.values("organisation__name", "days", "hour", "faults", "chain")),
+        "mail": list(user.wishes.values("organisation__name", "days", "hour", "faults", "looks", "chain")),
         "jobs": [
             {
                 "job": str(one.pk),

@@ -273,6 +273,24 @@ class OwnSignIn(Accounts):
             page.goto("/people", wait_until="networkidle")
             expect(page.get_by_text("opens this account")).to_be_visible()
 
+    def test_who_is_invited_where_only_the_own_way_is_open_chooses_no_password(self) -> None:
+        EmailAddress.objects.create(user=self.plant.lead, email=self.plant.lead.username, verified=True, primary=True)
+        with self.provided() as provider:
+            lead = self.own(self.plant.lead)
+            self.house(lead, provider)
+            House.objects.update(only=True)
+            lead.get_by_role("button", name="Invite someone").click()
+            lead.get_by_label("Address that they sign in with").fill("ada@gannetness.example")
+            lead.get_by_label("Name", exact=True).fill("Ada Quill")
+            lead.get_by_role("button", name="Invite", exact=True).click()
+            link = lead.locator(".whole-link").inner_text()
+            provider.claims = {"sub": "7", "email": "ada@gannetness.example", "name": "Ada Quill"}
+            page = self.stranger
+            page.goto(link.replace(self.live_server_url, ""))
+            expect(page.get_by_label("Password")).to_have_count(0)
+            page.get_by_role("button", name="Come by Ness login").click()
+            expect(page.get_by_role("link", name="Systems")).to_be_visible()
+
     def test_why_somebody_is_not_let_in_is_said_in_words(self) -> None:
         EmailAddress.objects.create(user=self.plant.lead, email=self.plant.lead.username, verified=True, primary=True)
         with self.provided() as provider:

@@ -178,6 +178,10 @@ class Server(TransactionTestCase):
         self.assertIn("The version of before goes on", failed.stderr)
         self.assertEqual(os.readlink(self.prefix / "opt/wary-beacon/current"), now)
         self.assertIn('content="99.1.0"', httpx.get(f"{self.address}/").text)
+        # No backup can be made: nothing is changed either.
+        unsaved = self.run_server(code=newer, PG_BIN="/nowhere")
+        self.assertEqual((unsaved.returncode, "No backup could be made" in unsaved.stderr), (1, True), unsaved.stderr)
+        self.assertEqual(os.readlink(self.prefix / "opt/wary-beacon/current"), now)
         # A disk that is too full, and a second one at the same time: nothing is changed.
         full = self.run_server(BEACON_LEAST_ROOM="999999999")
         self.assertEqual((full.returncode, "nothing was changed" in full.stderr), (1, True))

@@ -149,7 +149,10 @@ class Tokens(PlantTestCase):
         changed = self.ask(token, f"{url}/record", {"material": "shell"}, "patch")
         self.assertEqual((changed.status_code, self.ask(reads, url).json()["material"]), (200, "shell"))
         self.assertEqual(
-            self.ask(token, f"{url}/intervals", {"calibration": [{"kind": "days", "every": 90}], "why": "as agreed"}, "put").status_code, 204
+            self.ask(
+                token, f"{url}/intervals", {"calibration": [{"kind": "days", "every": 90}], "why": "as agreed"}, "put"
+            ).status_code,
+            204,
         )
         self.assertEqual(self.ask(reads, "/api/systems", system | {"name": "x"}, "post").status_code, 403)
         # A lead's role is for these few alone: it makes no person and no token, and is no lead among people.

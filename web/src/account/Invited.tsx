@@ -28,13 +28,42 @@ export function Invited() {
           {found.data.by} would like you to be a {found.data.role} there.
         </p>
       )}
-      {found.data && (found.data.known ? <Known /> : <Join secret={secret} invited={found.data} />)}
+      {found.data && (found.data.known ? <Known /> : <New secret={secret} invited={found.data} />)}
       {!found.data && (
         <p className="sign-in-ways">
           <Link to="/sign-in">Sign in</Link>
         </p>
       )}
     </Outside>
+  );
+}
+
+/** Whose organisation lets people in by its own way alone comes that way, and chooses no password. */
+function New({ secret, invited }: { secret: string; invited: Schemas["Invited"] }) {
+  const ways = useQuery({
+    queryKey: ["ways", invited.address],
+    queryFn: () => asked(api.GET("/api/ways", { params: { query: { address: invited.address } } })),
+  });
+  const house = ways.data?.house;
+  if (ways.isPending) return null;
+  return house?.only ? <ByHouse house={house} /> : <Join secret={secret} invited={invited} />;
+}
+
+function ByHouse({ house }: { house: Schemas["Way"] }) {
+  const [fault, setFault] = useState<unknown>(null);
+  const go = () =>
+    asked(
+      api.POST("/api/houses/{house_id}/begin", { params: { path: { house_id: house.id } }, body: { connect: false } }),
+    )
+      .then((begun) => window.location.assign(begun.location))
+      .catch(setFault);
+  return (
+    <>
+      <Fault of={fault} />
+      <Button className="w-100" onClick={() => void go()}>
+        Come by {house.name}
+      </Button>
+    </>
   );
 }
 
