@@ -1,6 +1,6 @@
 """The test runner: it ends the servers that tests left running before it takes their database away."""
 
-import pickle
+import traceback
 from typing import Any
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
@@ -9,26 +9,22 @@ from tests.served import end_servers
 
 
 class Result(RemoteTestResult):
-    """What a worker tells of its tests: a failure that cannot be sent is told in words, and ends nothing else."""
+    """What a worker tells of its tests: a failure is told in words, since what it holds cannot always be sent."""
 
     def addError(self, test: Any, err: Any) -> None:
-        super().addError(test, _sendable(err))
+        super().addError(test, _in_words(err))
 
     def addFailure(self, test: Any, err: Any) -> None:
-        super().addFailure(test, _sendable(err))
+        super().addFailure(test, _in_words(err))
 
     def addSubTest(self, test: Any, subtest: Any, err: Any) -> None:
-        super().addSubTest(test, subtest, err and _sendable(err))
+        if err is not None:
+            super().addFailure(test, _in_words(err, str(subtest)))
 
 
-def _sendable(err: Any) -> Any:
-    kind, value, trace = err
-    try:
-        pickle.loads(pickle.dumps((kind, value)))
-    except Exception:
-        value = AssertionError(f"{kind.__name__}: {value}")
-        return AssertionError, value, trace
-    return err
+def _in_words(err: Any, of: str = "") -> Any:
+    words = "".join(traceback.format_exception(*err))
+    return AssertionError, AssertionError(f"{of}\n{words}" if of else words), None
 
 
 class RemoteRunner(RemoteTestRunner):

@@ -179,7 +179,8 @@ class Factors(Accounts):
         self.assert_accessible(page)
         self.set_up(page)
         page.get_by_role("button", name="I wrote the codes down: go on").click()
-        expect(page.get_by_role("link", name="Conveyor").first).to_be_visible()
+        expect(page.get_by_role("heading", name="A second factor first")).to_have_count(0)
+        expect(page.get_by_text("Conveyor").first).to_be_visible()
 
     def test_a_lead_asks_for_one_of_everybody_and_needs_one_first(self) -> None:
         page = self.own(self.plant.lead)

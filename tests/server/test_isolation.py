@@ -116,6 +116,7 @@ class Isolation(PlantTestCase):
             provider="openid_connect", name="theirs", settings={"server_url": "https://x.example"}
         )
         house = House.objects.create(organisation=self.other.organisation, name="theirs", app=app)
+        SocialApp.objects.filter(pk=app.pk).update(provider_id=str(house.id))
         bundle = Bundle.objects.create(organisation=self.other.organisation, by=self.other.lead, kind="zip", finished_at=self.record.sealed_at)  # fmt: skip
         default_storage.save(bundle.name, ContentFile(b"PK"))
         self.ids = {

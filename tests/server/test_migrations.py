@@ -1,0 +1,70 @@
+"""Migrations that the version before can live with: it goes on while the database is brought up, and after a way back.
+
+What they may do is add. A column that is taken away, renamed or made strict, or a table that is rewritten row by row
+while people wait, is found here; what has to be so all the same is named, with why.
+"""
+
+from django.db import connection
+from django.db.migrations import operations as ops
+from django.db.migrations.loader import MigrationLoader
+from django.test import SimpleTestCase
+
+SINCE = {
+    "people": "0006", "plant": "0008", "links": "0001", "bench": "0012", "papers": "0004", "records": "0007", "loads": "0002",
+    "planner": "0003", "practice": "0002", "programs": "0001", "mail": "0001", "archive": "0001",
+}  # fmt: skip
+"""The latest of each when this began to be looked at."""
+LARGE = {"entry", "record"}
+"""Tables of which there are millions of rows: nothing is worked out over all of them while people wait."""
+ADDING = (ops.CreateModel, ops.AddField, ops.AddIndex, ops.AddConstraint, ops.AlterModelOptions, ops.AlterModelManagers)
+ALLOWED = {
+    ("people", "0007_invited_by_mail"): "the version before invites whom it knows, and keeps one invitation of each in either shape",
+    ("people", "0008_codes_that_were_used"): "makes a table of the cache, where there is none",
+}  # fmt: skip
+
+
+def harm(operation: ops.base.Operation) -> str:
+    """What an operation does to the version before; nothing where it only adds what that can leave empty."""
+    if isinstance(operation, ops.AddField):
+        field = operation.field
+        strict = not field.null and not field.has_db_default() and not field.many_to_many
+        return f"adds {operation.model_name}.{operation.name}, which it does not fill in" if strict else ""
+    if isinstance(operation, ops.AlterField):
+        # More choices, or nothing that has to be there any more.
+        field = operation.field
+        return "" if field.null or field.choices or getattr(field, "base_field", field).choices else f"changes {operation.model_name}.{operation.name}"
+    if isinstance(operation, ops.AddIndex | ops.AddConstraint) and operation.model_name.lower() in LARGE:
+        return f"reads all of {operation.model_name} while it is locked; add it concurrently"
+    return "" if isinstance(operation, ADDING) else f"{type(operation).__name__} ({operation.describe()})"
+
+
+class Migrations(SimpleTestCase):
+    databases = {"default"}
+
+    def test_each_since_then_only_adds_what_the_version_before_can_leave_empty(self) -> None:
+        looked_at = 0
+        for (app, name), migration in MigrationLoader(connection).disk_migrations.items():
+            if not migration.__module__.startswith("beacon.") or name[:4] <= SINCE.get(app, "0000"):
+                continue
+            looked_at += 1
+            found = [text for text in map(harm, migration.operations) if text]
+            if (app, name) not in ALLOWED:
+                self.assertEqual(found, [], f"{app} {name}")
+        self.assertGreater(looked_at, 5)
+
+    def test_a_harm_is_told_from_an_addition(self) -> None:
+        from django.db import models
+
+        for operation, tells in (
+            (ops.AddField("job", "x", models.CharField(max_length=3)), True),
+            (ops.AddField("job", "x", models.CharField(max_length=3, db_default="")), False),
+            (ops.AddField("job", "x", models.IntegerField(null=True)), False),
+            (ops.RemoveField("job", "x"), True),
+            (ops.RenameField("job", "x", "y"), True),
+            (ops.DeleteModel("job"), True),
+            (ops.RunSQL("update bench_entry set text = ''"), True),
+            (ops.AlterField("job", "x", models.IntegerField()), True),
+            (ops.AddIndex("entry", models.Index(fields=["text"], name="x")), True),
+            (ops.AddIndex("job", models.Index(fields=["text"], name="x")), False),
+        ):
+            self.assertEqual(bool(harm(operation)), tells, operation.describe())
