@@ -32,7 +32,11 @@ def harm(operation: ops.base.Operation) -> str:
     if isinstance(operation, ops.AlterField):
         # More choices, or nothing that has to be there any more.
         field = operation.field
-        return "" if field.null or field.choices or getattr(field, "base_field", field).choices else f"changes {operation.model_name}.{operation.name}"
+        return (
+            ""
+            if field.null or field.choices or getattr(field, "base_field", field).choices
+            else f"changes {operation.model_name}.{operation.name}"
+        )
     if isinstance(operation, ops.AddIndex | ops.AddConstraint) and operation.model_name.lower() in LARGE:
         return f"reads all of {operation.model_name} while it is locked; add it concurrently"
     return "" if isinstance(operation, ADDING) else f"{type(operation).__name__} ({operation.describe()})"
