@@ -21,7 +21,7 @@ interface Codes {
   unused_codes: string[];
 }
 const KEY = ["factors"];
-export const useFactors = () =>
+const useFactors = () =>
   useQuery({ queryKey: KEY, queryFn: async () => (await library<Factor[]>("account/authenticators")).data ?? [] });
 
 type Doing = "code" | "key" | "codes" | { remove: Factor } | null;

@@ -68,11 +68,6 @@ export function waitsFor(answer: Answer<unknown>): string[] | null {
   return answer.status === 200 ? null : (waits?.types ?? []);
 }
 
-/** That the library asks for the password anew before it changes anything. */
-export const wantsPassword = (answer: Answer<unknown>) =>
-  answer.status === 401 &&
-  ((answer.data as { flows?: Flow[] } | undefined)?.flows ?? []).some((one) => one.id.includes("reauthenticate"));
-
 /** Shows a key or passkey to the library at one of its endpoints, which first says what it would like signed. */
 export async function byKey(path: string): Promise<Answer<unknown>> {
   const { startAuthentication } = await import("@simplewebauthn/browser");
