@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import ProgressBar from "react-bootstrap/ProgressBar";
 import { api, asked, type Schemas } from "../api/client";
 import { Fault } from "../ui/Fault";
-import { counted, moment } from "../ui/words";
+import { counted, day, moment } from "../ui/words";
 
 const KEY = ["bundles"];
 const POLL = 1_000;
@@ -55,7 +55,7 @@ export function Bundles({ since, until, site }: { since?: string; until?: string
 }
 
 const period = (one: Bundle) =>
-  [one.since && `from ${one.since}`, one.until && `to ${one.until}`].filter(Boolean).join(" ") || "all";
+  [one.since && `from ${day(one.since)}`, one.until && `to ${day(one.until)}`].filter(Boolean).join(" ") || "all";
 
 function became(one: Bundle) {
   if (one.failed) return one.failed;
