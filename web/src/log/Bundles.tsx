@@ -55,7 +55,9 @@ export function Bundles({ since, until, site }: { since?: string; until?: string
 }
 
 const period = (one: Bundle) =>
-  [one.since && `from ${day(one.since)}`, one.until && `to ${day(one.until)}`].filter(Boolean).join(" ") || "all";
+  [one.since && `from ${day(one.since, "UTC")}`, one.until && `to ${day(one.until, "UTC")}`]
+    .filter(Boolean)
+    .join(" ") || "all";
 
 function became(one: Bundle) {
   if (one.failed) return one.failed;
