@@ -2,7 +2,7 @@
 
 import uuid
 
-from allauth.socialaccount.models import SocialApp
+from allauth.socialaccount.models import SocialAccount, SocialApp
 from django.db import models
 from django.db.models.signals import post_delete
 from django.dispatch import receiver
@@ -47,3 +47,5 @@ class HouseDomain(models.Model):
 @receiver(post_delete, sender=House)
 def _without_its_app(instance: House, **_: object) -> None:
     SocialApp.objects.filter(pk=instance.app_id).delete()
+    # Nobody is connected to what is not there any more.
+    SocialAccount.objects.filter(provider=str(instance.pk)).delete()

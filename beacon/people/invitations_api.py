@@ -41,9 +41,13 @@ class Joining(Schema):
     password: str = Field(max_length=200)
 
 
-def _open(request: HttpRequest, secret: str, lock: bool) -> Invitation:
-    """The invitation behind a link. Raises Http404, and Problem 409 for one that was used or is too late."""
+def _counted(request: HttpRequest) -> None:
+    """Counts a try, outside of any transaction: one that fails is counted too."""
     spend(f"address {request.META.get('REMOTE_ADDR', '')}", "invitations to open")
+
+
+def _open(secret: str, lock: bool) -> Invitation:
+    """The invitation behind a link. Raises Http404, and Problem 409 for one that was used or is too late."""
     by = {"secret_sha256": hash_of(secret)}
     found = locked_invitation(**by) if lock else Invitation.objects.filter(**by).first()
     if found is None:
@@ -58,7 +62,8 @@ def _open(request: HttpRequest, secret: str, lock: bool) -> Invitation:
 @router.get("invited/{secret}", response={200: Invited, 409: ProblemDocument, 429: ProblemDocument}, auth=None)
 def invited(request: HttpRequest, secret: str) -> dict[str, Any]:
     """What the invitation behind a link is to."""
-    found = _open(request, secret, lock=False)
+    _counted(request)
+    found = _open(secret, lock=False)
     return {
         "organisation": str(found.organisation),
         "role": found.role,
@@ -73,8 +78,9 @@ def invited(request: HttpRequest, secret: str) -> dict[str, Any]:
 @router.post("invited/{secret}", response={201: None, 409: ProblemDocument, 422: ProblemDocument}, auth=None)
 def join(request: HttpRequest, secret: str, given: Joining) -> tuple[int, None]:
     """Takes somebody new in, who then signs in with what they chose. Of two at once, one does."""
+    _counted(request)
     with transaction.atomic():
-        found = _open(request, secret, lock=True)
+        found = _open(secret, lock=True)
         came = new_person(found.address, given.name.strip(), given.password)
         # Who came by a link that was mailed has shown that the address is theirs.
         EmailAddress.objects.create(user=came, email=came.username, primary=True, verified=settings.BY_MAIL)

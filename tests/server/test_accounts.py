@@ -116,6 +116,10 @@ class Invitations(AccountsTestCase):
     def test_guessing_is_slowed_down(self) -> None:
         said = [self.nobody.get(f"/api/invited/{number}").status_code for number in range(62)]
         self.assertEqual((said[59], said[60]), (404, 429))
+        elsewhere = Client(REMOTE_ADDR="203.0.113.9")
+        given = {"name": "x", "password": NEW}
+        said = [self.send(f"/api/invited/{number}", given, elsewhere).status_code for number in range(62)]
+        self.assertEqual((said[59], said[60]), (404, 429), "a try that fails is counted too")
 
 
 class InvitedAtOnce(EmptiedTestCase):
@@ -182,7 +186,7 @@ class AnotherAddress(AccountsTestCase):
         self.assertEqual((person.username, person.email), ("ines@new.example", "ines@new.example"))
         self.assertEqual(self.sign_in(person).status_code, 200)
         job.refresh_from_db()
-        self.assertEqual(job.opened_by if hasattr(job, "opened_by") else person, person)
+        self.assertEqual((job.opened_by, job.opened_by.username), (person, "ines@new.example"))
         self.assertEqual(EmailAddress.objects.get(user=person).email, "ines@new.example")
         self.assertEqual(Mail.objects.get(subject="Another address").to, "technician@gannetness.example", "it is told")
 

@@ -147,7 +147,10 @@ class OwnSignIn(AccountsTestCase):
         for bad in ("ftp://x.example", "https://a:b@x.example", "nonsense"):
             answer = self.send(f"/api/houses/{house.id}", self.given | {"server": bad}, self.lead, "put")
             self.assertEqual(answer.json()["errors"][0]["path"], "server")
+        client, _ = self.come(house, email=self.plant.technician.username)
+        self.assertEqual(len(client.get(f"{ACCOUNT}/account/providers").json()["data"]), 1)
         self.assertEqual(self.lead.delete(f"/api/houses/{house.id}").status_code, 204)
+        self.assertEqual(client.get(f"{ACCOUNT}/account/providers").json()["data"], [])
         self.assertFalse(SocialApp.objects.exists() or HouseDomain.objects.exists())
 
     def test_a_provider_that_is_away_or_somewhere_else_is_said_and_asks_nothing_within(self) -> None:
