@@ -150,7 +150,11 @@ class Server(TransactionTestCase):
         self.assertIn("Without a certificate", said)
         settings_file = self.prefix / "etc/wary-beacon/settings"
         self.assertEqual(stat.S_IMODE(settings_file.stat().st_mode), 0o640)
+        # What whoever runs it writes there is read as it stands.
+        text = settings_file.read_text().replace("#BEACON_MAIL_FROM=", "BEACON_MAIL_FROM=Kelp & Works $(false) <scales@kelp.example>")  # fmt: skip
+        settings_file.write_text(text)
         secret = settings_file.read_text()
+        self.assertIn("scales@kelp.example", secret)
         self.assertRegex(secret, r"BEACON_SECRET_KEY=\S{40,}")
         self.assertEqual(httpx.get(f"{self.address}/api/ready").json(), {"ready": True})
         self.assertTrue(Organisation.objects.filter(name="Kelp Works").exists())
