@@ -58,12 +58,15 @@ export function focusOnStep(part: string, step: string, scroll = true) {
   });
 }
 
-/** Puts the focus on the field of a path, once it is drawn. */
+/** Puts the focus on the field of a path, once it is drawn: before the next key, where what draws it is under way. */
 export function focusOn(path: string) {
-  requestAnimationFrame(() => {
+  const put = () => {
     const fields = [...document.querySelectorAll<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)];
     const field = fields.find(shown);
     field?.focus();
     if (field instanceof HTMLInputElement) field.select();
-  });
+    return field !== undefined;
+  };
+  // What a key or a tap changed is drawn before this runs; what is drawn later has a frame.
+  queueMicrotask(() => put() || requestAnimationFrame(put));
 }
