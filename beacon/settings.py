@@ -72,6 +72,7 @@ INSTALLED_APPS = [
     "beacon.mail",
     "beacon.accounts",
     "beacon.archive",
+    "beacon.setting_up",
     "beacon.demo",
 ]
 MIDDLEWARE = [

@@ -1,6 +1,6 @@
 """An organisation's archive, for its leads; and what is known of oneself, for everyone."""
 
-from datetime import date, datetime
+from datetime import date
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,7 +12,8 @@ from procrastinate.contrib.django import app
 from pydantic import BaseModel, Field
 
 from beacon.archive.closing import close
-from beacon.archive.models import Archive, Bundle, Made
+from beacon.archive.models import Archive, Bundle
+from beacon.background.view import MadeView, view_of
 from beacon.bench.models import Entry, Job
 from beacon.downloads import download
 from beacon.people.access import here, organisation, person
@@ -26,32 +27,13 @@ router = Router(tags=["archive"])
 LATEST = 10
 
 
-class ArchiveView(BaseModel):
-    """An archive: how far it is, or its size in bytes once it is there."""
-
-    id: UUID
-    by: str
-    at: datetime
-    done: int
-    of: int
-    finished_at: datetime | None
-    failed: str
-    gone: bool
-    size: int
-
-
-def _view(one: Made) -> dict[str, Any]:
-    keys = ("id", "at", "done", "of", "finished_at", "failed", "gone", "size")
-    return {key: getattr(one, key) for key in keys} | {"by": str(one.by)}
-
-
-@router.get("archives", response=list[ArchiveView])
+@router.get("archives", response=list[MadeView])
 def archives(request: HttpRequest) -> list[dict[str, Any]]:
     """The latest archives of the organisation that this person leads."""
-    return [_view(one) for one in organisation(person(request), Role.LEAD).archives.select_related("by")[:LATEST]]
+    return [view_of(one) for one in organisation(person(request), Role.LEAD).archives.select_related("by")[:LATEST]]
 
 
-@router.post("archives", response={202: ArchiveView, 409: ProblemDocument})
+@router.post("archives", response={202: MadeView, 409: ProblemDocument})
 @limited("archives to make")
 def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
     """Everything of the organisation in one file: it is made in the background."""
@@ -63,7 +45,7 @@ def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
             app.configure_task("make an archive", queue="archives").defer(archive=str(made.pk))
     except IntegrityError:
         raise Problem(409, "One is being made already", "It is listed here as soon as it is there.") from None
-    return 202, _view(made)
+    return 202, view_of(made)
 
 
 @router.get("archives/{archive_id}/file.zip", response={200: bytes, 410: ProblemDocument})
@@ -83,7 +65,7 @@ class BundleIn(BaseModel):
     site: UUID | None = None
 
 
-class BundleView(ArchiveView):
+class BundleView(MadeView):
     """Certificates that are put together, or were."""
 
     kind: Literal["zip", "pdf"]
@@ -92,7 +74,7 @@ class BundleView(ArchiveView):
 
 
 def _bundle_view(one: Bundle) -> dict[str, Any]:
-    return _view(one) | {"kind": one.kind, "since": one.since, "until": one.until}
+    return view_of(one) | {"kind": one.kind, "since": one.since, "until": one.until}
 
 
 @router.get("bundles", response=list[BundleView])

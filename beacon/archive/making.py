@@ -10,20 +10,20 @@ import zipfile
 from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from itertools import islice
-from threading import Thread
 from typing import IO, Any
 
 from django.core import serializers
 from django.core.files import File
 from django.core.files.storage import default_storage
 from django.core.serializers.json import DjangoJSONEncoder
-from django.db import connection, connections, transaction
+from django.db import connection, transaction
 from django.db.models import Model, QuerySet
 from django.utils import timezone
 
-from beacon.archive.models import Archive, Bundle, Made
+from beacon.archive.models import Archive, Bundle
 from beacon.attachments.keeping import file_of
 from beacon.attachments.models import Attachment, LateAttachment
+from beacon.background.made import told
 from beacon.bench.models import Entry, HeaderName, Job, LeftBehind
 from beacon.bench.revisions import snapshot_of
 from beacon.links.models import Link
@@ -112,7 +112,7 @@ def make(archive: Archive) -> None:
                     for piece in content:
                         part.write(piece.encode() if isinstance(piece, str) else piece)
                 if done % TOLD_EVERY == 0:
-                    _told(archive, done, total)
+                    told(archive, done, total)
         _kept(archive, kept, total)
 
 
@@ -130,7 +130,7 @@ def put_together(bundle: Bundle) -> None:
         for done, part in enumerate(parts, 1):
             kept.write(part)
             if done % TOLD_OF_PAPERS == 0:
-                _told(bundle, min(done, len(named)), len(named))
+                told(bundle, min(done, len(named)), len(named))
         _kept(bundle, kept, len(named))
 
 
@@ -142,18 +142,6 @@ def _kept(made: Archive | Bundle, kept: IO[bytes], total: int) -> None:
     made.done = made.of = total
     made.size, made.finished_at = size, timezone.now()
     made.save(update_fields=["done", "of", "size", "finished_at"])
-
-
-def _told(made: Made, done: int, total: int) -> None:
-    """How far it is, seen by others at once: it is written beside the transaction in which all is read."""
-
-    def write() -> None:
-        type(made)._default_manager.filter(pk=made.pk).update(done=done, of=total)
-        connections.close_all()
-
-    beside = Thread(target=write)
-    beside.start()
-    beside.join()
 
 
 def _count(here: Organisation) -> int:

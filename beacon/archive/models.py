@@ -1,31 +1,12 @@
 """Archives: everything of an organisation in one file, made in the background."""
 
-import uuid
-
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from beacon.background.made import UNDER_WAY, Made
 from beacon.backups import MADE_ANEW
 from beacon.people.models import Organisation
-
-
-class Made(models.Model):
-    """A file that is made in the background, or was; `done` of `of` things are in it."""
-
-    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
-    at = models.DateTimeField(default=timezone.now)
-    done = models.PositiveIntegerField(default=0)
-    of = models.PositiveIntegerField(default=0)
-    finished_at = models.DateTimeField(null=True, blank=True)
-    failed = models.CharField(max_length=200, blank=True)
-    gone = models.BooleanField(default=False)
-    size = models.PositiveBigIntegerField(default=0)
-
-    class Meta:
-        abstract = True
-        ordering = ["-at"]
 
 
 class Archive(Made):
@@ -37,7 +18,7 @@ class Archive(Made):
         constraints = [
             models.UniqueConstraint(
                 fields=["organisation"],
-                condition=models.Q(finished_at=None, failed=""),
+                condition=models.Q(**UNDER_WAY),
                 name="one_archive_at_a_time",
             )
         ]

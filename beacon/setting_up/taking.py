@@ -8,11 +8,12 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from pydantic import ValidationError
 
 from beacon.people.access import locked
-from beacon.people.keeping import PersonIn, take_in
+from beacon.people.keeping import PersonIn, invitation_link, take_in
 from beacon.people.me import RoleWord
 from beacon.people.models import Membership, Organisation, Person
 from beacon.plant import schemas
@@ -63,6 +64,17 @@ class Taken:
     def refused(self) -> int:
         return sum(bool(line.refused) for line in self.lines)
 
+    def view(self, keep: bool) -> dict[str, Any]:
+        """What it came to, by the fields of SetUpView; with a link where one is to be handed over."""
+        return {
+            "taken": keep and not self.refused,
+            "lines": [vars(line) for line in self.lines],
+            "refused": self.refused,
+            "new_sites": self.sites,
+            "mailed": settings.BY_MAIL,
+            "invited": [{"name": n, "address": a, "link": invitation_link(s)} for n, a, s in self.invited],
+        }
+
 
 class _OnlyTried(Exception):
     """Takes back what was kept for a trial."""
@@ -76,22 +88,34 @@ class Refused(ValueError):
         self.why = why
 
 
-def take(user: Person, here: Organisation, rows: Sequence[Row], keep: bool) -> Taken:
-    """Tries every row as it would be kept; keeps all of them where that was asked for and none was refused."""
+def take(
+    user: Person,
+    here: Organisation,
+    rows: Sequence[Row],
+    keep: bool,
+    going: Callable[[int], None] = lambda done: None,
+    done: Callable[[Taken], None] = lambda taken: None,
+) -> Taken:
+    """Tries every row as it would be kept; keeps all of them where that was asked for and none was refused.
+
+    `going` hears how many rows were tried; `done` what it came to, in the transaction of what is kept.
+    """
     taken = Taken()
     try:
         with transaction.atomic():
-            _Taking(user, locked(here), taken).take(rows)
+            _Taking(user, locked(here), taken, going).take(rows)
             if not keep or taken.refused:
                 raise _OnlyTried
+            done(taken)
     except _OnlyTried:
         taken.invited = []
+        done(taken)
     return taken
 
 
 class _Taking:
-    def __init__(self, user: Person, here: Organisation, taken: Taken) -> None:
-        self.user, self.here, self.taken = user, here, taken
+    def __init__(self, user: Person, here: Organisation, taken: Taken, going: Callable[[int], None]) -> None:
+        self.user, self.here, self.taken, self.going = user, here, taken, going
         self.sites = {site.name.lower(): site for site in here.sites.all()}
 
     def take(self, rows: Sequence[Row]) -> None:
@@ -107,6 +131,7 @@ class _Taking:
         for keep, some in order:
             for row in some:
                 keep(row)
+                self.going(len(self.taken.lines))
         sheets = list(dict.fromkeys(row.sheet for row in rows))
         self.taken.lines.sort(key=lambda line: (sheets.index(line.sheet), line.line))
 

@@ -8,6 +8,7 @@ from beacon.bench.models import Job
 from beacon.people.models import Membership
 from beacon.plant.models import System
 from beacon.records.models import Record
+from beacon.setting_up.api import AT_ONCE
 from beacon.tables import XLSX
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_rooms_of_the_page import WithHistory
@@ -111,6 +112,26 @@ class SettingUp(BrowserTestCase):
         expect(page.get_by_text("Invited: hand each their link, shown this once")).to_be_visible()
         page.get_by_role("link", name="To the systems").click()
         expect(page.get_by_role("link", name="Upper belt")).to_be_visible()
+
+    def test_a_long_one_is_gone_through_while_the_page_is_closed(self) -> None:
+        page = self.lead()
+        page.goto("/set-up")
+        lines = "".join(f"Belt {number},North quay,belt,250 t/h\n" for number in range(AT_ONCE + 1))
+        content = f"Name,Site,Kind,Rated rate\n{lines}".encode()
+        page.locator("input[type=file]").set_input_files({"name": "belts.csv", "mimeType": "text/csv", "buffer": content})  # fmt: skip
+        expect(page.get_by_text(f"belts.csv: {AT_ONCE + 1} lines being looked at")).to_be_visible()
+        expect(page.get_by_role("progressbar")).to_have_attribute("aria-valuenow", "0")
+        self.assert_accessible(page)
+        page.goto("/systems")
+        work()
+        page.goto("/set-up")
+        expect(page.get_by_text(f"{AT_ONCE + 1} lines, and all of them can be kept. Nothing is kept yet.")).to_be_visible()  # fmt: skip
+        page.get_by_role("button", name="Keep all of it").click()
+        expect(page.get_by_text(f"belts.csv: {AT_ONCE + 1} lines being kept")).to_be_visible()
+        work()
+        expect(page.get_by_text(f"{AT_ONCE + 1} lines kept")).to_be_visible()
+        page.get_by_role("link", name="To the systems").click()
+        expect(page.get_by_role("link", name="Belt 150")).to_be_visible()
 
     def test_a_file_that_is_no_table_is_said(self) -> None:
         page = self.lead()

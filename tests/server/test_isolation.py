@@ -23,6 +23,7 @@ from beacon.practice.models import Practice, ScenarioSet
 from beacon.programs import tokens
 from beacon.programs.models import Message, Scope, Webhook
 from beacon.records.models import Door, Record
+from beacon.setting_up.models import SetUp
 from tests.server.pictures import photograph
 from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
@@ -119,7 +120,9 @@ class Isolation(PlantTestCase):
         SocialApp.objects.filter(pk=app.pk).update(provider_id=str(house.id))
         bundle = Bundle.objects.create(organisation=self.other.organisation, by=self.other.lead, kind="zip", finished_at=self.record.sealed_at)  # fmt: skip
         default_storage.save(bundle.name, ContentFile(b"PK"))
+        sheet = SetUp.objects.create(organisation=self.other.organisation, by=self.other.lead, file="x", found={"refused": 0}, finished_at=self.record.sealed_at)  # fmt: skip
         self.ids = {
+            "set_up_id": str(sheet.id),
             "house_id": str(house.id),
             "bundle_id": str(bundle.id),
             "door_id": str(door.id),

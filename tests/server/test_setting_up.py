@@ -7,17 +7,26 @@ import threading
 import zipfile
 from contextlib import suppress
 from typing import Any
+from unittest.mock import patch
 
+from django.conf import settings
+from django.core.files.storage import default_storage
 from django.db import connections
 from django.test import Client, TransactionTestCase
+from django.utils import timezone
 from openpyxl import Workbook, load_workbook
 
+from beacon.background.made import told
 from beacon.mail.models import Mail
-from beacon.people.models import Membership, Person
+from beacon.people.models import Invitation, Membership, Person
 from beacon.plant.models import Channel, Reference, Site, System
+from beacon.setting_up import tasks
+from beacon.setting_up.api import AT_ONCE
 from beacon.setting_up.columns import kind_of
+from beacon.setting_up.models import SetUp as SheetTaken
 from beacon.setting_up.reading import MOST_ROWS, NotATable, rows_of
 from beacon.setting_up.taking import take
+from tests.server.background import work
 from tests.server.plant import PASSWORD, Plant, PlantTestCase
 from wary.machines import all_machines
 
@@ -238,3 +247,104 @@ class Copied(PlantTestCase):
         answer = self.send("/api/systems", body, self.signed_in(self.plant.lead))
         self.assertEqual(answer.status_code, 201, answer.content)
         self.assertEqual(System.objects.get(name="Hopper").site.name, "South quay")
+
+
+class Long(TransactionTestCase):
+    """More rows than somebody waits for: gone through in the background, once."""
+
+    def setUp(self) -> None:
+        self.plant = Plant("Gannet Ness")
+        self.client.force_login(self.plant.lead)
+
+    def rows(self, count: int = AT_ONCE + 1, rate: str = "250 t/h") -> bytes:
+        lines = "".join(f"Belt {number},North quay,belt,{rate}\n" for number in range(count))
+        return f"Name,Site,Kind,Rated rate\n{lines}".encode()
+
+    def sent(self, content: bytes, keep: bool = False, status: int = 202) -> dict[str, Any]:
+        url = f"/api/set-up?name=plant.csv&keep={'true' if keep else 'false'}"
+        answer = self.client.post(url, content, content_type="application/octet-stream")
+        self.assertEqual(answer.status_code, status, answer.content)
+        return dict(answer.json())
+
+    def latest(self) -> dict[str, Any]:
+        return dict(self.client.get("/api/set-ups").json()[0])
+
+    def belts(self) -> int:
+        return System.objects.filter(name__startswith="Belt ").count()
+
+    def kept(self, one: dict[str, Any]) -> int:
+        return self.client.post(f"/api/set-ups/{one['id']}/keep").status_code
+
+    def test_it_is_looked_at_first_and_kept_out_of_what_lies_on_the_server(self) -> None:
+        begun = self.sent(self.rows())
+        self.assertEqual((begun["done"], begun["of"], self.latest()["found"]), (0, AT_ONCE + 1, None))
+        self.assertEqual(self.kept(begun), 409)
+        work()
+        looked = self.latest()
+        self.assertEqual((looked["found"]["taken"], looked["found"]["refused"], self.belts()), (False, 0, 0))
+        self.assertEqual(looked["found"]["new_sites"], ["North quay"])
+        self.assertEqual(self.kept(looked), 202)
+        self.assertEqual(self.kept(looked), 409)
+        work()
+        self.assertEqual((self.latest()["found"]["taken"], self.belts()), (True, AT_ONCE + 1))
+        self.assertEqual(self.kept(looked), 409)
+        self.assertFalse(default_storage.exists(SheetTaken.objects.get().name))
+
+    def test_it_says_how_far_it_is_while_it_goes(self) -> None:
+        seen = []
+
+        def watched(made: SheetTaken, done: int, total: int) -> None:
+            told(made, done, total)
+            seen.append((self.latest()["done"], self.latest()["of"], self.belts()))
+
+        self.sent(self.rows(), keep=True)
+        with patch("beacon.setting_up.tasks.told", watched):
+            tasks.go_through(str(SheetTaken.objects.get().pk))
+        self.assertEqual(seen[0][:2], (25, AT_ONCE + 1))
+        self.assertEqual([done for done, _, _ in seen], [25, 50, 75, 100, 125, 150])
+
+    def test_one_that_is_refused_keeps_all_out_and_cannot_be_kept(self) -> None:
+        self.sent(self.rows() + b"Odd,North quay,anvil,\n")
+        work()
+        looked = self.latest()
+        self.assertEqual((looked["found"]["refused"], self.kept(looked), self.belts()), (1, 409, 0))
+
+    def test_a_worker_that_dies_in_the_middle_leaves_nothing_half_and_the_next_does_it_once(self) -> None:
+        self.sent(self.rows(), keep=True)
+        one = str(SheetTaken.objects.get().pk)
+        with patch("beacon.setting_up.tasks.told", side_effect=SystemExit), self.assertRaises(SystemExit):
+            tasks.go_through(one)
+        self.assertEqual((self.belts(), self.latest()["finished_at"]), (0, None))
+        tasks.go_through(one)
+        tasks.go_through(one)
+        work()
+        self.assertEqual(self.belts(), AT_ONCE + 1)
+
+    def test_two_at_once_are_one_after_the_other(self) -> None:
+        self.sent(self.rows())
+        self.assertIn("being gone through", self.sent(self.rows(), status=409)["title"])
+        work()
+        self.sent(self.rows())
+
+    def test_whoever_leads_no_more_keeps_nothing(self) -> None:
+        self.sent(self.rows(), keep=True)
+        Membership.objects.filter(person=self.plant.lead).update(role="reader")
+        work()
+        self.assertIn("leads this organisation no more", SheetTaken.objects.get().failed)
+        self.assertEqual(self.belts(), 0)
+
+    def test_who_is_invited_gets_a_mail_and_no_link_is_left_in_the_database(self) -> None:
+        people = "".join(f"P {n},p{n}@skerry.example,Technician\n" for n in range(AT_ONCE + 1))
+        self.sent(f"Name,Address,Role\n{people}".encode(), keep=True)
+        work()
+        found = self.latest()["found"]
+        self.assertEqual({one["link"] for one in found["invited"]}, {""})
+        self.assertEqual((len(found["invited"]), found["mailed"]), (AT_ONCE + 1, settings.BY_MAIL))
+        self.assertEqual(Invitation.objects.count(), AT_ONCE + 1)
+
+    def test_what_lies_there_for_a_week_is_let_go_of(self) -> None:
+        self.sent(self.rows())
+        SheetTaken.objects.update(at=timezone.now() - tasks.KEPT_FOR - datetime.timedelta(hours=1))
+        name = SheetTaken.objects.get().name
+        tasks.forget(0)
+        self.assertEqual((SheetTaken.objects.count(), default_storage.exists(name)), (0, False))

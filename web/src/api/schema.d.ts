@@ -2401,8 +2401,50 @@ export interface paths {
         /**
          * Set Up
          * @description Looks at a filled-in spreadsheet, and takes it with `keep`: all of it, or nothing; only a lead may.
+         *
+         *     A long one is gone through in the background: the answer is then 202, and says where it is.
          */
         post: operations["beacon_setting_up_api_set_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-ups/{set_up_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Looked At
+         * @description Takes a long spreadsheet that was looked at, and of which nothing was refused: all of it, or nothing.
+         */
+        post: operations["beacon_setting_up_api_keep_looked_at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/set-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Set Ups
+         * @description The long spreadsheet that this person chose last, with what it came to once it is through.
+         */
+        get: operations["beacon_setting_up_api_set_ups"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -9480,7 +9522,7 @@ export interface components {
         };
         /**
          * SetUpView
-         * @description What a file came to. `taken`: it was kept, all of it; where a row is refused nothing is.
+         * @description What a file came to. `taken`: it was kept, all of it; where a row is refused nothing is. `mailed`: who is invited gets their link by mail.
          */
         SetUpView: {
             /** Taken */
@@ -9491,8 +9533,75 @@ export interface components {
             refused: number;
             /** New Sites */
             new_sites: string[];
+            /** Mailed */
+            mailed: boolean;
             /** Invited */
             invited: components["schemas"]["InvitedView"][];
+        };
+        /**
+         * MadeView
+         * @description How far it is (`done` of `of`), that it is there with its size in bytes, or why it failed.
+         */
+        MadeView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Finished At */
+            finished_at: string | null;
+            /** Failed */
+            failed: string;
+            /** Gone */
+            gone: boolean;
+            /** Size */
+            size: number;
+        };
+        /**
+         * LongSetUp
+         * @description A spreadsheet that is gone through in the background; `found` is what it came to. No links: people are invited again for them.
+         */
+        LongSetUp: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Finished At */
+            finished_at: string | null;
+            /** Failed */
+            failed: string;
+            /** Gone */
+            gone: boolean;
+            /** Size */
+            size: number;
+            /** File */
+            file: string;
+            /** Keep */
+            keep: boolean;
+            found: components["schemas"]["SetUpView"] | null;
         };
         /**
          * PracticeAtHand
@@ -10517,36 +10626,6 @@ export interface components {
         Stopped: {
             /** Kind Words */
             kind_words: string;
-        };
-        /**
-         * ArchiveView
-         * @description An archive: how far it is, or its size in bytes once it is there.
-         */
-        ArchiveView: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Done */
-            done: number;
-            /** Of */
-            of: number;
-            /** Finished At */
-            finished_at: string | null;
-            /** Failed */
-            failed: string;
-            /** Gone */
-            gone: boolean;
-            /** Size */
-            size: number;
         };
         /**
          * BundleView
@@ -28232,6 +28311,273 @@ export interface operations {
                     "application/json": components["schemas"]["SetUpView"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_setting_up_api_keep_looked_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_up_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeView"];
+                };
+            };
+            /** @description What was sent cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Nobody is signed in */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The request does not carry its token */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is nothing of that name that this person may see */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description This cannot be done there */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description More than is taken at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Some fields cannot be read or kept; each by its path */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Too often; try again later */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description A fault of the server's own; it was noted */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description The database is away for a moment; try again */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description There is no room on the server; try again later */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    beacon_setting_up_api_set_ups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LongSetUp"][];
+                };
+            };
             /** @description What was sent cannot be read */
             400: {
                 headers: {
@@ -28295,13 +28641,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description Some fields cannot be read or kept; each by its path */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Too often; try again later */
@@ -32415,7 +32761,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArchiveView"][];
+                    "application/json": components["schemas"]["MadeView"][];
                 };
             };
             /** @description What was sent cannot be read */
@@ -32543,7 +32889,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArchiveView"];
+                    "application/json": components["schemas"]["MadeView"];
                 };
             };
             /** @description What was sent cannot be read */

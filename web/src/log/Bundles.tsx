@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { api, asked, type Schemas } from "../api/client";
 import { Fault } from "../ui/Fault";
+import { HowFar } from "../ui/HowFar";
 import { counted, day, moment } from "../ui/words";
 
 const KEY = ["bundles"];
@@ -40,9 +40,7 @@ export function Bundles({ since, until, site }: { since?: string; until?: string
             {one.kind === "pdf" ? "One PDF" : "ZIP"}, {period(one)}
             <small className="soft d-block">{became(one)}</small>
           </span>
-          {underWay(one) && one.of > 0 && (
-            <ProgressBar className="archive-bar" now={(100 * one.done) / one.of} label={`${one.done} of ${one.of}`} />
-          )}
+          {underWay(one) && one.of > 0 && <HowFar done={one.done} of={one.of} what="Put together" />}
           {one.finished_at && (
             <a className="btn btn-outline-primary" href={`/api/bundles/${one.id}/file`} download>
               Take it

@@ -1,14 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import Button from "react-bootstrap/Button";
-import ProgressBar from "react-bootstrap/ProgressBar";
 import { api, asked, type Schemas } from "../api/client";
 import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
+import { HowFar } from "../ui/HowFar";
 import { moment } from "../ui/words";
 import { CloseOrganisation } from "./CloseOrganisation";
 
 const POLL = 1_500;
-type Archive = Schemas["ArchiveView"];
+type Archive = Schemas["MadeView"];
 const underWay = (one: Archive) => !one.finished_at && !one.failed;
 
 /** What is known of oneself; for a lead everything of the organisation in one file, made while the page may be closed. */
@@ -51,9 +51,7 @@ function OfOrganisation() {
             Asked for by {one.by}, {moment(one.at)}
             <small className="soft d-block">{became(one)}</small>
           </span>
-          {underWay(one) && one.of > 0 && (
-            <ProgressBar className="archive-bar" now={(100 * one.done) / one.of} label={`${one.done} of ${one.of}`} />
-          )}
+          {underWay(one) && one.of > 0 && <HowFar done={one.done} of={one.of} what="Made" />}
           {one.finished_at && !one.gone && (
             <a className="btn btn-outline-primary" href={`/api/archives/${one.id}/file.zip`} download>
               Take it, ZIP

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import Table from "react-bootstrap/Table";
@@ -7,36 +7,54 @@ import { api, asFile, asked, type Schemas } from "../api/client";
 import { useMe } from "../api/queries";
 import { Fault } from "../ui/Fault";
 import { FileButton } from "../ui/FileButton";
+import { HowFar } from "../ui/HowFar";
 import { Page } from "../ui/Layout";
-import { counted } from "../ui/words";
+import { counted, moment } from "../ui/words";
 
 type Answer = Schemas["SetUpView"];
+type Long = Schemas["LongSetUp"];
+const KEY = ["set-ups"];
+const POLL = 1_000;
+const underWay = (one: Long) => !one.finished_at && !one.failed;
 
-/** A plant from one spreadsheet: filled in, looked at, and taken as a whole. */
+/** A plant from one spreadsheet: filled in, looked at, and taken as a whole; a long one while the page may be closed. */
 export function SetUp() {
   const me = useMe().data;
   const cache = useQueryClient();
   const [file, setFile] = useState<File | null>(null);
-  const [answer, setAnswer] = useState<Answer | null>(null);
+  const [here, setHere] = useState<Answer | null>(null);
   const [fault, setFault] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
-  const send = async (chosen: File, keep: boolean) => {
+  const [long, again] = useLong(!!me?.leads);
+  const attempt = async (act: () => Promise<Answer | { id: string }>, keep: boolean) => {
     setBusy(true);
     setFault(null);
     try {
-      const params = { query: { name: chosen.name.slice(0, 200), keep } };
-      setAnswer(await asked(api.POST("/api/set-up", { params, ...asFile(chosen) })));
-      if (keep) void cache.invalidateQueries();
+      const came = await act();
+      setHere("lines" in came ? came : null);
+      if (!("lines" in came)) await again();
+      else if (keep) void cache.invalidateQueries();
     } catch (problem) {
-      setAnswer(null);
+      setHere(null);
       setFault(problem);
     } finally {
       setBusy(false);
     }
   };
+  const send = (chosen: File, keep: boolean) =>
+    attempt(() => {
+      const params = { query: { name: chosen.name.slice(0, 200), keep } };
+      return asked(api.POST("/api/set-up", { params, ...asFile(chosen) }));
+    }, keep);
   const choose = (chosen: File) => {
     setFile(chosen);
     void send(chosen, false);
+  };
+  const shown = here ?? (fault ? null : long?.found) ?? null;
+  const keep = () => {
+    if (here && file) return send(file, true);
+    const params = { path: { set_up_id: long!.id } };
+    return attempt(() => asked(api.POST("/api/set-ups/{set_up_id}/keep", { params })), true);
   };
   if (me && !me.leads)
     return (
@@ -64,13 +82,56 @@ export function SetUp() {
         </li>
       </ol>
       <Fault of={fault} />
-      {answer && <Looked answer={answer} />}
-      {answer && file && !answer.taken && !answer.refused && (
-        <Button size="lg" className="mt-3" disabled={busy} onClick={() => void send(file, true)}>
+      {!here && !fault && long && !long.found && <Going long={long} />}
+      {!here && long?.found && shown && (
+        <p className="soft">
+          {long.file}, {moment(long.finished_at!)}
+        </p>
+      )}
+      {shown && <Looked answer={shown} />}
+      {shown && !shown.taken && !shown.refused && (
+        <Button size="lg" className="mt-3" disabled={busy} onClick={() => void keep()}>
           Keep all of it
         </Button>
       )}
     </Page>
+  );
+}
+
+/** The long spreadsheet chosen last, asked for as long as it is under way, and what asks at once. */
+function useLong(leads: boolean): [Long | undefined, () => Promise<unknown>] {
+  const cache = useQueryClient();
+  const found = useQuery({
+    queryKey: KEY,
+    enabled: leads,
+    queryFn: async () => {
+      const before = cache.getQueryData<Long[]>(KEY)?.[0];
+      const all = await asked(api.GET("/api/set-ups"));
+      // What was kept meanwhile stands in every list from now on.
+      if (before && underWay(before) && all[0]?.found?.taken)
+        void cache.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== KEY[0] });
+      return all;
+    },
+    refetchInterval: ({ state }) => (state.data?.some(underWay) ? POLL : false),
+  });
+  return [found.data?.[0], () => found.refetch()];
+}
+
+function Going({ long }: { long: Long }) {
+  if (long.failed)
+    return (
+      <p className="wrong-text" role="alert">
+        {long.file}: {long.failed}
+      </p>
+    );
+  return (
+    <div className="cell-row" aria-live="polite">
+      <span>
+        {long.file}: {counted(long.of, "line")} {long.keep ? "being kept" : "being looked at"}
+        <small className="soft d-block">It goes on when you close this page.</small>
+      </span>
+      <HowFar done={long.done} of={long.of} what="Gone through" />
+    </div>
   );
 }
 
@@ -102,7 +163,16 @@ function Looked({ answer }: { answer: Answer }) {
       )}
       {answer.invited.length > 0 && (
         <div className="say">
-          <strong>Invited{answer.invited[0]?.link ? ": hand each their link, shown this once" : " by mail"}</strong>
+          <strong>
+            Invited
+            {answer.mailed ? " by mail" : answer.invited[0]?.link ? ": hand each their link, shown this once" : ""}
+          </strong>
+          {!answer.mailed && !answer.invited[0]?.link && (
+            <p>
+              No mail is sent here: invite each once more on the page of <Link to="/people">people</Link>, and hand them
+              the link.
+            </p>
+          )}
           {answer.invited.map((one) => (
             <p key={one.address}>
               {one.name}, {one.address}
