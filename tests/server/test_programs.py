@@ -84,6 +84,19 @@ class Tokens(PlantTestCase):
         self.assertEqual(str(Entry.objects.get(job=job, path="note").who), "Maintenance")
         self.assertEqual(self.ask(token, f"/api/jobs/{job.pk}/close", GIVEN_UP, "post").status_code, 403)
 
+    def test_a_job_file_goes_out_and_in_again_and_a_person_closes_it(self) -> None:
+        token, job = self.made("read", "enter")["token"], self.plant.job()
+        enter(job, self.plant.technician, runs(IN_ORDER))
+        file = self.ask(token, f"/api/jobs/{job.pk}/job.json").json()
+        answer = self.ask(token, f"/api/systems/{self.plant.system.pk}/jobs/import", file, "post")
+        self.assertEqual(answer.status_code, 201, answer.content)
+        again = Entry.objects.filter(job=answer.json()["id"])
+        self.assertEqual({str(one.who) for one in again}, {"Maintenance"})
+        self.assertEqual(again.filter(path__startswith="runs.").count(), Entry.objects.filter(job=job, path__startswith="runs.").count())  # fmt: skip
+        broken = self.ask(token, f"/api/systems/{self.plant.system.pk}/jobs/import", file | {"method": "x"}, "post")
+        self.assertEqual(broken.status_code, 422)
+        self.assertEqual(self.ask(token, f"/api/jobs/{answer.json()['id']}/close", GIVEN_UP, "post").status_code, 403)
+
     def test_another_organisation_s_things_are_not_there(self) -> None:
         token, theirs = self.made()["token"], self.other.job()
         for path in (f"systems/{self.other.system.pk}", f"jobs/{theirs.pk}", f"references/{self.other.bridge.pk}/jobs"):
