@@ -558,7 +558,26 @@ MEASURED: dict[str, Callable[[str, Any], None]] = {
 """What is measured at a server, by the names that `./run bench NAME…` takes; each in a run of its own is quietest."""
 
 
+def large(asked: list[str]) -> None:
+    """Up to a million closed jobs; `--up-to N` of thousands of them, `--backups` those too."""
+    from tests.large.measuring import SIZES, measured
+
+    most = int(asked[asked.index("--up-to") + 1]) if "--up-to" in asked else SIZES[-1]
+    setup_test_environment()
+    runner = get_runner(settings)(verbosity=0, interactive=False)
+    databases = runner.setup_databases()
+    try:
+        with served() as url:
+            measured(url, "--backups" in asked, tuple(size for size in SIZES if size <= most) or (most,))
+    finally:
+        connection.close()
+        runner.teardown_databases(databases)
+
+
 def main(asked: list[str]) -> None:
+    if "--large" in asked:
+        large(asked)
+        return
     if not asked or "core" in asked:
         core()
         one_entry()

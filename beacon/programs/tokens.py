@@ -37,7 +37,12 @@ ALLOWED: dict[Scope, dict[str, tuple[str, ...]]] = {
     Scope.READ: {"GET": READ},
     Scope.ENTER: {
         "GET": ("jobs/{job_id}", "jobs/{job_id}/changes", "write-up"),
-        "POST": ("jobs/{job_id}/entries", "systems/{system_id}/jobs/import", "systems/{system_id}/counters", "systems/{system_id}/zero-checks"),
+        "POST": (
+            "jobs/{job_id}/entries",
+            "systems/{system_id}/jobs/import",
+            "systems/{system_id}/counters",
+            "systems/{system_id}/zero-checks",
+        ),
     },
     Scope.PLAN: {
         "GET": ("calendar", "colleagues", "due-dates", "system-names"),

@@ -10,6 +10,12 @@ from beacon.records.verifying import MOST_SAID, Verified, verify_chain
 def verify_and_note(organisation: Organisation, who: Person | None = None) -> Verified:
     """Walks an organisation's chain, and keeps what was found; `who` asked for it, nobody where the night did."""
     found = verify_chain(organisation)
+    note(organisation, found, who)
+    return found
+
+
+def note(organisation: Organisation, found: Verified, who: Person | None = None) -> None:
+    """Keeps what a walk of a chain found."""
     first = found.broken[0] if found.broken else None
     Verification.objects.create(
         organisation=organisation,
@@ -20,4 +26,3 @@ def verify_and_note(organisation: Organisation, who: Person | None = None) -> Ve
         why=first.why[:300] if first else "",
         breaks=[{"number": one.number, "system": one.system, "why": one.why} for one in found.broken[:MOST_SAID]],
     )
-    return found

@@ -5,23 +5,24 @@ A verification goes on after what does not fit, and says all of it.
 
 import datetime
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
+from uuid import UUID
 
-from django.db.models import Prefetch, Q
+from django.db.models import Count, Max, Prefetch, Q, QuerySet
 
 from beacon.attachments.keeping import sealed_attachments, why_gone
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from beacon.people.models import Organisation
+from beacon.plant.models import Channel
 from beacon.records.facts import facts, other_facts
+from beacon.records.glancing import fits, glanced_at, same_fold
 from beacon.records.models import Record, Restored
 from beacon.records.sealing import Handed, digest, trail_of
-from wary.job import fold as folding
-from wary.job.assess import parts_of
 
-AT_ONCE, ENTRIES_AT_ONCE = 100, 20_000
+AT_ONCE, ENTRIES_AT_ONCE = 200, 20_000
 """So many records are read at once, and no more than so many entries with them."""
 MOST_SAID = 100
 
@@ -49,16 +50,38 @@ class Verified:
     notes: list[str] = field(default_factory=list)
 
 
-def verify(against: dict[str, list[Handed]] | None = None) -> Iterator[Broken | str]:
+@dataclass(frozen=True)
+class Seen:
+    """A record that fits at a glance."""
+
+    id: UUID
+    number: int
+    sha256: str
+
+
+Walked = Iterable[tuple[Organisation, Verified | None]]
+"""Organisations with what their chain came to; None where it was walked not long ago, and is not again."""
+Walk = Callable[[Sequence[Organisation], dict[str, list[Handed]]], Walked]
+
+
+def one_by_one(organisations: Sequence[Organisation], against: dict[str, list[Handed]]) -> Walked:
+    """Walks chains one after the other, in this process."""
+    for one in organisations:
+        yield one, verify_chain(one, against.get(str(one.id), []))
+
+
+def verify(against: dict[str, list[Handed]] | None = None, walk: Walk = one_by_one) -> Iterator[Broken | str]:
     """Walks every organisation's chain: a sentence for each that holds, and everything that does not fit.
 
     `against` holds seals kept elsewhere, by the id of their organisation: a chain that was made
     anew, shortened or taken out whole does not have them.
     """
     elsewhere = dict(against or {})
-    for organisation in Organisation.objects.order_by("name"):
+    for organisation, found in walk(list(Organisation.objects.order_by("name", "id")), elsewhere):
         kept = elsewhere.pop(str(organisation.id), [])
-        found = verify_chain(organisation, kept)
+        if found is None:
+            yield f"{organisation.name}: every link fitted when it was walked last, and it was not walked again."
+            continue
         yield from found.broken
         yield from found.notes
         if not found.broken:
@@ -74,13 +97,10 @@ def verify(against: dict[str, list[Handed]] | None = None) -> Iterator[Broken | 
 
 def _missing_of_all() -> Iterator[Broken]:
     """Records that this database sealed and does not hold any more, whichever organisation they were of."""
-    expected, missing = None, 0
-    for serial in Record.objects.exclude(serial=None).order_by("serial").values_list("serial", flat=True).iterator():
-        if expected is None:
-            # Those sealed before there were serials come first.
-            expected = Record.objects.filter(serial=None, brought=False).count() + 1
-        missing += (serial or 0) - expected
-        expected = (serial or 0) + 1
+    # Those sealed before there were serials come first.
+    before = Record.objects.filter(serial=None, brought=False).count()
+    found = Record.objects.exclude(serial=None).aggregate(last=Max("serial"), count=Count("serial"))
+    missing = (found["last"] or before) - before - found["count"]
     if missing > 0:
         yield Broken(
             "All organisations", 0, "", f"{missing} of the records that were sealed here are not here any more"
@@ -96,19 +116,13 @@ def verify_chain(organisation: Organisation, against: Sequence[Handed] = ()) -> 
     for record in _records(organisation):
         verified.count += 1
         unseen.pop(record.id)
-        system = record.job.channel.system.name
         skipped = range(expected, record.number)
-        if skipped:
-            said = f"record {skipped[0]} is" if len(skipped) == 1 else f"records {skipped[0]} to {skipped[-1]} are"
-            verified.broken.append(Broken(organisation.name, skipped[0], "", f"{said} missing from the chain"))
-        elif record.number < expected:
-            verified.broken.append(Broken(organisation.name, record.number, system, "its number is there twice"))
-        for why in breaks(record, None if skipped else previous, files=True):
-            verified.broken.append(Broken(organisation.name, record.number, system, why))
+        if isinstance(record, Record):
+            _look_at(organisation, record, expected, None if skipped else previous, verified)
         if elsewhere.pop(record.number, record.sha256) != record.sha256:
             why = "its seal is not the one that was handed out: the chain was made anew"
+            system = Record.objects.get(pk=record.id).job.channel.system.name
             verified.broken.append(Broken(organisation.name, record.number, system, why))
-        verified.notes += _set_apart(organisation, record)
         expected, previous = record.number + 1, record.sha256
     for number in sorted(unseen.values()):
         why = "its job, or who sealed it, is not in the database any more"
@@ -121,21 +135,54 @@ def verify_chain(organisation: Organisation, against: Sequence[Handed] = ()) -> 
     return verified
 
 
-def _records(organisation: Organisation) -> Iterator[Record]:
-    """The records of a chain in their order, with all that each is looked at with, read many at once."""
+def _look_at(
+    organisation: Organisation, record: Record, expected: int, previous: str | None, verified: Verified
+) -> None:
+    """Looks at one record thoroughly; `expected` is the number that it should have."""
+    system = record.job.channel.system.name
+    skipped = range(expected, record.number)
+    if skipped:
+        said = f"record {skipped[0]} is" if len(skipped) == 1 else f"records {skipped[0]} to {skipped[-1]} are"
+        verified.broken.append(Broken(organisation.name, skipped[0], "", f"{said} missing from the chain"))
+    elif record.number < expected:
+        verified.broken.append(Broken(organisation.name, record.number, system, "its number is there twice"))
+    for why in breaks(record, previous, files=True):
+        verified.broken.append(Broken(organisation.name, record.number, system, why))
+    verified.notes += _set_apart(organisation, record)
+
+
+def _records(organisation: Organisation) -> Iterator[Record | Seen]:
+    """The records of a chain in their order: most fit at a glance; of the others, all that they are looked at with is read."""
     sizes = list(
         Record.objects.filter(organisation=organisation).order_by("number", "id").values_list("id", "job__entries")
     )
-    entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
-    papers = Prefetch("job__attachments", Attachment.objects.select_related("who", "late__who"))
+    channels = {one.pk: one for one in Channel.objects.filter(system__site__organisation=organisation)}
+    number, previous = 0, ""
     while sizes:
         taken, total = 0, 0
         while taken < min(len(sizes), AT_ONCE) and (total := total + sizes[taken][1]) <= ENTRIES_AT_ONCE:
             taken += 1
         ids = [one for one, _ in sizes[: max(1, taken)]]
         del sizes[: max(1, taken)]
-        found = Record.objects.filter(id__in=ids).select_related("job__channel__system", "supersedes", "sealed_by")
-        yield from found.prefetch_related(entries, papers).order_by("number", "id")
+        found = list(Record.objects.filter(id__in=ids).select_related("job").order_by("number", "id"))
+        seen: dict[UUID, Seen] = {}
+        for record, written in glanced_at(found, channels):
+            if record.number == number + 1 and fits(record, previous, written):
+                seen[record.id] = Seen(record.id, record.number, record.sha256)
+            number, previous = record.number, record.sha256
+        others = [one.id for one in found if one.id not in seen]
+        thorough = {one.id: one for one in _thoroughly(others)} if others else {}
+        for one in found:
+            if one.id in seen or one.id in thorough:
+                yield seen.get(one.id) or thorough[one.id]
+
+
+def _thoroughly(ids: Sequence[UUID]) -> QuerySet[Record]:
+    """Records with all that they are looked at with, but for those of which a part is gone."""
+    entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
+    papers = Prefetch("job__attachments", Attachment.objects.select_related("who", "late__who"))
+    found = Record.objects.filter(pk__in=ids).select_related("job__channel__system", "supersedes", "sealed_by")
+    return found.prefetch_related(entries, papers)
 
 
 def _without_record(organisation: Organisation) -> Iterator[Broken]:
@@ -240,7 +287,7 @@ def _trail_broken(record: Record, content: dict[str, Any]) -> Iterator[str]:
         yield "the entries in the database are not numbered as they were kept"
     if not _same_people(entries, sealed):
         yield "an entry in the database is another person's than was sealed"
-    if "sealed" in content and not _same_fold(job, entries):
+    if "sealed" in content and not same_fold(job, entries[: job.folded]):
         yield "what its page shows is not what its entries come to"
 
 
@@ -260,26 +307,6 @@ def _same_people(entries: Sequence[Entry], sealed: Sequence[dict[str, Any]]) -> 
         len(people) == 1 or all(called[person] == name for person in people) for name, people in by_name.items()
     )
     return one_each and all(len(names) == 1 for names in by_person.values())
-
-
-def _same_fold(job: Job, entries: Sequence[Entry]) -> bool:
-    if not job.folded:
-        return job.fold == {}
-    rebuilt = folding.rebuilt(entries[: job.folded], parts_of(job.parts))
-    now, before = _nameless(json.loads(json.dumps(rebuilt))), _nameless(job.fold)
-    # A fold of before does not say whether what was captured stood, nor what stands in no row.
-    now = {key: one for key, one in now.items() if key in before}
-    for path, one in now["fields"].items():
-        if "steady" not in before.get("fields", {}).get(path, {}):
-            one.pop("steady", None)
-    return bool(now == before)
-
-
-def _nameless(found: Any, key: str = "") -> Any:
-    """A fold without what people are called, its times in one zone."""
-    if isinstance(found, dict):
-        return {key: _nameless(one, key) for key, one in found.items() if key != "who"}
-    return datetime.datetime.fromisoformat(found).timestamp() if key == "at" and isinstance(found, str) else found
 
 
 def _papers_broken(record: Record, content: dict[str, Any], files: bool) -> Iterator[str]:

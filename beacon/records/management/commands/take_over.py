@@ -1,5 +1,6 @@
 """`take_over FILE WHY WHO`: brings the database of a backup up to this version, and verifies its records."""
 
+import os
 import sys
 from typing import Any
 
@@ -12,6 +13,7 @@ from django.db.migrations.loader import MigrationLoader
 from beacon.backups import NEWER, UNFIT
 from beacon.records.models import Restored
 from beacon.records.verifying import MOST_SAID, Broken, verify
+from beacon.records.walking import by_several
 
 
 class Command(BaseCommand):
@@ -33,7 +35,7 @@ class Command(BaseCommand):
         except (NodeNotFoundError, InvalidBasesError) as why:
             self.stderr.write(str(why))
             sys.exit(NEWER)
-        found = list(verify())
+        found = list(verify(walk=by_several(os.cpu_count() or 1)))
         breaks = [vars(one) for one in found if isinstance(one, Broken)]
         for one in found:
             self.stdout.write(str(one))

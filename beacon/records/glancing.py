@@ -1,0 +1,135 @@
+"""Whether a record fits, seen at a glance: what most do is found out without reading every entry as a thing of its own.
+
+The database writes a job's entries down as one text, and what was sealed is written down the same way. Where the two, or
+anything else, differ in the least, this says no more than that: the record is then looked at thoroughly, and only that
+says what does not fit.
+"""
+
+import datetime
+import json
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any
+from uuid import UUID
+
+from django.db import connection
+
+from beacon.attachments.models import Attachment
+from beacon.bench.models import Entry, Job
+from beacon.people.models import Person
+from beacon.plant.models import Channel
+from beacon.records.facts import facts
+from beacon.records.models import Record
+from beacon.records.sealing import digest
+from wary.job import fold as folding
+from wary.job.assess import parts_of
+
+BETWEEN, AFTER = "\x1f", "\x1e"
+WRITTEN = f"""
+select job_id, min(sequence), max(sequence), count(*), string_agg(concat_ws('{BETWEEN}',
+    entry_id, path, text, unit, source, coalesce(supersedes::text, ''), undoes::text, who_id,
+    to_char(at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"+00:00"'), raw, coalesce(steady::text, ''), coalesce(clock_off::text, '')
+), '{AFTER}' order by sequence)
+from {Entry._meta.db_table} where job_id = any(%s) group by job_id
+"""
+WHOLE_SECOND = len("2031-03-04T09:30:00")
+WORD = {True: "true", False: "false", None: ""}
+
+
+def glanced_at(records: Sequence[Record], channels: Mapping[UUID, Channel]) -> Iterator[tuple[Record, str | None]]:
+    """Records with their entries as one text, or None where they have to be looked at thoroughly.
+
+    That is where entries are not numbered from 1 on, papers belong to it, or who sealed it or its channel is none of
+    `channels`, those of its organisation.
+    """
+    jobs = [one.job_id for one in records]
+    with connection.cursor() as cursor:
+        cursor.execute(WRITTEN, [jobs])
+        written = {job: text for job, least, most, count, text in cursor.fetchall() if (least, most) == (1, count)}
+    papers = set(Attachment.objects.filter(job__in=jobs).values_list("job_id", flat=True))
+    people = set(Person.objects.filter(pk__in={one.sealed_by_id for one in records}).values_list("pk", flat=True))
+    for record in records:
+        channel = channels.get(record.job.channel_id)
+        if channel is None or record.job_id in papers or record.sealed_by_id not in people:
+            yield record, None
+        else:
+            record.job.channel = channel
+            yield record, written.get(record.job_id)
+
+
+def fits(record: Record, previous: str | None, written: str | None) -> bool:
+    """Whether a record surely fits, with its entries as `entries_written` gives them. It has no papers, and puts none right."""
+    if written is None or previous is None or digest(record.content) != record.sha256 or record.previous != previous:
+        return False
+    try:
+        content = json.loads(record.content)
+        job = record.job
+        return (
+            content["chain"] == {"number": record.number, "previous": record.previous, "job": str(job.id), "of_all": record.serial}
+            and not record.brought
+            and record.supersedes_id is None
+            and not content.get("supersedes")
+            and not content.get("papers")
+            and content["closing"] == (job.closing or {})
+            and content["sealed"] == facts(record, job)
+            and _one_each(content["trail"])
+            and _written(content["trail"]) == written
+            and same_fold(job, _entries(content["trail"][: job.folded]))
+        )  # fmt: skip
+    except (ValueError, LookupError, TypeError, AttributeError):
+        return False
+
+
+def _written(trail: Iterable[dict[str, Any]]) -> str:
+    return AFTER.join(
+        BETWEEN.join(
+            (
+                one["id"], one["path"], one["text"], one["unit"], one["source"], one["supersedes"] or "", WORD[one["undoes"]],
+                one["person"], _to_the_microsecond(one["at"]), one.get("raw", ""), WORD[one.get("steady")],
+                "" if one.get("clock_off") is None else str(one["clock_off"]),
+            )
+        )
+        for one in trail
+    )  # fmt: skip
+
+
+def _entries(trail: Iterable[dict[str, Any]]) -> list[folding.Entry]:
+    """Entries as they were sealed, as what a page shows is made of them."""
+    return [
+        folding.Entry(
+            UUID(one["id"]), number, one["path"], one["text"], one["unit"], one["source"],
+            UUID(one["supersedes"]) if one["supersedes"] else None, one["undoes"], one["who"],
+            datetime.datetime.fromisoformat(one["at"]), one.get("steady"),
+        )
+        for number, one in enumerate(trail, 1)
+    ]  # fmt: skip
+
+
+def same_fold(job: Job, entries: Sequence[folding.EntryLike]) -> bool:
+    """Whether what the page of a job shows is what its entries, as many as were folded, come to."""
+    if not job.folded:
+        return job.fold == {}
+    rebuilt = folding.rebuilt(entries, parts_of(job.parts))
+    now, before = _nameless(json.loads(json.dumps(rebuilt))), _nameless(job.fold)
+    # A fold of before does not say whether what was captured stood, nor what stands in no row.
+    now = {key: one for key, one in now.items() if key in before}
+    for path, one in now["fields"].items():
+        if "steady" not in before.get("fields", {}).get(path, {}):
+            one.pop("steady", None)
+    return bool(now == before)
+
+
+def _nameless(found: Any, key: str = "") -> Any:
+    """A fold without what people are called, its times in one zone."""
+    if isinstance(found, dict):
+        return {key: _nameless(one, key) for key, one in found.items() if key != "who"}
+    return datetime.datetime.fromisoformat(found).timestamp() if key == "at" and isinstance(found, str) else found
+
+
+def _to_the_microsecond(at: str) -> str:
+    return at if at[WHOLE_SECOND] == "." else f"{at[:WHOLE_SECOND]}.000000{at[WHOLE_SECOND:]}"
+
+
+def _one_each(trail: Iterable[dict[str, Any]]) -> bool:
+    """Whether each name stands for one person, and each person for one name."""
+    pairs = {(one["who"], one["person"]) for one in trail}
+    return len({who for who, _ in pairs}) == len(pairs) == len({person for _, person in pairs})

@@ -1,0 +1,1 @@
+"""A million closed jobs: made in bulk, and measured."""

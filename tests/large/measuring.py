@@ -1,0 +1,226 @@
+"""`./run bench --large`: ten thousand, a hundred thousand and a million closed jobs, and what each size costs.
+
+A thousand jobs stand in each organisation, so that what a person sees is of one size, and only the database grows:
+every page may cost at most 1.3 times as much at a million as at ten thousand.
+"""
+
+import os
+import re
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import uuid
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+from django.db import connection
+from django.test import Client
+
+from beacon.api import api
+from beacon.bench.keeping import Sent, enter
+from beacon.bench.models import Job
+from beacon.bench.opening import open_job
+from beacon.people.models import Person
+from beacon.plant.models import Channel, System
+from beacon.records.models import Record
+from tests.bench import browserless, timed_once, wanted
+from tests.large.filling import FILLED, JOBS_EACH, MACHINES, Template, fill
+from wary.machines.machine import Part
+
+SIZES = (10, 100, 1000)
+"""Organisations, of a thousand closed jobs each."""
+GROWTH = 1.3
+TIMES = 15
+STREAMS = re.compile(r"/(live|truth|watch|changes-live|events)$")
+NOT_A_PAGE = {"/api/ready", "/api/alive", "/api/people/unseen"}
+SLOWEST = 200.0
+"""The 95th per cent of a call while people type must stay below this, ms."""
+PACE = 3.0
+"""So many seconds lie between two entries of one person."""
+CROWDS = (10, 20, 40, 60, 80, 120, 160, 240)
+
+
+def measured(url: str, backups: bool, sizes: tuple[int, ...] = SIZES) -> None:
+    """Fills the database size by size, and prints what each of them costs."""
+    template, first = Template(), 0
+    told: dict[str, list[float]] = {}
+    for size in sizes:
+        began = time.perf_counter()
+        fill(template, first, size - first)
+        took, jobs = time.perf_counter() - began, (size - first) * JOBS_EACH
+        print(f"\n{size * JOBS_EACH:,} closed jobs in {size} organisations: {jobs:,} more with {jobs * template.entries:,} entries in {took:.0f} s")  # fmt: skip
+        first = size
+        _disk()
+        for name, ratio in _pages(url, size // 2).items():
+            told.setdefault(name, []).append(ratio)
+        _verified(size)
+        _typing(url, size)
+        _memory()
+        if backups:
+            _backup()
+    _grown(told, sizes)
+
+
+def _disk() -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_database_size(current_database())")
+        print(f"  the database: {cursor.fetchone()[0] / 1e9:.2f} GB on the disk")
+        cursor.execute(
+            "select relname, pg_table_size(oid), pg_indexes_size(oid), greatest(reltuples, 0) from pg_class where relkind = 'r'"
+            " order by pg_total_relation_size(oid) desc limit 4"
+        )
+        for name, table, indexes, rows in cursor.fetchall():
+            print(f"    {name:22} {table / 1e9:7.2f} GB, indexes {indexes / 1e9:6.2f} GB, {rows:13,.0f} rows")
+
+
+def _signed_in(url: str, number: int, role: str) -> tuple[Any, dict[str, str]]:
+    """A client of somebody of one organisation, with what its writing requests need; signing in itself is counted and slow."""
+    beside = Client()
+    beside.force_login(Person.objects.get(username=f"{role}@{number:04d}.example"))
+    client = browserless(url)
+    client.cookies.set("sessionid", beside.cookies["sessionid"].value)
+    client.get("/sign-in")
+    return client, {"X-CSRFToken": client.cookies["csrftoken"], "Origin": url}
+
+
+def _addresses(number: int) -> dict[str, str]:
+    """Every address that is asked for without changing anything, in one organisation; by its path."""
+    system = System.objects.filter(site__organisation__name=f"{FILLED}{number:04d}").order_by("pk").first()
+    assert system
+    record = Record.objects.filter(job__channel__system=system).order_by("-number").first()
+    assert record
+    ids = {
+        "system_id": system.pk, "channel_id": system.channels.get().pk, "record_id": record.pk, "job_id": record.job_id,
+        "reference_id": system.reference_id, "key": "belt-fine",
+    }  # fmt: skip
+    found = {}
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        names = re.findall(r"{(\w+)}", path)
+        if "get" in methods and path not in NOT_A_PAGE and not STREAMS.search(path) and not set(names) - set(ids):
+            found[path] = path.format(**{name: ids[name] for name in names})
+    page = "/api/log?before=" + f"{record.sealed_at.isoformat().replace('+00:00', 'Z')}~{record.number}"
+    found |= {
+        "the log, by a word": "/api/log?find=conveyor%2017",
+        "the log, by a number": "/api/log?find=417",
+        "the log, of a machine": f"/api/log?system={system.pk}",
+        "the log, of a reference": f"/api/log?reference={system.reference_id}",
+        "the log, of a call": "/api/log?call=find-fault",
+        "the log, a later page": page,
+    }
+    return found
+
+
+def _pages(url: str, number: int) -> dict[str, float]:
+    """The milliseconds of everything that a page asks for; against a trivial request asked in turn."""
+    client, _ = _signed_in(url, number, "lead")
+    found = {}
+    for name, address in _addresses(number).items():
+        if client.get(address).status_code != 200:
+            continue
+        took, plain = [], []
+        for _ in range(TIMES):
+            took.append(timed_once(lambda address=address: client.get(address)))  # type: ignore[misc]
+            plain.append(timed_once(lambda: client.get("/api/me")))
+        found[name] = statistics.median(took) - statistics.median(plain)
+    return found
+
+
+def _grown(told: dict[str, list[float]], sizes: tuple[int, ...]) -> None:
+    """What each page takes more than a trivial request at each size, and whether it grew."""
+    print(f"\nmore than a trivial request, ms, at {', '.join(f'{size * JOBS_EACH:,}' for size in sizes)} closed jobs")
+    for name, took in sorted(told.items(), key=lambda one: -_growth(one[1])):
+        said = "".join(f"{one:9.2f}" for one in took)
+        print(f"{name:58} {said}   × {_growth(took):.2f}{wanted(_growth(took), GROWTH)}")
+
+
+def _growth(took: list[float]) -> float:
+    """How much more the whole request takes at the end, with the few milliseconds that any request takes."""
+    trivial = 5.0
+    return (max(took[-1], 0) + trivial) / (max(took[0], 0) + trivial)
+
+
+def _verified(size: int) -> None:
+    """All chains walked by as many processes as there are cores; the database works on the same cores."""
+    cores, began = os.cpu_count() or 1, time.perf_counter()
+    command = [sys.executable, "manage.py", "verify", "--workers", str(cores)]
+    done = subprocess.run(command, env=_environment(), capture_output=True, text=True)
+    if done.returncode:
+        raise SystemExit(f"What was filled does not fit: {done.stdout[-500:]} {done.stderr[-500:]}")
+    took = time.perf_counter() - began
+    rate = size * JOBS_EACH / took
+    print(f"{f'  verify, all of it, {cores} cores':58} {rate:8.0f} records a second, {rate / cores:.0f} a core, {took:.0f} s{wanted(-rate / cores, -2000)}")  # fmt: skip
+
+
+def _typing(url: str, size: int) -> None:
+    """How many people may type at once, each in a job of their own, spread over the organisations."""
+    people = [_typist(url, one % size, one // size % MACHINES) for one in range(CROWDS[-1])]
+    held = 0
+    for crowd in CROWDS:
+        with ThreadPoolExecutor(crowd) as pool:
+            began = time.perf_counter()
+            some = pool.map(_types, range(crowd), people[:crowd], [crowd] * crowd)
+            took = [one for found in some for one in found]
+            rate = len(took) / (time.perf_counter() - began)
+        p95 = statistics.quantiles(took, n=20)[-1]
+        print(f"{f'  {crowd} people typing, an entry every {PACE:.0f} s':58} median {statistics.median(took):8.2f} ms   p95 {p95:8.2f} ms   {rate:.1f} entries a second")  # fmt: skip
+        if p95 > SLOWEST:
+            break
+        held = crowd
+    print(f"{'  may type at once at one process, all told':58} {held:8} people")
+    Job.objects.filter(closed_at=None).update(state=Job.State.ABANDONED, closed_at=None)
+
+
+def _typist(url: str, number: int, place: int) -> tuple[Any, dict[str, str], str]:
+    client, headers = _signed_in(url, number, "technician")
+    channel = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference").filter(system__site__organisation__name=f"{FILLED}{number:04d}")[place]  # fmt: skip
+    who = channel.system.site.organisation.memberships.get(role="technician").person
+    job = open_job(who, channel, (Part("", "belt-material-test"),), "routine").job
+    enter(who, job.id, [Sent(uuid.uuid4(), f"runs.r{n}.gross", "34.10 t") for n in range(4)])
+    return client, headers, str(job.id)
+
+
+def _types(number: int, person: tuple[Any, dict[str, str], str], crowd: int) -> list[float]:
+    client, headers, job = person
+    took: list[float] = []
+    count = client.get(f"/api/jobs/{job}").json()["entries"]
+    time.sleep(number * PACE / crowd)
+    until = time.perf_counter() + 4 * PACE
+    while time.perf_counter() < until:
+        began = time.perf_counter()
+        body = [{"id": str(uuid.uuid4()), "path": "runs.r1.gross", "text": f"34.{10 + len(took) % 30} t"}]
+        answer = client.post(f"/api/jobs/{job}/entries?after={count}", json=body, headers=headers).raise_for_status()
+        count = answer.json()["entries"]
+        took.append((time.perf_counter() - began) * 1000)
+        time.sleep(max(0.0, PACE - (time.perf_counter() - began)))
+    return took
+
+
+def _memory() -> None:
+    found = subprocess.run(["ps", "-eo", "rss=,args="], capture_output=True, text=True).stdout.splitlines()
+    servers = [int(line.split()[0]) for line in found if "uvicorn beacon.asgi" in line]
+    print(f"{'  memory of a server':58} {max(servers, default=0) / 1000:8.0f} MB")
+
+
+def _backup() -> None:
+    """A backup made and put into a database of its own, with the megabytes of the database a second."""
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_database_size(current_database())")
+        size = cursor.fetchone()[0] / 1e6
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "backup.tar"
+        began = time.perf_counter()
+        done = subprocess.run([sys.executable, "-m", "beacon.backups", "make", str(file)], env=_environment(), capture_output=True, text=True)  # fmt: skip
+        if done.returncode:
+            print(f"  a backup could not be made: {done.stderr.strip()[-300:]}")
+            return
+        took = time.perf_counter() - began
+        print(f"{'  backup':58} {size / took:8.1f} MB a second, {took:.0f} s, {file.stat().st_size / 1e6:.0f} MB")
+
+
+def _environment() -> dict[str, str]:
+    """The environment of a program at the same database as this one."""
+    name = connection.settings_dict["NAME"]
+    return os.environ | {"DATABASE_URL": f"{os.environ['DATABASE_URL'].rpartition('/')[0]}/{name}"}
