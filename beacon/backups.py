@@ -16,7 +16,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from beacon.whole import digest_of, write_whole
 
@@ -34,10 +34,16 @@ class Unfit(Exception):
 
 
 def _database() -> tuple[list[str], str]:
-    """How the programs reach the server, and the name of the database."""
+    """How the programs reach the server, and the name of the database; of several hosts, the one that takes what is written."""
     url = urlsplit(os.environ["DATABASE_URL"])
-    os.environ.setdefault("PGPASSWORD", url.password or "")
-    return ["-h", url.hostname or "127.0.0.1", "-p", str(url.port or 5432), "-U", url.username or ""], url.path[1:]
+    os.environ.setdefault("PGPASSWORD", unquote(url.password or ""))
+    places = [
+        one.rpartition(":") if ":" in one else (one, "", "5432") for one in url.netloc.rpartition("@")[2].split(",")
+    ]
+    if len(places) > 1:
+        os.environ["PGTARGETSESSIONATTRS"] = "read-write"
+    hosts, ports = ",".join(host or "127.0.0.1" for host, _, _ in places), ",".join(port for _, _, port in places)
+    return ["-h", hosts, "-p", ports, "-U", unquote(url.username or "")], url.path[1:]
 
 
 def _run(program: str, *given: str) -> str:

@@ -82,6 +82,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "beacon.web.content_security_policy",
+    "beacon.database.apart.who_wrote",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -101,11 +102,23 @@ TEMPLATES = [
     }
 ]
 
+# Where it names several hosts, it is the one of them that takes what is written.
 DATABASES = {"default": env.db("DATABASE_URL")}
-# Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
-DATABASES["default"].setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4"
-if env.bool("BEACON_POOL", True):
-    DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {"min_size": 2, "max_size": 16}
+REPLICA = env.str("BEACON_REPLICA", "")
+"""A database that follows the first and is read from; where there is none it is empty."""
+if REPLICA:
+    DATABASES["replica"] = env.db("BEACON_REPLICA") | {"TEST": {"MIRROR": "default"}}
+for _one in DATABASES.values():
+    _one["ENGINE"] = "beacon.database"
+    # Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
+    _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4"
+    if env.bool("BEACON_POOL", True):
+        _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16}
+if "," in DATABASES["default"].get("HOST", ""):
+    DATABASES["default"]["OPTIONS"] |= {"target_session_attrs": "read-write", "connect_timeout": 3}
+if REPLICA:
+    DATABASES["replica"]["OPTIONS"]["connect_timeout"] = 3
+DATABASE_ROUTERS = ["beacon.database.apart.Router"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.Person"

@@ -37,7 +37,8 @@ class Job(models.Model):
         ABANDONED = "abandoned"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    channel = models.ForeignKey(Channel, models.PROTECT, related_name="jobs")
+    # Found by the index of a channel's jobs in their order.
+    channel = models.ForeignKey(Channel, models.PROTECT, related_name="jobs", db_index=False)
     method = models.CharField(max_length=40)
     visit = models.JSONField(default=list, blank=True)
     practice = models.BooleanField(default=False)
@@ -103,7 +104,8 @@ class Entry(models.Model):
         IMPORTED = "imported"
         RECORD = "record"
 
-    job = models.ForeignKey(Job, models.PROTECT, related_name="trail")
+    # Found by its place in the job; an index of the job alone would be another gigabyte for thirty million entries.
+    job = models.ForeignKey(Job, models.PROTECT, related_name="trail", db_index=False)
     entry_id = models.UUIDField()
     sequence = models.PositiveIntegerField()
     path = models.CharField(max_length=120)

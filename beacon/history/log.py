@@ -9,6 +9,7 @@ from django.db.models import Q, QuerySet
 from pydantic import BaseModel, Field
 
 from beacon.bench.done import last_done
+from beacon.database.apart import read_as_of
 from beacon.people.access import here
 from beacon.people.models import Person
 from beacon.plant.view import Answer
@@ -86,7 +87,11 @@ def page(records: QuerySet[Record], before: str, size: int) -> Answer:
     found = list(records.values_list(*ROW)[: size + 1])
     rows = [row_of(*row) for row in found[:size]]
     more = len(found) > size
-    return {"rows": rows, "earlier": f"{found[size - 1][2].isoformat()}~{found[size - 1][1]}" if more else None}
+    return {
+        "as_of": read_as_of(),
+        "rows": rows,
+        "earlier": f"{found[size - 1][2].isoformat()}~{found[size - 1][1]}" if more else None,
+    }
 
 
 def _place(text: str) -> tuple[datetime, int]:

@@ -11,6 +11,7 @@ from ninja import Router
 from beacon.attachments.models import Attachment, LateAttachment
 from beacon.bench.done import title_of
 from beacon.bench.models import Job
+from beacon.database.apart import apart
 from beacon.history.log import OF_SYSTEM, ROW, row_of
 from beacon.people.access import is_lead, person, works_in
 from beacon.people.models import Role
@@ -127,6 +128,7 @@ def set_apart(request: HttpRequest, record_id: UUID, attachment_id: UUID, given:
 
 
 @router.get("references/{reference_id}/jobs", response=list[schemas.UsedIn])
+@apart
 def used_in(request: HttpRequest, reference_id: UUID, before: Whole = 0) -> list[Answer]:
     """All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many."""
     reference = reference_in(works_in(person(request)), reference_id)

@@ -14,6 +14,7 @@ from django.utils import timezone
 from ninja import Router
 from pydantic import Field
 
+from beacon.database.apart import apart
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
@@ -182,6 +183,7 @@ def colleagues(request: HttpRequest) -> list[Answer]:
 
 
 @router.get("calendar", response={200: schemas.CalendarView, 422: ProblemDocument})
+@apart
 def one_month(request: HttpRequest, month_of: str) -> Answer:
     """A month of the organisation at hand, named as 2031-03."""
     user = person(request)
@@ -198,6 +200,7 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
 
 
 @router.get("due-dates", response=list[schemas.DueDate])
+@apart
 def due_dates(request: HttpRequest) -> list[Answer]:
     """When each system that this person may see is due; also for those who only read."""
     return portfolio(list(systems(person(request)).order_by("site__place", "site__name", "name")))
@@ -211,6 +214,7 @@ def jobs_to_write_up(request: HttpRequest) -> list[Answer]:
 
 
 @router.get("week", response={200: schemas.WeekView, 422: ProblemDocument})
+@apart
 def one_week(request: HttpRequest, of: Annotated[str, Field(max_length=10)] = "") -> Answer:
     """A week of the organisation, by a day of it; this week where none is said. Only for a lead."""
     user = person(request)

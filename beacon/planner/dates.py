@@ -13,6 +13,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
+from beacon.database.apart import at_the_first, stay_at_the_first
 from beacon.planner.due import Known, dues_of, is_daily, known_of, zero_due, zero_is_off
 from beacon.planner.models import Dates
 from beacon.plant.models import Site, System
@@ -62,9 +63,12 @@ def _out_of_date(systems: QuerySet[System]) -> QuerySet[System]:
 
 def keep_up(systems: QuerySet[System]) -> None:
     """Works out anew the dates of those of these systems of which none of today are kept."""
-    ids = list(_out_of_date(systems).order_by("pk").values_list("pk", flat=True))
-    for begin in range(0, len(ids), AT_ONCE):
-        _work_out(ids[begin : begin + AT_ONCE])
+    with at_the_first():
+        ids = list(_out_of_date(systems).order_by("pk").values_list("pk", flat=True))
+        for begin in range(0, len(ids), AT_ONCE):
+            _work_out(ids[begin : begin + AT_ONCE])
+    if ids:
+        stay_at_the_first()
 
 
 @transaction.atomic

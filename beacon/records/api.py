@@ -11,6 +11,7 @@ from beacon.bench.keeping import job_of
 from beacon.bench.revisions import snapshot_of
 from beacon.bench.schemas import CloseIn, JobView
 from beacon.bench.view import job_view
+from beacon.database.apart import apart
 from beacon.downloads import as_file, download
 from beacon.people.access import organisation, person, works_in
 from beacon.people.models import Organisation, Role
@@ -99,6 +100,7 @@ def _chain(of: Organisation) -> Answer:
 
 @router.get("chain/seals.csv", response=BYTES)
 @limited("tables to take away")
+@apart
 def seals_file(request: HttpRequest) -> HttpResponse:
     """Every seal of the organisation, to be kept elsewhere: a chain made anew or shortened does not have them."""
     of = organisation(person(request), Role.LEAD)

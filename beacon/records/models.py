@@ -17,7 +17,8 @@ class Record(models.Model):
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
-    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="records")
+    # Found by its number.
+    organisation = models.ForeignKey(Organisation, models.PROTECT, related_name="records", db_index=False)
     job = models.OneToOneField(Job, models.PROTECT, related_name="record")
     number = models.PositiveIntegerField()
     serial = models.PositiveBigIntegerField(null=True, blank=True, unique=True)

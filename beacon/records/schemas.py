@@ -25,8 +25,12 @@ class LogRow(LastDone):
 
 
 class LogPage(BaseModel):
-    """A page of records, the latest first; `earlier` is where the next page begins."""
+    """A page of records, the latest first; `earlier` is where the next page begins.
 
+    `as_of` is the moment as of which it was read, where that is not now.
+    """
+
+    as_of: datetime | None = None
     rows: list[LogRow]
     earlier: str | None
 

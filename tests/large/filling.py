@@ -90,7 +90,7 @@ begin
             'opened_at', one.opened_at + shift, 'touched_at', one.touched_at + shift, 'closed_at', one.closed_at + shift,
             'closing', replace(one.closing::text, to_char(of.sealed_at, 'YYYY-MM-DD'), day::text)::jsonb
         ))).* from bench_job one where id = template;
-        insert into bench_entry ({columns}) select {values} from bench_entry one where job_id = template;
+        insert into bench_entry ({columns}) select {values} from filling_entries one;
         body := replace(replace(replace(content, '{job}', job::text), '{record}', record::text), '{day}', day::text);
         body := replace(replace(body, '{system}', systems[place]::text), '{channel}', channels[place]::text);
         body := replace(replace(replace(body, '{number}', n::text), '{serial}', (serials + n)::text), '{previous}', previous);
@@ -122,13 +122,15 @@ def fill(template: Template, first: int, organisations: int, jobs: int = JOBS_EA
     """So many more organisations, each with so many closed jobs; `first` are there already."""
     with connection.cursor() as cursor:
         cursor.execute(_function())
+        # By themselves: while the entries have no index, they would be looked through for each job.
+        cursor.execute("create table filling_entries as select * from bench_entry where job_id = %s", [template.job.pk])
     with _without_indexes(organisations * jobs >= BULK), ThreadPoolExecutor(workers) as pool:
         for done in [pool.submit(_some, template, first + one, first + organisations, workers, jobs) for one in range(workers)]:  # fmt: skip
             done.result()
     count = Record.objects.exclude(serial=None).count()
     SealCount.objects.update_or_create(pk=1, defaults={"count": count})
     with connection.cursor() as cursor:
-        cursor.execute("drop function fill_jobs")
+        cursor.execute("drop function fill_jobs; drop table filling_entries")
         # What the database's own housekeeping does in time.
         cursor.execute("vacuum analyze")
 

@@ -7763,8 +7763,12 @@ export interface components {
         /**
          * LogPage
          * @description A page of records, the latest first; `earlier` is where the next page begins.
+         *
+         *     `as_of` is the moment as of which it was read, where that is not now.
          */
         LogPage: {
+            /** As Of */
+            as_of?: string | null;
             /** Rows */
             rows: components["schemas"]["LogRow"][];
             /** Earlier */

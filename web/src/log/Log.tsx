@@ -8,7 +8,7 @@ import { referencesQuery, roundQuery, useMachines, useMe } from "../api/queries"
 import { FactorChange } from "../plant/words";
 import { Fault } from "../ui/Fault";
 import { Page } from "../ui/Layout";
-import { day, signed } from "../ui/words";
+import { day, moment, signed } from "../ui/words";
 import { Calls } from "./Calls";
 
 const FILTERS = ["find", "system", "site", "kind", "call", "person", "reference", "since", "until"] as const;
@@ -162,6 +162,7 @@ export function Log() {
       {!rows.length && log.isSuccess && (
         <p>{query ? "Nothing answers to that." : "Nothing here yet: a job stands here once it is closed."}</p>
       )}
+      {log.data?.pages[0]?.as_of && <p className="soft mt-3">As it stood {moment(log.data.pages[0].as_of)}.</p>}
       {log.hasNextPage && (
         <Button variant="outline-primary" className="mt-3" onClick={() => log.fetchNextPage()}>
           Earlier
