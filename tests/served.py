@@ -19,7 +19,7 @@ _kept: list[tuple[str, "subprocess.Popen[bytes]"]] = []
 def server_that_streams() -> str:
     """The address of a real server process that goes on for all tests of this process, until `end_servers`."""
     if not _kept:
-        _kept.append(_begun())
+        _kept.append(begun())
     return _kept[0][0]
 
 
@@ -42,7 +42,7 @@ def served(**more: str) -> Iterator[str]:
 
     What is done in the background is left to the test, unless `more` of its environment says otherwise.
     """
-    address, server = _begun(**more)
+    address, server = begun(**more)
     try:
         yield address
     finally:
@@ -50,7 +50,8 @@ def served(**more: str) -> Iterator[str]:
         server.wait()
 
 
-def _begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
+def begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
+    """A server process and its address; whoever begins it ends it."""
     name = settings.DATABASES["default"]["NAME"]
     address = os.environ["DATABASE_URL"].rpartition("/")[0]
     with socket.socket() as free:
@@ -75,7 +76,9 @@ def _begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
         "warning",
     ]
     command += ["--timeout-graceful-shutdown", "1"]
-    server = subprocess.Popen(command, env=environment, preexec_fn=_dies_with_us)
+    # What a server says of a database that a test takes away from it is no news.
+    quiet = subprocess.DEVNULL if "BEACON_REPLICA" in more else None
+    server = subprocess.Popen(command, env=environment, preexec_fn=_dies_with_us, stderr=quiet)
     for _ in range(300):
         with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
             break

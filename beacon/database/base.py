@@ -71,6 +71,8 @@ def fence(connection: Any) -> None:
     with suppress(psycopg.Error):
         connection.rollback()
         before, connection.autocommit = connection.autocommit, True
+        # It waits for a replica that follows another one now, and would wait with this as well.
+        connection.execute("set synchronous_commit = local")
         name = sql.Identifier(connection.info.dbname)
         connection.execute(sql.SQL("alter database {} set default_transaction_read_only = on").format(name))
         connection.execute(
