@@ -12,6 +12,7 @@ from beacon.accounts.api import router as accounts
 from beacon.archive.api import router as archive
 from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
+from beacon.database.clock import said_of_the_clock
 from beacon.history.api import router as history
 from beacon.history.record_api import router as record_page
 from beacon.links.api import router as links
@@ -162,8 +163,11 @@ async def alive(request: HttpRequest) -> Alive:
 
 @api.get("ready", response={200: Ready, 503: problems.ProblemDocument}, auth=None, tags=["server"])
 def ready(request: HttpRequest) -> Ready:
-    """Answers once the server and its database do."""
+    """Answers once the server and its database do, and their clocks agree."""
     Organisation.objects.exists()
+    wrong = said_of_the_clock()
+    if wrong:
+        raise problems.Problem(503, "The clock is off", wrong)
     return Ready()
 
 
