@@ -62,7 +62,7 @@ def _asked(place: Place, question: str) -> Any:
     return found[0] if found else None
 
 
-def _first() -> Place:
+def first() -> Place:
     """The database that takes what is written. Raises Refused where none does."""
     for one in places(os.environ["DATABASE_URL"]):
         with suppress(psycopg.Error):
@@ -77,7 +77,7 @@ def _replica() -> Place:
     return places(os.environ["BEACON_REPLICA"])[0]
 
 
-def _as_postgres(*command: str) -> subprocess.CompletedProcess[str]:
+def as_postgres(*command: str) -> subprocess.CompletedProcess[str]:
     """Runs a program of PostgreSQL, which refuses to be run by root."""
     given = ["runuser", "-u", "postgres", "--", *command] if os.geteuid() == 0 else list(command)
     return subprocess.run(given, cwd="/", capture_output=True, text=True)
@@ -85,52 +85,52 @@ def _as_postgres(*command: str) -> subprocess.CompletedProcess[str]:
 
 def make(folder: Path, port: int) -> str:
     """Copies the first into an empty folder, begins it there as its replica, and has everything kept twice from then on."""
-    first = _first()
+    at = first()
     here = int(subprocess.run([str(BIN / "postgres"), "--version"], capture_output=True, text=True, check=True).stdout.split()[2].partition(".")[0])  # fmt: skip
-    there = int(_asked(first, "show server_version_num")) // 10_000
+    there = int(_asked(at, "show server_version_num")) // 10_000
     if here != there:
         raise Refused(f"The first is PostgreSQL {there}, and this is {here}. A replica is of the same version: install {there} here, or bring the first up.")  # fmt: skip
     if folder.exists() and any(folder.iterdir()):
         raise Refused(f"{folder} is not empty. A replica is made from nothing: name another folder, or clear this one.")
-    size = int(_asked(first, "select sum(pg_database_size(oid)) from pg_database"))
+    size = int(_asked(at, "select sum(pg_database_size(oid)) from pg_database"))
     nearest = next(one for one in (folder, *folder.parents) if one.exists())
     if shutil.disk_usage(nearest).free < ROOM * size:
         raise Refused(f"There is no room at {folder}: the first holds {size / 1e9:.1f} GB, and as much and a fifth is wanted.")  # fmt: skip
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     if os.geteuid() == 0:
         shutil.chown(folder, "postgres", "postgres")
-    with psycopg.connect(**first) as at_first:
+    with psycopg.connect(**at) as at_first:
         at_first.execute("select pg_drop_replication_slot(slot_name) from pg_replication_slots where slot_name = %s and not active", [NAME])  # fmt: skip
         if at_first.execute("select 1 from pg_replication_slots where slot_name = %s", [NAME]).fetchone():
             raise Refused("A replica follows the first already. Let it go first: stop it, and ./run replica alone.")
-    _copied(first, folder)
+    _copied(at, folder)
     with (folder / "postgresql.auto.conf").open("a") as more:
         # What the copy has of the first's own settings, it has as a replica has to.
         more.write(f"port = {port}\nsynchronous_standby_names = ''\ndefault_transaction_read_only = off\n")
-    started = _as_postgres(str(BIN / "pg_ctl"), "-D", str(folder), "-l", str(folder / "log"), "-w", "start", "-o", f"-c port={port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" if first["host"] == "127.0.0.1" else f"-c port={port}")  # fmt: skip
+    started = as_postgres(str(BIN / "pg_ctl"), "-D", str(folder), "-l", str(folder / "log"), "-w", "start", "-o", f"-c port={port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" if at["host"] == "127.0.0.1" else f"-c port={port}")  # fmt: skip
     if started.returncode:
         raise Refused(f"The replica did not start: see {folder / 'log'}.")
-    with psycopg.connect(**first) as at_first:
-        _setting(at_first, "synchronous_standby_names", NAME)
+    with psycopg.connect(**at) as at_first:
+        set_at(at_first, "synchronous_standby_names", NAME)
         until = time.monotonic() + STARTS_WITHIN
         while not at_first.execute("select 1 from pg_stat_replication where application_name = %s and sync_state = 'sync'", [NAME]).fetchone():  # fmt: skip
             if time.monotonic() > until:
-                _setting(at_first, "synchronous_standby_names", "")
+                set_at(at_first, "synchronous_standby_names", "")
                 raise Refused(f"The replica does not follow the first: see {folder / 'log'}. The first goes on alone.")
             time.sleep(0.2)
-    return f"The replica at port {port} follows {_named(first)}. What is answered as kept lies on both from now on."
+    return f"The replica at port {port} follows {_named(at)}. What is answered as kept lies on both from now on."
 
 
-def _copied(first: Place, folder: Path) -> None:
+def _copied(at: Place, folder: Path) -> None:
     conninfo = psycopg.conninfo.make_conninfo(
-        host=first["host"], port=first["port"], user=first["user"], password=first["password"], application_name=NAME
+        host=at["host"], port=at["port"], user=at["user"], password=at["password"], application_name=NAME
     )
-    done = _as_postgres(str(BIN / "pg_basebackup"), "-d", conninfo, "-D", str(folder), "-R", "-X", "stream", "-C", "-S", NAME, "-c", "fast")  # fmt: skip
+    done = as_postgres(str(BIN / "pg_basebackup"), "-d", conninfo, "-D", str(folder), "-R", "-X", "stream", "-C", "-S", NAME, "-c", "fast")  # fmt: skip
     if done.returncode:
         raise Refused(f"The first could not be copied: {done.stderr.strip().splitlines()[-1:]}")
 
 
-def _setting(at: psycopg.Connection[Any], name: str, value: str) -> None:
+def set_at(at: psycopg.Connection[Any], name: str, value: str) -> None:
     at.execute(sql.SQL("alter system set {} = {}").format(sql.Identifier(name), sql.Literal(value)))
     at.execute("select pg_reload_conf()")
 
@@ -153,7 +153,7 @@ def promote(although: bool) -> str:
     with psycopg.connect(**replica) as there:
         if not there.execute("select pg_promote(true, %s)", [STARTS_WITHIN]).fetchone()[0]:  # type: ignore[index]
             raise Refused("It was not promoted within a minute. Look into its log.")
-        _setting(there, "synchronous_standby_names", "")
+        set_at(there, "synchronous_standby_names", "")
         there.execute("checkpoint")
     of = f", with everything up to {last:%Y-%m-%d %H:%M:%S} UTC" if last else ""
     return f"{_named(replica)} is the first now{of}. What is kept is kept once until another replica follows it: ./run replica make FOLDER."  # fmt: skip
@@ -161,17 +161,17 @@ def promote(although: bool) -> str:
 
 def alone() -> str:
     """Lets the first go on without a replica: one that is away, or whose disk is full."""
-    first = _first()
-    with psycopg.connect(**first) as there:
-        _setting(there, "synchronous_standby_names", "")
+    at = first()
+    with psycopg.connect(**at) as there:
+        set_at(there, "synchronous_standby_names", "")
         there.execute("select pg_drop_replication_slot(slot_name) from pg_replication_slots where slot_name = %s and not active", [NAME])  # fmt: skip
-    return f"{_named(first)} goes on alone: what is kept is kept once. What waited for the replica is kept now."
+    return f"{_named(at)} goes on alone: what is kept is kept once. What waited for the replica is kept now."
 
 
 def state() -> str:
     """Which database is the first, and how the replica follows."""
-    first = _first()
-    with psycopg.connect(**first) as there:
+    at = first()
+    with psycopg.connect(**at) as there:
         found = there.execute(
             "select state, sync_state, pg_current_wal_lsn() - replay_lsn from pg_stat_replication where application_name = %s", [NAME]
         ).fetchone()  # fmt: skip
@@ -179,9 +179,9 @@ def state() -> str:
     kept = "twice" if waits and waits[0] else "once"
     if not found:
         said = "no replica follows it" + (": it waits for one, and answers nothing as kept. Start the replica, or ./run replica alone" if kept == "twice" else "")  # fmt: skip
-        return f"{_named(first)} is the first; {said}."
+        return f"{_named(at)} is the first; {said}."
     behind = f"{found[2]} bytes behind" if found[2] else "all there"
-    return f"{_named(first)} is the first; its replica is {found[0]}, {behind}. What is kept is kept {kept}."
+    return f"{_named(at)} is the first; its replica is {found[0]}, {behind}. What is kept is kept {kept}."
 
 
 def main(given: list[str]) -> int:
