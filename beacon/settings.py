@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "allauth.headless",
     "ninja",
     "procrastinate.contrib.django",
+    "beacon.database",
     "beacon.background",
     "beacon.people",
     "beacon.plant",

@@ -86,7 +86,7 @@ begin
         shift := make_interval(days => day - (of.sealed_at at time zone 'UTC')::date);
         place := 1 + n % array_length(systems, 1);
         insert into bench_job select (jsonb_populate_record(one, jsonb_build_object(
-            'id', job, 'channel_id', channels[place], 'opened_by_id', person, 'reference_ids', to_jsonb(array[bridge]),
+            'id', job, 'organisation_id', organisation, 'channel_id', channels[place], 'opened_by_id', person, 'reference_ids', to_jsonb(array[bridge]),
             'opened_at', one.opened_at + shift, 'touched_at', one.touched_at + shift, 'closed_at', one.closed_at + shift,
             'closing', replace(one.closing::text, to_char(of.sealed_at, 'YYYY-MM-DD'), day::text)::jsonb
         ))).* from bench_job one where id = template;
@@ -111,9 +111,9 @@ end $$
 
 def _function() -> str:
     """The function, for the columns that entries have now."""
-    other = {"job_id": "job", "who_id": "person", "at": "one.at + shift", "kept_at": "one.kept_at + shift",
+    other = {"job_id": "job", "organisation_id": "organisation", "who_id": "person", "at": "one.at + shift", "kept_at": "one.kept_at + shift",
              "text": "case when one.text = old_bridge then bridge::text else one.text end"}  # fmt: skip
-    names = [one.column for one in Entry._meta.concrete_fields if not one.primary_key]
+    names = [one.column for one in Entry._meta.concrete_fields if not one.primary_key] + ["organisation_id"]
     values = ", ".join(other.get(name, f"one.{name}") for name in names)
     return FILL.replace("{columns}", ", ".join(names)).replace("{values}", values)
 
