@@ -12,6 +12,7 @@ from django.db import connection
 from beacon.bench.models import Entry
 from beacon.people.models import Organisation
 from beacon.records import verifying
+from beacon.records.glancing import BETWEEN
 from beacon.records.models import Record, Verification
 from beacon.records.verifying import Broken, verify
 from beacon.records.walking import by_several
@@ -111,6 +112,21 @@ class Walking(EmptiedTestCase):
                     with connection.cursor() as cursor:
                         cursor.execute("rollback")
         self.assertEqual(verifying.verify_chain(here).broken, [])
+
+    def test_what_tells_texts_apart_hides_nothing_where_it_was_typed(self) -> None:
+        plant = self.template.plant
+        job = plant.job()
+        enter(job, plant.technician, {"note": f"a{BETWEEN}b"})
+        self.client.force_login(plant.technician)
+        given = {"signed": "T", "outcome": "abandoned", "reason": "no lorry came"}
+        answer = self.client.post(f"/api/jobs/{job.id}/close", given, content_type="application/json")
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(verifying.verify_chain(plant.organisation).broken, [])
+        with unguarded():
+            # The two together read as before: the boundary alone has moved.
+            Entry.objects.filter(job=job, path="note").update(text="a", unit=f"b{BETWEEN}")
+        (broken,) = verifying.verify_chain(plant.organisation).broken
+        self.assertIn("not those that were sealed", broken.why)
 
     def test_a_job_whose_entries_were_folded_is_seen_at_a_glance_too(self) -> None:
         job = self.template.plant.job()
