@@ -17,10 +17,12 @@ from typing import Any
 
 import psycopg
 
-from beacon.database.replica import BIN, STARTS_WITHIN, Refused, as_postgres, first, set_at
+from beacon.database.replica import BIN, Refused, as_postgres, first, places, set_at
 
 LOG, COPY, FILES = "log", "base-", "files"
 SAID = "made.json"
+GONE_THROUGH_WITHIN = 24 * 3600
+"""So long the log of many days may take, s."""
 ROOM = 0.5
 """So much of the size of the database must be free for a copy, which is compressed."""
 MOMENT = "%Y-%m-%dT%H%M%S"
@@ -132,18 +134,26 @@ def back(folder: Path, moment: datetime, data: Path, port: int) -> str:
         as_postgres_owns(data)
     options = f"-c port={port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
     begun = as_postgres(str(BIN / "pg_ctl"), "-D", str(data), "-l", str(data / "log"), "-w", "-t", "3600", "start", "-o", options)  # fmt: skip
-    if begun.returncode:
-        said = (data / "log").read_text().splitlines()
-        short = any("recovery ended before configured recovery target" in line for line in said)
-        why = "The log that is kept does not reach that moment." if short else f"See {data / 'log'}."
-        raise Refused(f"It did not come back. {why}")
-    at = first() | {"host": "127.0.0.1", "port": port} if os.environ.get("DATABASE_URL") else {}
-    until = time.monotonic() + STARTS_WITHIN
-    while at and time.monotonic() < until:
-        with psycopg.connect(**at) as there:
-            if there.execute("select not pg_is_in_recovery()").fetchone() == (True,):
+    # The first may be lost: only who may come to it is taken from its address.
+    at = places(os.environ["DATABASE_URL"])[0] | {"host": "127.0.0.1", "port": port}
+    until = time.monotonic() + GONE_THROUGH_WITHIN
+    while not begun.returncode and time.monotonic() < until:
+        # It answers while it still goes through the log, and may end yet where that does not reach far enough.
+        try:
+            with psycopg.connect(**at) as there:
+                if there.execute("select not pg_is_in_recovery()").fetchone() == (True,):
+                    return _came_back(folder, moment, port)
+        except psycopg.OperationalError:
+            if not (data / "postmaster.pid").exists():
                 break
         time.sleep(0.2)
+    said = (data / "log").read_text()
+    short = "recovery ended before configured recovery target" in said
+    why = "The log that is kept does not reach that moment." if short else f"See {data / 'log'}."
+    raise Refused(f"It did not come back. {why}")
+
+
+def _came_back(folder: Path, moment: datetime, port: int) -> str:
     return f"As of {moment:%Y-%m-%d %H:%M:%S} UTC it answers at port {port}. Verify it: DATABASE_URL=… manage.py verify; the files lie in {folder / FILES}."  # fmt: skip
 
 

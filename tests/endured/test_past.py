@@ -9,12 +9,15 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest.mock import patch
 
+from django.conf import settings
 from django.test import TransactionTestCase
 
 from beacon.bench.models import Entry
 from beacon.records.models import Record
 from tests.clusters import Cluster, copied_into, free_port, room
 from tests.large.filling import Template
+
+ROOT = Path(settings.ROOT)
 
 
 class Past(TransactionTestCase):
@@ -32,7 +35,7 @@ class Past(TransactionTestCase):
     def commanded(self, *given: str, code: int = 0) -> str:
         """What `./run past …` says."""
         environment = os.environ | {"DATABASE_URL": self.first.url(), "BEACON_FILES": str(self.files)}
-        done = subprocess.run([sys.executable, "-m", "beacon.database.past", *given], env=environment, capture_output=True, text=True, timeout=120)  # fmt: skip
+        done = subprocess.run([str(ROOT / "run"), "past", *given], env=environment, capture_output=True, text=True, timeout=120)  # fmt: skip
         self.assertEqual(done.returncode, code, done.stdout + done.stderr)
         return done.stdout + done.stderr
 
@@ -66,11 +69,13 @@ class Past(TransactionTestCase):
         data, port = self.room / "back", free_port()
         back = Cluster(data, port)
         self.addCleanup(back.kill)
+        texts = "select string_agg(text, ', ' order by sequence) from bench_entry where path = 'note'"
+        self.assertEqual(self.first.ask(texts), "before the mistake, the mistake")
+        # It is lost, too.
+        self.first.kill()
         said = self.commanded("back", str(self.kept), before.isoformat(), str(data), "--port", str(port))
         self.assertIn(f"answers at port {port}", said)
-        texts = "select string_agg(text, ', ' order by sequence) from bench_entry where path = 'note'"
         self.assertEqual(back.ask(texts), "before the mistake")
-        self.assertEqual(self.first.ask(texts), "before the mistake, the mistake")
         self.assertEqual(back.ask("select count(*) from records_record"), Record.objects.count())
         self.assertEqual(back.ask("select count(*) from bench_entry"), Entry.objects.count() + 1)
         walked = subprocess.run([sys.executable, "manage.py", "verify"], env=os.environ | {"DATABASE_URL": back.url()}, capture_output=True, text=True)  # fmt: skip
@@ -89,6 +94,7 @@ class Past(TransactionTestCase):
         self.assertIn("does not reach that moment", self.commanded("back", kept, ahead, other, code=1))
         from beacon.database import past
 
+        self.first.begin()
         full = shutil._ntuple_diskusage(10, 10, 0)  # type: ignore[attr-defined]
         with patch.dict(os.environ, {"DATABASE_URL": self.first.url()}), patch.object(past.shutil, "disk_usage", return_value=full), self.assertRaises(past.Refused) as why:  # fmt: skip
             past.base(self.kept, 1)

@@ -4,14 +4,15 @@ import os
 import random
 import shutil
 import subprocess
-import sys
 import threading
 import time
 import uuid
 from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 import psycopg
+from django.conf import settings
 from django.db import connections
 from django.test import TransactionTestCase
 
@@ -20,7 +21,7 @@ from tests.endure import Typist
 from tests.endured.test_endure import judged, plant
 from tests.served import begun
 
-NOT_NOW = ("DATABASE_URL", "BEACON_REPLICA")
+ROOT = Path(settings.ROOT)
 
 
 class Replica(TransactionTestCase):
@@ -39,7 +40,7 @@ class Replica(TransactionTestCase):
 
     def commanded(self, *given: str, code: int = 0) -> str:
         """What `./run replica …` says."""
-        command = [sys.executable, "-m", "beacon.database.replica", *given]
+        command = [str(ROOT / "run"), *([] if given[0] == "promote" else ["replica"]), *given]
         done = subprocess.run(command, env=os.environ | self.environment, capture_output=True, text=True, timeout=120)
         self.assertEqual(done.returncode, code, done.stdout + done.stderr)
         return done.stdout + done.stderr
