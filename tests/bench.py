@@ -559,16 +559,16 @@ MEASURED: dict[str, Callable[[str, Any], None]] = {
 
 
 def large(asked: list[str]) -> None:
-    """Up to a million closed jobs; `--up-to N` of thousands of them, `--backups` those too."""
+    """Up to a million closed jobs; `--at 10,300` of thousands of them, `--backups` those too, `--pages` what pages cost alone."""
     from tests.large.measuring import SIZES, measured
 
-    most = int(asked[asked.index("--up-to") + 1]) if "--up-to" in asked else SIZES[-1]
+    sizes = tuple(map(int, asked[asked.index("--at") + 1].split(","))) if "--at" in asked else SIZES
     setup_test_environment()
     runner = get_runner(settings)(verbosity=0, interactive=False)
     databases = runner.setup_databases()
     try:
         with served() as url:
-            measured(url, "--backups" in asked, tuple(size for size in SIZES if size <= most) or (most,))
+            measured(url, sizes, "--backups" in asked, "--pages" in asked)
     finally:
         connection.close()
         runner.teardown_databases(databases)

@@ -13,6 +13,7 @@ import tempfile
 import time
 import uuid
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -21,9 +22,11 @@ from django.test import Client
 
 from beacon.api import api
 from beacon.bench.keeping import Sent, enter
+from beacon.bench.models import Job
 from beacon.bench.opening import open_job
-from beacon.people.models import Person
-from beacon.plant.models import Channel, System
+from beacon.history.log import ROW, Sought, sought
+from beacon.people.models import Person, RateCount
+from beacon.plant.models import Channel, Reference, System
 from beacon.records.models import Record
 from tests.bench import browserless, timed_once, wanted
 from tests.large.filling import FILLED, JOBS_EACH, MACHINES, Template, fill
@@ -32,7 +35,9 @@ from wary.machines.machine import Part
 SIZES = (10, 100, 1000)
 """Organisations, of a thousand closed jobs each."""
 GROWTH = 1.3
-TIMES = 15
+TIMES, COUNTED = 15, 4
+FEW = 20
+"""So many pages of the database, of 8 kB, are few: an index that is a level deeper costs one for each look."""
 STREAMS = re.compile(r"/(live|truth|watch|changes-live|events)$")
 NOT_A_PAGE = {"/api/ready", "/api/alive", "/api/people/unseen"}
 SLOWEST = 200.0
@@ -42,10 +47,12 @@ PACE = 3.0
 CROWDS = (10, 20, 40, 60, 80, 120, 160, 240)
 
 
-def measured(url: str, backups: bool, sizes: tuple[int, ...] = SIZES) -> None:
+def measured(url: str, sizes: tuple[int, ...], backups: bool = False, pages_alone: bool = False) -> None:
     """Fills the database size by size, and prints what each of them costs."""
     template, first = Template(), 0
-    told: dict[str, list[float]] = {}
+    with connection.cursor() as cursor:
+        cursor.execute("create extension if not exists pg_stat_statements")
+    told: dict[str, list[Asked]] = {}
     for size in sizes:
         began = time.perf_counter()
         fill(template, first, size - first)
@@ -53,8 +60,11 @@ def measured(url: str, backups: bool, sizes: tuple[int, ...] = SIZES) -> None:
         print(f"\n{size * JOBS_EACH:,} closed jobs in {size} organisations: {jobs:,} more with {jobs * template.entries:,} entries in {took:.0f} s")  # fmt: skip
         first = size
         _disk()
-        for name, ratio in _pages(url, size // 2).items():
-            told.setdefault(name, []).append(ratio)
+        for name, asked in _pages(url, size // 2).items():
+            told.setdefault(name, []).append(asked)
+        _plans(size // 2)
+        if pages_alone:
+            continue
         _verified(size)
         _typing(url, size)
         _memory()
@@ -112,33 +122,66 @@ def _addresses(number: int) -> dict[str, str]:
     return found
 
 
-def _pages(url: str, number: int) -> dict[str, float]:
-    """The milliseconds of everything that a page asks for; against a trivial request asked in turn."""
+@dataclass
+class Asked:
+    """What one address costs: the milliseconds that it takes more than a trivial request, and the pages of 8 kB that the database goes through."""
+
+    ms: float
+    blocks: float
+
+
+def _pages(url: str, number: int) -> dict[str, Asked]:
+    """What everything costs that a page asks for; a trivial request is asked in turn."""
     client, _ = _signed_in(url, number, "lead")
     found = {}
     for name, address in _addresses(number).items():
+        # What may be asked for so often in ten minutes is asked for more often here.
+        RateCount.objects.all().delete()
         if client.get(address).status_code != 200:
             continue
         took, plain = [], []
         for _ in range(TIMES):
             took.append(timed_once(lambda address=address: client.get(address)))  # type: ignore[misc]
             plain.append(timed_once(lambda: client.get("/api/me")))
-        found[name] = statistics.median(took) - statistics.median(plain)
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_stat_statements_reset()")
+            for _ in range(COUNTED):
+                client.get(address)
+            cursor.execute(
+                "select sum(shared_blks_hit + shared_blks_read) from pg_stat_statements"
+                " where dbid = (select oid from pg_database where datname = current_database()) and query not like '%pg_stat_statements%'"
+            )
+            blocks = float(cursor.fetchone()[0] or 0) / COUNTED
+        found[name] = Asked(statistics.median(took) - statistics.median(plain), blocks)
     return found
 
 
-def _grown(told: dict[str, list[float]], sizes: tuple[int, ...]) -> None:
-    """What each page takes more than a trivial request at each size, and whether it grew."""
-    print(f"\nmore than a trivial request, ms, at {', '.join(f'{size * JOBS_EACH:,}' for size in sizes)} closed jobs")
-    for name, took in sorted(told.items(), key=lambda one: -_growth(one[1])):
-        said = "".join(f"{one:9.2f}" for one in took)
-        print(f"{name:58} {said}   × {_growth(took):.2f}{wanted(_growth(took), GROWTH)}")
+def _plans(number: int) -> None:
+    """How the database goes about what the log and a reference ask for."""
+    lead = Person.objects.get(username=f"lead@{number:04d}.example")
+    bridge = Reference.objects.get(organisation__name=f"{FILLED}{number:04d}")
+    jobs = Job.objects.filter(reference_ids__contains=[bridge.id], practice=False).order_by("-opened_at")
+    for name, rows in (
+        ("the log", sought(lead, Sought()).values_list(*ROW)[:31]),
+        ("the log, by a word", sought(lead, Sought(find="conveyor 17")).values_list(*ROW)[:31]),
+        ("the jobs of a reference", jobs.values_list("pk")[:100]),
+    ):
+        print(f"  the plan of {name}")
+        print("    " + rows.explain(analyze=True, buffers=True, costs=False).replace("\n", "\n    "))
 
 
-def _growth(took: list[float]) -> float:
-    """How much more the whole request takes at the end, with the few milliseconds that any request takes."""
-    trivial = 5.0
-    return (max(took[-1], 0) + trivial) / (max(took[0], 0) + trivial)
+def _grown(told: dict[str, list[Asked]], sizes: tuple[int, ...]) -> None:
+    """What each page costs at each size, and whether it grew: by what the database goes through, which no busy machine changes."""
+    print(f"\npages of the database gone through a request, at {', '.join(f'{size * JOBS_EACH:,}' for size in sizes)} closed jobs; milliseconds more than a trivial request")  # fmt: skip
+    for name, asked in sorted(told.items(), key=lambda one: -_growth(one[1])):
+        blocks = "".join(f"{one.blocks:8.0f}" for one in asked)
+        took = "".join(f"{max(one.ms, 0):8.1f}" for one in asked)
+        print(f"{name:46} {blocks}   × {_growth(asked):.2f}{wanted(_growth(asked), GROWTH)}   {took} ms")
+
+
+def _growth(asked: list[Asked]) -> float:
+    """How much more is gone through at the end than at the beginning; a few pages more are no growth."""
+    return (asked[-1].blocks + FEW) / (asked[0].blocks + FEW)
 
 
 def _verified(size: int) -> None:
