@@ -77,7 +77,7 @@ def begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
     ]
     command += ["--timeout-graceful-shutdown", "1"]
     # What a server says of a database that a test takes away from it is no news.
-    quiet = subprocess.DEVNULL if "BEACON_REPLICA" in more else None
+    quiet = subprocess.DEVNULL if {"BEACON_REPLICA", "BEACON_WORKS"} & set(more) else None
     server = subprocess.Popen(command, env=environment, preexec_fn=_dies_with_us, stderr=quiet)
     for _ in range(300):
         with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
