@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * Ready
-         * @description Answers once the server and its database do.
+         * @description Answers once the server and its database do, and their clocks agree.
          */
         get: operations["beacon_api_ready"];
         put?: never;
