@@ -61,9 +61,9 @@ class Past(TransactionTestCase):
         before = self.noted("before the mistake")
         self.noted("the mistake")
         (self.files / "later.jpg").write_bytes(b"another photograph")
-        self.first.ask("select pg_switch_wal()")
-        for _ in range(100):
-            if self.first.ask("select last_archived_wal is not null and last_archived_time > now() - interval '3 s' from pg_stat_archiver"):  # fmt: skip
+        piece = self.first.ask("select pg_walfile_name(pg_switch_wal())")
+        for _ in range(300):
+            if self.first.ask(f"select last_archived_wal >= '{piece}' from pg_stat_archiver"):
                 break
             time.sleep(0.1)
         data, port = self.room / "back", free_port()
