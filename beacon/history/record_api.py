@@ -20,8 +20,8 @@ from beacon.plant.view import Answer
 from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas
 from beacon.records.access import record_of
+from beacon.records.looking import why_broken
 from beacon.records.models import Record
-from beacon.records.verifying import why_broken
 from beacon.records.wording import paper_in, said_in, sheets_of
 from beacon.validation import Whole
 

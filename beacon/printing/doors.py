@@ -26,8 +26,8 @@ from beacon.printing.together import in_period
 from beacon.problems import Problem, ProblemDocument
 from beacon.records import schemas
 from beacon.records.access import record_of
+from beacon.records.looking import why_broken
 from beacon.records.models import Door, Record
-from beacon.records.verifying import why_broken
 
 router = Router(tags=["records"])
 MOST, LATEST = 200, 50

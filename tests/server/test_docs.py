@@ -10,8 +10,8 @@ from typing import Any
 from django.conf import settings
 
 from beacon.plant.models import LimitProfile
+from beacon.records.looking import why_broken
 from beacon.records.models import Record
-from beacon.records.verifying import why_broken
 from tests.server.plant import PlantTestCase
 from wary.machines import WHERE as MACHINES
 from wary.machines import all_machines
