@@ -44,7 +44,7 @@ from beacon.plant.models import (
     System,
 )
 from beacon.printing.together import as_pdf, as_zip, chosen, in_period
-from beacon.records.access import visible
+from beacon.records.access import visible_in
 from beacon.records.models import Record, Verification
 from beacon.records.sealing import job_content, seals
 from wary import VERSION, WRITTEN_BY
@@ -118,7 +118,7 @@ def make(archive: Archive) -> None:
 
 def put_together(bundle: Bundle) -> None:
     """Puts the certificates together that a bundle is of, as its person may see them now. Raises Problem for none."""
-    records = visible(bundle.by).filter(organisation=bundle.organisation)
+    records = visible_in(bundle.organisation, bundle.by)
     if bundle.site:
         records = records.filter(job__channel__system__site=bundle.site)
     found = in_period(records, bundle.since, bundle.until)

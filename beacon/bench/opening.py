@@ -3,33 +3,30 @@
 import datetime
 import uuid
 from collections.abc import Mapping
-from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from beacon.bench.before import LAST_JOBS, Before, known_before
 from beacon.bench.keeping import Kept, Sent, keep
 from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import fold_of, subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
-from beacon.plant.models import Cell, Channel, Fault, Reference, System
+from beacon.plant.models import Cell, Channel, Reference
 from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.device import opening_id
-from wary.job.evidence import SINCE_AN_EVENT
 from wary.job.file import Refusal, Refused, read
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.taking_in import taken_in
 from wary.machines.machine import Part
 from wary.methods import all_methods
-from wary.rules.drift import Moved, Visit, moves_steadily, usual_move
 
 EARLIER_ZEROS, CONTAINERS = 12, 8
-LAST_JOBS = 5
 
 
 def record_of(channel: Channel) -> Record:
@@ -106,72 +103,27 @@ def _from_last_time(
     return {}, None
 
 
-ON_ITS_LIKE = 0.2
-"""A fault that was found on another machine of the organisation's of this kind tells so much of one found here."""
-LOOKED_BACK = 500
-"""So many of the latest faults of a kind count."""
-
-
-def found_before(system: System) -> tuple[dict[str, float], list[str]]:
-    """How often each suspect was found on a machine and on its like, and what was found here last and left for repair."""
-    like = Fault.objects.filter(system__site__organisation_id=system.site.organisation_id, system__kind=system.kind)
-    found: dict[str, float] = {}
-    for suspect, of in like.exclude(suspect="").order_by("-at").values_list("suspect", "system_id")[:LOOKED_BACK]:
-        found[suspect] = round(found.get(suspect, 0) + (1 if of == system.pk else ON_ITS_LIKE), 1)
-    since = {
-        kind for kind, stale, done in system.events.values_list("kind", "stale", "settled") if set(stale) - set(done)
-    }
-    for one in system.machine.all_suspects():
-        if one.event in since:
-            found[one.key] = round(found.get(one.key, 0) + SINCE_AN_EVENT, 1)
-    last = list(Fault.objects.filter(system=system).order_by("-at").values_list("job", "suspect", "put_right")[:8])
-    open_ones = [suspect for job, suspect, done in last if job == last[0][0] and suspect and not done]
-    return found, open_ones
-
-
-A_WEEK = datetime.timedelta(days=7)
-
-
-def beside(system: System, at: datetime.datetime) -> list[list[Any]]:
-    """Other machines that were compared with this one's reference within a week: name, error and uncertainty in per cent.
-
-    What has drifted the same way at each visit explains itself, and says nothing of the reference.
-    """
-    if system.reference_id is None:
-        return []
-    jobs = Job.objects.filter(reference_ids__contains=[system.reference_id], closed_at__gt=at - A_WEEK, closed_at__lte=at, practice=False, drifts=False)  # fmt: skip
-    found: dict[uuid.UUID, list[Any]] = {}
-    rows = jobs.exclude(channel__system=system).filter(summary__error_found__isnull=False).order_by("-closed_at")
-    for of, name, said in rows.values_list("channel__system_id", "channel__system__name", "summary")[:50]:
-        if said and said.get("uncertainty_found") is not None:
-            found.setdefault(of, [name, said["error_found"], said["uncertainty_found"]])
-    return list(found.values())
-
-
-def how_it_moves(channel: Channel) -> tuple[bool, Moved | None]:
-    """Whether a channel has moved the same way by much the same at each of its last visits, and how far it moved at most."""
-    closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False).exclude(summary=None)
-    rows = list(closed.order_by("-closed_at").values_list("closed_at", "summary")[:LAST_JOBS])
-    visits = [
-        Visit(closed_at.timestamp() / 86400, said.get("error_found"), said.get("error_left"), said.get("occasion") in ("first", "repair"))
-        for closed_at, said in reversed(rows)
-    ]  # fmt: skip
-    return moves_steadily(visits), usual_move(visits)
-
-
 def begun(
-    user: Person, channel: Channel, visit: tuple[Part, ...], practice: bool, at: datetime.datetime, **more: Any
+    user: Person,
+    channel: Channel,
+    visit: tuple[Part, ...],
+    practice: bool,
+    at: datetime.datetime,
+    known: Before | None = None,
+    **more: Any,
 ) -> Job:
-    """A job of these parts with nothing entered yet, as it would be opened now; it is not in the database."""
+    """A job of these parts with nothing entered yet, as it would be opened now; it is not in the database.
+
+    `known` is what is known of its machine, where that was looked up already.
+    """
     main = next(part for part in visit if not part.key)
-    found, repaired = ({}, []) if practice else found_before(channel.system)
-    drifts, moved = (False, None) if practice else how_it_moves(channel)
+    before = known or (Before() if practice else known_before(channel, at))
     return Job(
-        found=found,
-        repaired=repaired,
-        beside=[] if practice else beside(channel.system, at),
-        drifts=drifts,
-        moved=asdict(moved) if moved else {},
+        found=before.found,
+        repaired=before.repaired,
+        beside=before.beside,
+        drifts=before.drifts,
+        moved=before.moved,
         channel=channel,
         method=main.method,
         visit=[vars(part) for part in visit] if len(visit) > 1 else [],

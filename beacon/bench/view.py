@@ -5,6 +5,7 @@ from typing import Any
 
 from django.utils import timezone
 
+from beacon.bench.before import Before, known_before
 from beacon.bench.keeping import Kept
 from beacon.bench.models import Entry, Job
 from beacon.bench.opening import begun, entered_first
@@ -93,16 +94,15 @@ def logged(entry: Entry) -> dict[str, Any]:
 
 def system_at_hand(user: Person, system: System) -> dict[str, Any]:
     """What a device takes along of a system: each visit and method as it would be opened now."""
-    references = references_at_hand(system.site.organisation_id)
-    return {
-        "system": system.id,
-        "may_lead": is_lead(user, system.site.organisation),
-        "openings": [
-            opening_at_hand(user, system, channel, method, references)
-            for channel in system.channels.all()
-            for method in _methods(system)
-        ],
-    }
+    references, now = references_at_hand(system.site.organisation_id), timezone.now()
+    openings = []
+    for channel in system.channels.all():
+        channel.system = system
+        known = known_before(channel, now)
+        openings += [
+            opening_at_hand(user, system, channel, method, references, known=known) for method in _methods(system)
+        ]
+    return {"system": system.id, "may_lead": is_lead(user, system.site.organisation), "openings": openings}
 
 
 def _methods(system: System) -> list[str]:
@@ -127,11 +127,12 @@ def opening_at_hand(
     method: str,
     references: dict[str, dict[str, object]] | None = None,
     practice: bool = False,
+    known: Before | None = None,
 ) -> dict[str, Any]:
-    """A visit or a method as it would be opened now on a channel."""
+    """A visit or a method as it would be opened now on a channel; `known` is what is known of its machine before it."""
     channel.system = system
     visit = system.machine.visit if method == VISIT else (Part("", method),)
-    job = begun(user, channel, visit, practice, timezone.now())
+    job = begun(user, channel, visit, practice, timezone.now(), known)
     if references is None:
         references = references_at_hand(system.site.organisation_id, practice)
     first = entered_first(job, "")

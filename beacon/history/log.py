@@ -14,7 +14,7 @@ from beacon.people.access import here
 from beacon.people.models import Person
 from beacon.plant.view import Answer
 from beacon.problems import Problem
-from beacon.records.access import visible
+from beacon.records.access import visible_in
 from beacon.records.models import Record
 from wary.machines import all_machines
 from wary.rules.assessment import Call
@@ -45,7 +45,7 @@ class Sought(BaseModel):
 
 def sought(user: Person, asked: Sought) -> QuerySet[Record]:
     """The records that answer to all that is asked, the latest first."""
-    records = visible(user).filter(organisation=here(user))
+    records = visible_in(here(user), user)
     exact = {
         OF_SYSTEM: asked.system,
         f"{OF_SYSTEM}__site": asked.site,

@@ -132,10 +132,12 @@ def set_apart(request: HttpRequest, record_id: UUID, attachment_id: UUID, given:
 def used_in(request: HttpRequest, reference_id: UUID, before: Whole = 0) -> list[Answer]:
     """All jobs that used a reference, the latest first, a hundred at a time; `before` skips so many."""
     reference = reference_in(works_in(person(request)), reference_id)
-    jobs = Job.objects.filter(reference_ids__contains=[reference.id], practice=False)
-    jobs = jobs.select_related("channel__system__site", "record__superseded_by")
-    jobs = jobs.defer("fold", "record__content", "record__superseded_by__content").order_by("-opened_at")
-    return [_use(job) for job in jobs[before : before + TRACED]]
+    used = Job.objects.filter(reference_ids__contains=[reference.id], practice=False).order_by("-opened_at", "id")
+    # Which ones first: what stands beside them is then read of a hundred, and not of all.
+    page = list(used.values_list("pk", flat=True)[before : before + TRACED])
+    jobs = Job.objects.filter(pk__in=page).select_related("channel__system__site", "record__superseded_by")
+    jobs = jobs.defer("fold", "record__content", "record__superseded_by__content").order_by("-opened_at", "id")
+    return [_use(job) for job in jobs]
 
 
 def _use(job: Job) -> Answer:

@@ -61,7 +61,10 @@ def week_of(user: Person, here: Organisation, monday: datetime.date) -> Answer:
     mine = systems_here(user, here)
     keep_up(mine)
     today = today_at("UTC")
-    done = Job.objects.filter(channel__system__in=mine, closed_at__gte=begin, closed_at__lt=end, practice=False)
+    # What was closed was sealed at that moment; the organisation's records are found by it.
+    done = Job.objects.filter(
+        channel__system__in=mine, record__organisation=here, record__sealed_at__gte=begin, record__sealed_at__lt=end
+    )
     faults = Fault.objects.filter(system__in=mine, at__gte=begin, at__lt=end).select_related("system__site")
     late = mine.filter(dates__due_on__lt=today).order_by("dates__due_on", "name")
     out = mine.filter(state__in=PROVISIONAL).order_by("site__place", "name")
@@ -83,7 +86,11 @@ def week_of(user: Person, here: Organisation, monday: datetime.date) -> Answer:
 
 
 def _done(jobs: QuerySet[Job]) -> list[Answer]:
-    rows = jobs.select_related("channel__system__site", "record").defer("fold", "record__content").order_by("closed_at")
+    rows = (
+        jobs.select_related("channel__system__site", "record")
+        .defer("fold", "record__content")
+        .order_by("record__sealed_at")
+    )
     return [
         {
             "record": job.record.id if hasattr(job, "record") else None,

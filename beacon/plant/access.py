@@ -19,8 +19,12 @@ def sites(user: Person) -> QuerySet[Site]:
 
 
 def systems(user: Person) -> QuerySet[System]:
-    """The systems that this person may see, without those for practice."""
-    return with_what_a_row_shows(System.objects.filter(site__in=sites(user), practice=False))
+    """The systems that this person may see, without those for practice.
+
+    The sites are named, few as they are: asked for within, all systems of all organisations are put together first.
+    """
+    seen = list(sites(user).values_list("pk", flat=True))
+    return with_what_a_row_shows(System.objects.filter(site__in=seen, practice=False))
 
 
 def own_systems(user: Person) -> QuerySet[System]:

@@ -18,7 +18,7 @@ from beacon.printing.certificate import certificate
 from beacon.printing.sheets import READINGS, label, readings, reference_label, sticker, work_sheet
 from beacon.printing.together import MOST_IN_A_PDF, MOST_IN_A_ZIP, as_pdf, as_zip, chosen, in_period
 from beacon.problems import ProblemDocument
-from beacon.records.access import channel_of, record_of, visible
+from beacon.records.access import channel_of, record_of, visible_in
 from beacon.records.models import Record
 from beacon.validation import Day
 
@@ -101,7 +101,7 @@ def certificates_pdf(
 
 def _of_period(request: HttpRequest, since: date | None, until: date | None, site: UUID | None) -> QuerySet[Record]:
     user = person(request)
-    records = visible(user).filter(organisation=here(user))
+    records = visible_in(here(user), user)
     if site:
         records = records.filter(job__channel__system__site=site)
     return in_period(records.select_related("job__channel__system__site"), since, until)

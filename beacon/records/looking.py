@@ -5,7 +5,10 @@ import json
 from collections.abc import Iterator, Sequence
 from typing import Any
 
+from django.db.models import Prefetch, prefetch_related_objects
+
 from beacon.attachments.keeping import sealed_attachments, why_gone
+from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from beacon.records.facts import facts, other_facts
 from beacon.records.glancing import same_fold
@@ -13,8 +16,16 @@ from beacon.records.models import Record
 from beacon.records.sealing import digest, trail_of
 
 
+def beside_a_record() -> tuple[Any, ...]:
+    """What is read with records that are looked at: their entries and papers, each with its person."""
+    entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
+    papers = Prefetch("job__attachments", Attachment.objects.select_related("who", "late__who"))
+    return entries, papers
+
+
 def why_broken(record: Record) -> str | None:
     """The first thing that does not fit of one record, in words; None where it fits. Its files are not read."""
+    prefetch_related_objects([record], *beside_a_record())
     return next(breaks(record, record.previous), None)
 
 

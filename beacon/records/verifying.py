@@ -7,14 +7,13 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from django.db.models import Count, Max, Prefetch, Q, QuerySet
+from django.db.models import Count, Max, Q, QuerySet
 
-from beacon.attachments.models import Attachment
-from beacon.bench.models import Entry, Job
+from beacon.bench.models import Job
 from beacon.people.models import Organisation
 from beacon.plant.models import Channel
 from beacon.records.glancing import fits, glanced_at
-from beacon.records.looking import breaks
+from beacon.records.looking import beside_a_record, breaks
 from beacon.records.models import Record, Restored
 from beacon.records.sealing import Handed
 
@@ -175,10 +174,8 @@ def _records(organisation: Organisation) -> Iterator[Record | Seen]:
 
 def _thoroughly(ids: Sequence[UUID]) -> QuerySet[Record]:
     """Records with all that they are looked at with, but for those of which a part is gone."""
-    entries = Prefetch("job__trail", Entry.objects.select_related("who").order_by("sequence"))
-    papers = Prefetch("job__attachments", Attachment.objects.select_related("who", "late__who"))
     found = Record.objects.filter(pk__in=ids).select_related("job__channel__system", "supersedes", "sealed_by")
-    return found.prefetch_related(entries, papers)
+    return found.prefetch_related(*beside_a_record())
 
 
 def _without_record(organisation: Organisation) -> Iterator[Broken]:

@@ -40,6 +40,8 @@ WALKED = 2000
 TIMES, COUNTED = 15, 4
 FEW = 20
 """So many pages of the database, of 8 kB, are few: an index that is a level deeper costs one for each look."""
+QUESTION = int(os.environ.get("BENCH_QUESTION", "200"))
+"""So much is shown of a question that grew, in characters."""
 STREAMS = re.compile(r"/(live|truth|watch|changes-live|events)$")
 NOT_A_PAGE = {"/api/ready", "/api/alive", "/api/people/unseen"}
 SLOWEST = 200.0
@@ -130,6 +132,8 @@ class Asked:
 
     ms: float
     blocks: float
+    by_question: dict[str, float]
+    """The same pages, by the question that goes through them."""
 
 
 def _pages(url: str, number: int) -> dict[str, Asked]:
@@ -150,11 +154,11 @@ def _pages(url: str, number: int) -> dict[str, Asked]:
             for _ in range(COUNTED):
                 client.get(address)
             cursor.execute(
-                "select sum(shared_blks_hit + shared_blks_read) from pg_stat_statements"
-                " where dbid = (select oid from pg_database where datname = current_database()) and query not like '%pg_stat_statements%'"
+                "select query, sum(shared_blks_hit + shared_blks_read) from pg_stat_statements where query not like '%pg_stat_statements%'"
+                " and dbid = (select oid from pg_database where datname = current_database()) group by query"
             )
-            blocks = float(cursor.fetchone()[0] or 0) / COUNTED
-        found[name] = Asked(statistics.median(took) - statistics.median(plain), blocks)
+            by_question = {question: float(blocks) / COUNTED for question, blocks in cursor.fetchall()}
+        found[name] = Asked(statistics.median(took) - statistics.median(plain), sum(by_question.values()), by_question)
     return found
 
 
@@ -179,6 +183,16 @@ def _grown(told: dict[str, list[Asked]], sizes: tuple[int, ...]) -> None:
         blocks = "".join(f"{one.blocks:8.0f}" for one in asked)
         took = "".join(f"{max(one.ms, 0):8.1f}" for one in asked)
         print(f"{name:46} {blocks}   × {_growth(asked):.2f}{wanted(_growth(asked), GROWTH)}   {took} ms")
+        if _growth(asked) > GROWTH:
+            _grew(asked[0], asked[-1])
+
+
+def _grew(first: Asked, last: Asked) -> None:
+    """The questions of a page that grew most."""
+    grown = {question: blocks - first.by_question.get(question, 0) for question, blocks in last.by_question.items()}
+    for question, more in sorted(grown.items(), key=lambda one: -one[1])[:2]:
+        if more > FEW:
+            print(f"    {more:8.0f} more: {question[:QUESTION]}")
 
 
 def _growth(asked: list[Asked]) -> float:

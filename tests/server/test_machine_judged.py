@@ -198,6 +198,10 @@ class KnownOfIt(Judged):
             "suspect": "",
         }
         Job.objects.filter(pk=job.pk).update(closed_at=at, state="closed", summary=said, reference_ids=[self.plant.bridge.id])  # fmt: skip
+        Record.objects.create(
+            organisation=self.plant.organisation, job=job, number=Record.objects.count() + 1, content="{}", sha256="0" * 64,
+            sealed_at=at, sealed_by=self.plant.technician,
+        )  # fmt: skip
         job.refresh_from_db()
         return job
 
