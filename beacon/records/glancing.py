@@ -1,17 +1,19 @@
 """Whether a record fits, seen at a glance: what most do is found out without reading every entry as a thing of its own.
 
-The database writes a job's entries down as one text, and what was sealed is written down the same way. Where the two, or
-anything else, differ in the least, this says no more than that: the record is then looked at thoroughly, and only that
-says what does not fit.
+The database writes a job's entries down as they were sealed, and that text is looked for in what was sealed. Where it,
+or anything else, differs in the least, this says no more than that: the record is then looked at thoroughly, and only
+that says what does not fit.
 """
 
 import datetime
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from types import SimpleNamespace
 from typing import Any
 from uuid import UUID
 
-from django.db import connection
+from django.db import connection, models
 
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
@@ -23,21 +25,89 @@ from beacon.records.sealing import digest
 from wary.job import fold as folding
 from wary.job.assess import parts_of
 
-BETWEEN, AFTER = "\x1f", "\x1e"
+SECONDS = 'YYYY-MM-DD"T"HH24:MI:SS.US"+00:00"'
+"""How a time is sealed; the database is asked for it in UTC. Without a part of a second there is none."""
 WRITTEN = f"""
-select job_id, min(sequence), max(sequence), count(*), string_agg(concat_ws('{BETWEEN}',
-    entry_id, path, text, unit, source, coalesce(supersedes::text, ''), undoes::text, who_id,
-    at::text, raw, coalesce(steady::text, ''), coalesce(clock_off::text, '')
-), '{AFTER}' order by sequence)
-from {Entry._meta.db_table} where job_id = any(%s) group by job_id
+select job_id, min(sequence), max(sequence), array_agg(who_id order by sequence), ',"trail":[' || string_agg(concat(
+    '{{"at":"', replace(to_char(at, '{SECONDS}'), '.000000', ''), '"',
+    case when clock_off is not null then concat(',"clock_off":', clock_off) end,
+    ',"id":"', entry_id, '","path":', to_json(path), ',"person":"', who_id, '"',
+    case when raw <> '' then concat(',"raw":', to_json(raw)) end,
+    ',"source":', to_json(source),
+    case when steady is not null then concat(',"steady":', steady::text) end,
+    ',"supersedes":', case when supersedes is null then 'null' else concat('"', supersedes, '"') end,
+    ',"text":', to_json(text), ',"undoes":', undoes::text, ',"unit":', to_json(unit), '}}'
+), ',' order by sequence) || ']'
+from {Entry._meta.db_table} where job_id = any(%s::uuid[]) group by job_id
 """
-CONTROL = "\\u001"
-"""How a record writes any of the two."""
-WORD = {True: "true", False: "false", None: ""}
+"""A job's entries as `canonical` writes a trail, but for what people are called; times are asked for in UTC."""
+NAMED = re.compile(r',"who":"[^"\\]*(?:\\.[^"\\]*)*"')
+"""What somebody is called in a trail; within a text there is a backslash before each of its quotation marks."""
+CHAIN, SEALED, PAPERS = ',"chain":{', ',"sealed":{', ',"papers":['
+TRAIL, AFTER_IT = ',"trail":[', '],"version":'
+DECODER = json.JSONDecoder()
+NOTHING: dict[str | None, Any] = {"{}": {}, "[]": [], None: None}
 
 
-def glanced_at(records: Sequence[Record], channels: Mapping[UUID, Channel]) -> Iterator[tuple[Record, str | None]]:
-    """Records with their entries as one text, or None where they have to be looked at thoroughly.
+def _columns(of: type[models.Model], short: str) -> list[tuple[str, str, Callable[[Any], Any] | None]]:
+    """Each column of a table: what a row of it calls it, how it is asked for, and how what comes is read.
+
+    Ids come as texts, JSON as it is written, times by how they are sealed: what the database's driver makes of them
+    takes several times longer.
+    """
+    columns: list[tuple[str, str, Callable[[Any], Any] | None]] = []
+    for one in of._meta.concrete_fields:
+        asked, read = f"{short}.{one.column}", None
+        of_ids = one.target_field if isinstance(one, models.ForeignKey) else getattr(one, "base_field", one)
+        if isinstance(one, models.JSONField):
+            asked, read = f"{asked}::text", _json
+        elif isinstance(one, models.DateTimeField):
+            asked, read = f"to_char({asked}, '{SECONDS}')", _time
+        elif isinstance(of_ids, models.UUIDField):
+            asked += "::text[]" if hasattr(one, "base_field") else "::text"
+        columns.append((one.attname, asked, read))
+    return columns
+
+
+def _json(text: str | None) -> Any:
+    return NOTHING[text] if text in NOTHING else json.loads(text or "")
+
+
+def _time(text: str | None) -> datetime.datetime | None:
+    return datetime.datetime.fromisoformat(text) if text else None
+
+
+OF_RECORD, OF_JOB = _columns(Record, "one"), _columns(Job, "job")
+ROWS = f"""
+select {", ".join(asked for _, asked, _ in OF_RECORD + OF_JOB)}
+from {Record._meta.db_table} one join {Job._meta.db_table} job on job.id = one.job_id
+where one.id = any(%s) order by one.number, one.id
+"""
+
+
+def rows(ids: Sequence[UUID]) -> list[SimpleNamespace]:
+    """Records by their numbers, each with its `job`: their rows as they stand, many times sooner there than as models."""
+    with connection.cursor() as cursor:
+        cursor.execute(ROWS, [list(ids)])
+        found = cursor.fetchall()
+    listed = []
+    for row in found:
+        record = _row(OF_RECORD, row[: len(OF_RECORD)])
+        record.job = _row(OF_JOB, row[len(OF_RECORD) :])
+        listed.append(record)
+    return listed
+
+
+def _row(columns: list[tuple[str, str, Callable[[Any], Any] | None]], values: Sequence[Any]) -> SimpleNamespace:
+    return SimpleNamespace(
+        **{name: read(value) if read else value for (name, _, read), value in zip(columns, values, strict=True)}
+    )
+
+
+def glanced_at(
+    records: Sequence[SimpleNamespace], channels: Mapping[str, Channel]
+) -> Iterator[tuple[SimpleNamespace, str | None, list[int]]]:
+    """Records with their entries as one text, or None where they have to be looked at thoroughly; and whose each entry is.
 
     That is where entries are not numbered from 1 on, papers belong to it, or who sealed it or its channel is none of
     `channels`, those of its organisation.
@@ -45,72 +115,80 @@ def glanced_at(records: Sequence[Record], channels: Mapping[UUID, Channel]) -> I
     jobs = [one.job_id for one in records]
     with connection.cursor() as cursor:
         cursor.execute(WRITTEN, [jobs])
-        written = {job: text for job, least, most, count, text in cursor.fetchall() if (least, most) == (1, count)}
-    papers = set(Attachment.objects.filter(job__in=jobs).values_list("job_id", flat=True))
+        written = {
+            str(job): (text, whose)
+            for job, least, most, whose, text in cursor.fetchall()
+            if (least, most) == (1, len(whose))
+        }
+    papers = {str(job) for job in Attachment.objects.filter(job__in=jobs).values_list("job_id", flat=True)}
     people = set(Person.objects.filter(pk__in={one.sealed_by_id for one in records}).values_list("pk", flat=True))
     for record in records:
         channel = channels.get(record.job.channel_id)
         if channel is None or record.job_id in papers or record.sealed_by_id not in people:
-            yield record, None
+            yield record, None, []
         else:
             record.job.channel = channel
-            yield record, written.get(record.job_id)
+            yield record, *written.get(record.job_id, (None, []))
 
 
-def fits(record: Record, previous: str | None, written: str | None) -> bool:
-    """Whether a record surely fits, with its entries as `entries_written` gives them. It has no papers, and puts none right."""
+def fits(record: Any, previous: str | None, written: str | None, whose: Sequence[int]) -> bool:
+    """Whether a record, of `rows`, surely fits, with its entries as `glanced_at` gives them. It has no papers, and puts none right."""
     if written is None or previous is None or digest(record.content) != record.sha256 or record.previous != previous:
         return False
     try:
-        if CONTROL in record.content:
-            # What the texts are told apart by stands in one of them.
-            return False
-        content = _needed(record.content)
-        job = record.job
+        content, job = record.content, record.job
+        chain, closing, sealed, trail = _held(content)
         return (
-            content["chain"] == {"number": record.number, "previous": record.previous, "job": str(job.id), "of_all": record.serial}
+            chain == {"number": record.number, "previous": record.previous, "job": job.id, "of_all": record.serial}
             and not record.brought
             and record.supersedes_id is None
-            and content["closing"] == (job.closing or {})
-            and content["sealed"] == facts(record, job)
-            and _one_each(content["trail"])
-            and _written(content["trail"]) == written
-            and same_fold(job, _entries(content["trail"][: job.folded]))
+            and closing == (job.closing or {})
+            and sealed == facts(record, job)
+            and _one_each(NAMED.findall(trail), whose)
+            and NAMED.sub("", trail) == written
+            and (_folded(job, trail) if job.folded else job.fold == {})
         )  # fmt: skip
     except (ValueError, LookupError, TypeError, AttributeError):
         return False
 
 
-NEEDED = (',"chain":{', ',"closing":{', ',"sealed":{', ',"trail":[')
-ELSEWHERE = (',"papers":[', ',"supersedes":{')
-"""What a record that has it is looked at thoroughly for."""
-DECODER = json.JSONDecoder()
+def _held(content: str) -> tuple[Any, Any, Any, str]:
+    """What of a record is held against its rows: its chain, closing and what is sealed of it; and its trail as it is written.
 
-
-def _needed(content: str) -> dict[str, Any]:
-    """The parts of a record that are held against its rows; its assessment and its paper, two thirds of it, are left unread.
-
-    Raises LookupError where one of them is not there exactly once, or something is that is looked at thoroughly.
+    Its assessment and its paper, two thirds of it, are left unread. What a record holds stands in the order of its names.
+    Raises ValueError where it is other than most, or has what is looked at thoroughly: papers, or a record that it puts right.
     """
-    if any(one in content for one in ELSEWHERE) or any(content.count(one) != 1 for one in NEEDED):
-        raise LookupError
-    return {
-        one[2:-3]: DECODER.raw_decode(content, content.index(one) + len(one) - 1)[0]
-        for one in NEEDED
-    }  # fmt: skip
+    if PAPERS in content:
+        raise ValueError
+    chain, end = DECODER.raw_decode(content, _once(content, CHAIN) + len(CHAIN) - 1)
+    closing, _ = _next(content, "closing", end)
+    sealed, end = DECODER.raw_decode(content, _once(content, SEALED) + len(SEALED) - 1)
+    _, end = _next(content, "system", end)
+    if not content.startswith(TRAIL, end):
+        raise ValueError
+    return chain, closing, sealed, content[end : content.index(AFTER_IT, end) + 1]
 
 
-def _written(trail: Iterable[dict[str, Any]]) -> str:
-    return AFTER.join(
-        BETWEEN.join(
-            (
-                one["id"], one["path"], one["text"], one["unit"], one["source"], one["supersedes"] or "", WORD[one["undoes"]],
-                one["person"], _as_the_database_says(one["at"]), one.get("raw", ""), WORD[one.get("steady")],
-                "" if one.get("clock_off") is None else str(one["clock_off"]),
-            )
-        )
-        for one in trail
-    )  # fmt: skip
+def _once(content: str, what: str) -> int:
+    """Where something stands in a record. Raises ValueError where it is not there exactly once."""
+    place = content.index(what)
+    if content.find(what, place + 1) != -1:
+        raise ValueError
+    return place
+
+
+def _next(content: str, name: str, place: int) -> tuple[Any, int]:
+    """What stands under a name at this place, and where it ends. Raises ValueError where another name stands there."""
+    key = f',"{name}":'
+    if not content.startswith(key, place):
+        raise ValueError
+    return DECODER.raw_decode(content, place + len(key))
+
+
+def _one_each(names: Sequence[str], whose: Sequence[int]) -> bool:
+    """Whether each name in a trail stands for one person, and each person for one name."""
+    pairs = set(zip(names, whose, strict=True))
+    return len({name for name, _ in pairs}) == len(pairs) == len({person for _, person in pairs})
 
 
 def _entries(trail: Iterable[dict[str, Any]]) -> list[folding.Entry]:
@@ -123,6 +201,11 @@ def _entries(trail: Iterable[dict[str, Any]]) -> list[folding.Entry]:
         )
         for number, one in enumerate(trail, 1)
     ]  # fmt: skip
+
+
+def _folded(job: SimpleNamespace, trail: str) -> bool:
+    as_model = Job(visit=job.visit, method=job.method, folded=job.folded, fold=job.fold)
+    return same_fold(as_model, _entries(json.loads(trail[len(TRAIL) - 1 :])[: job.folded]))
 
 
 def same_fold(job: Job, entries: Sequence[folding.EntryLike]) -> bool:
@@ -144,16 +227,3 @@ def _nameless(found: Any, key: str = "") -> Any:
     if isinstance(found, dict):
         return {key: _nameless(one, key) for key, one in found.items() if key != "who"}
     return datetime.datetime.fromisoformat(found).timestamp() if key == "at" and isinstance(found, str) else found
-
-
-def _as_the_database_says(at: str) -> str:
-    """A time in UTC, as it was sealed, in the database's words: `2031-03-04 09:30:00.25+00`."""
-    whole, _, part = at.removesuffix("+00:00").replace("T", " ").partition(".")
-    part = part.rstrip("0")
-    return f"{whole}.{part}+00" if part else f"{whole}+00"
-
-
-def _one_each(trail: Iterable[dict[str, Any]]) -> bool:
-    """Whether each name stands for one person, and each person for one name."""
-    pairs = {(one["who"], one["person"]) for one in trail}
-    return len({who for who, _ in pairs}) == len(pairs) == len({person for _, person in pairs})

@@ -12,7 +12,7 @@ from django.db.models import Count, Max, Q, QuerySet
 from beacon.bench.models import Job
 from beacon.people.models import Organisation
 from beacon.plant.models import Channel
-from beacon.records.glancing import fits, glanced_at
+from beacon.records.glancing import fits, glanced_at, rows
 from beacon.records.looking import beside_a_record, breaks
 from beacon.records.models import Record, Restored
 from beacon.records.sealing import Handed
@@ -151,7 +151,7 @@ def _records(organisation: Organisation) -> Iterator[Record | Seen]:
     sizes = list(
         Record.objects.filter(organisation=organisation).order_by("number", "id").values_list("id", "job__entries")
     )
-    channels = {one.pk: one for one in Channel.objects.filter(system__site__organisation=organisation)}
+    channels = {str(one.pk): one for one in Channel.objects.filter(system__site__organisation=organisation)}
     number, previous = 0, ""
     while sizes:
         taken, total = 0, 0
@@ -159,20 +159,20 @@ def _records(organisation: Organisation) -> Iterator[Record | Seen]:
             taken += 1
         ids = [one for one, _ in sizes[: max(1, taken)]]
         del sizes[: max(1, taken)]
-        found = list(Record.objects.filter(id__in=ids).select_related("job").order_by("number", "id"))
-        seen: dict[UUID, Seen] = {}
-        for record, written in glanced_at(found, channels):
-            if record.number == number + 1 and fits(record, previous, written):
-                seen[record.id] = Seen(record.id, record.number, record.sha256)
+        found = rows(ids)
+        seen: dict[str, Seen] = {}
+        for record, written, whose in glanced_at(found, channels):
+            if record.number == number + 1 and fits(record, previous, written, whose):
+                seen[record.id] = Seen(UUID(record.id), record.number, record.sha256)
             number, previous = record.number, record.sha256
         others = [one.id for one in found if one.id not in seen]
-        thorough = {one.id: one for one in _thoroughly(others)} if others else {}
+        thorough = {str(one.id): one for one in _thoroughly(others)} if others else {}
         for one in found:
             if one.id in seen or one.id in thorough:
                 yield seen.get(one.id) or thorough[one.id]
 
 
-def _thoroughly(ids: Sequence[UUID]) -> QuerySet[Record]:
+def _thoroughly(ids: Sequence[str]) -> QuerySet[Record]:
     """Records with all that they are looked at with, but for those of which a part is gone."""
     found = Record.objects.filter(pk__in=ids).select_related("job__channel__system", "supersedes", "sealed_by")
     return found.prefetch_related(*beside_a_record())

@@ -2,9 +2,11 @@
 
 import io
 import os
+from collections.abc import Iterator
 from unittest import mock
 
 from django.core.management import CommandError, call_command
+from django.db.models import Q
 from django.test import TestCase
 
 from beacon.bench.models import Job
@@ -12,6 +14,8 @@ from beacon.demo import scenario
 from beacon.demo.seed import seed
 from beacon.people.models import Membership, Organisation
 from beacon.plant.models import System
+from beacon.records import verifying
+from beacon.records.looking import breaks
 from beacon.records.models import Record
 from beacon.records.verifying import Broken, verify
 
@@ -27,6 +31,19 @@ class Demo(TestCase):
         self.assertEqual(Job.objects.count(), jobs)
         self.assertEqual({m.role for m in Membership.objects.all()}, {"technician", "lead", "reader"})
         self.assertFalse([row for row in verify() if isinstance(row, Broken)])
+
+    def test_all_but_those_with_papers_or_put_right_are_seen_to_fit_at_a_glance(self) -> None:
+        seen = []
+
+        def looked_at(record: Record, previous: str | None, files: bool = False) -> Iterator[str]:
+            seen.append(record.pk)
+            return breaks(record, previous, files)
+
+        with mock.patch.object(verifying, "breaks", looked_at):
+            self.assertFalse([row for row in verify() if isinstance(row, Broken)])
+        others = Q(job__attachments__isnull=False) | Q(supersedes__isnull=False)
+        self.assertEqual(set(seen), set(Record.objects.filter(others).values_list("pk", flat=True)))
+        self.assertLess(len(seen), Record.objects.count() / 4)
 
     def test_it_has_a_test_under_way_one_with_a_run_that_stood_apart_and_one_left_alone(self) -> None:
         self.assertTrue(Job.objects.filter(closed_at=None, method="belt-material-test", state="as-found").exists())

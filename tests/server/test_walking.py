@@ -8,11 +8,11 @@ from unittest.mock import patch
 
 from django.core.management import call_command
 from django.db import connection
+from django.utils import timezone
 
 from beacon.bench.models import Entry
 from beacon.people.models import Organisation
 from beacon.records import verifying
-from beacon.records.glancing import BETWEEN
 from beacon.records.models import Record, Verification
 from beacon.records.verifying import Broken, verify
 from beacon.records.walking import by_several
@@ -113,20 +113,35 @@ class Walking(EmptiedTestCase):
                         cursor.execute("rollback")
         self.assertEqual(verifying.verify_chain(here).broken, [])
 
-    def test_what_tells_texts_apart_hides_nothing_where_it_was_typed(self) -> None:
+    def test_whatever_was_typed_is_seen_at_a_glance_and_a_moved_boundary_of_texts_is_not(self) -> None:
         plant = self.template.plant
         job = plant.job()
-        enter(job, plant.technician, {"note": f"a{BETWEEN}b"})
+        enter(job, plant.technician, {"note": 'a","undoes":true,"unit":"b \\ “é” 🙂, {[}] ,"who":"x"'})
         self.client.force_login(plant.technician)
         given = {"signed": "T", "outcome": "abandoned", "reason": "no lorry came"}
         answer = self.client.post(f"/api/jobs/{job.id}/close", given, content_type="application/json")
         self.assertEqual(answer.status_code, 200, answer.content)
-        self.assertEqual(verifying.verify_chain(plant.organisation).broken, [])
+        with patch.object(verifying, "breaks", side_effect=AssertionError("looked at thoroughly")):
+            self.assertEqual(verifying.verify_chain(plant.organisation).count, 2)
+        for text, unit in (("a", "b"), ('a","undoes":true,"unit":"b \\ “é” 🙂, {[}] ,"who":"y"', "")):
+            with self.subTest(text), unguarded():
+                Entry.objects.filter(job=job, path="note").update(text=text, unit=unit)
+                (broken,) = verifying.verify_chain(plant.organisation).broken
+                self.assertIn("not those that were sealed", broken.why)
+
+    def test_an_entry_of_a_whole_second_is_seen_at_a_glance(self) -> None:
+        plant = self.template.plant
+        job = plant.job()
+        enter(job, plant.technician, {"note": "on the second"})
+        whole = timezone.now().replace(microsecond=0)
         with unguarded():
-            # The two together read as before: the boundary alone has moved.
-            Entry.objects.filter(job=job, path="note").update(text="a", unit=f"b{BETWEEN}")
-        (broken,) = verifying.verify_chain(plant.organisation).broken
-        self.assertIn("not those that were sealed", broken.why)
+            Entry.objects.filter(job=job).update(at=whole)
+        self.client.force_login(plant.technician)
+        given = {"signed": "T", "outcome": "abandoned", "reason": "no lorry came"}
+        self.client.post(f"/api/jobs/{job.id}/close", given, content_type="application/json")
+        self.assertIn(f'"{whole.isoformat()}"', Record.objects.get(job=job).content)
+        with patch.object(verifying, "breaks", side_effect=AssertionError("looked at thoroughly")):
+            self.assertEqual(verifying.verify_chain(plant.organisation).count, 2)
 
     def test_a_job_whose_entries_were_folded_is_seen_at_a_glance_too(self) -> None:
         job = self.template.plant.job()
