@@ -112,7 +112,7 @@ if REPLICA:
 for _one in DATABASES.values():
     _one["ENGINE"] = "beacon.database"
     # Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
-    _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4"
+    _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4 -c random_page_cost=1.1"
     if env.bool("BEACON_POOL", True):
         _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16}
 if "," in DATABASES["default"].get("HOST", ""):

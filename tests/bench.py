@@ -559,16 +559,19 @@ MEASURED: dict[str, Callable[[str, Any], None]] = {
 
 
 def large(asked: list[str]) -> None:
-    """Up to a million closed jobs; `--at 10,300` of thousands of them, `--backups` those too, `--pages` what pages cost alone."""
+    """Up to a million closed jobs; `--at 10,300` of thousands of them, `--backups 10` those too, `--pages` what pages cost alone."""
     from tests.large.measuring import SIZES, measured
 
-    sizes = tuple(map(int, asked[asked.index("--at") + 1].split(","))) if "--at" in asked else SIZES
+    def named(option: str, otherwise: tuple[int, ...]) -> tuple[int, ...]:
+        return tuple(map(int, asked[asked.index(option) + 1].split(","))) if option in asked else otherwise
+
+    sizes = named("--at", SIZES)
     setup_test_environment()
     runner = get_runner(settings)(verbosity=0, interactive=False)
     databases = runner.setup_databases()
     try:
         with served() as url:
-            measured(url, sizes, "--backups" in asked, "--pages" in asked)
+            measured(url, sizes, named("--backups", ()), "--pages" in asked)
     finally:
         connection.close()
         runner.teardown_databases(databases)

@@ -5,6 +5,7 @@ import shutil
 import socket
 import subprocess
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -48,6 +49,12 @@ class Cluster:
     def begin(self) -> None:
         given = f"-c port={self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' {self.options}"
         as_postgres(f"{BIN}/pg_ctl", "-D", str(self.folder), "-l", str(self.folder / "log"), "-w", "start", "-o", given)
+
+    def begin_again(self) -> None:
+        """Begins it where it is not running."""
+        if as_postgres(f"{BIN}/pg_ctl", "-D", str(self.folder), "status", check=False).returncode:
+            with suppress(AssertionError):
+                self.begin()
 
     def kill(self) -> None:
         """Ends it as a power cut would."""

@@ -9,7 +9,7 @@ from typing import Any
 from django.db import transaction
 
 from beacon.accounts.models import House, HouseDomain
-from beacon.people.access import locked
+from beacon.people.access import locked, nobodys_program
 from beacon.people.backend import has_factor
 from beacon.people.keeping import locked_invitation, member_by, new_person
 from beacon.people.models import Invitation, Membership, Person, Role
@@ -115,4 +115,4 @@ def role_said(house: House, said: dict[str, Any]) -> str | None:
 def _last_lead(membership: Membership) -> bool:
     if membership.role != Role.LEAD:
         return False
-    return not Membership.objects.filter(organisation=membership.organisation_id, role=Role.LEAD, person__program=None).exclude(pk=membership.pk).exists()  # fmt: skip
+    return not Membership.objects.filter(nobodys_program("person"), organisation=membership.organisation_id, role=Role.LEAD).exclude(pk=membership.pk).exists()  # fmt: skip

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from beacon.archive.models import Closing
 from beacon.loads.models import Watch
-from beacon.people.access import is_lead, locked
+from beacon.people.access import is_lead, locked, nobodys_program
 from beacon.people.models import Membership, Organisation, Person
 from beacon.planner.models import Feed
 from beacon.problems import Problem
@@ -32,7 +32,7 @@ def close(user: Person, here: Organisation, name: str, why: str) -> Closing:
     if not taken.exists():
         raise Problem(409, "Take an archive first", "One of today is wanted: it is all that is left to you of it.")
     now = timezone.now()
-    members = [_noted(one) for one in here.memberships.filter(person__program=None).prefetch_related("sites")]
+    members = [_noted(one) for one in here.memberships.filter(nobodys_program("person")).prefetch_related("sites")]
     made = Closing.objects.create(organisation=here, by=user, why=why, members=members)
     # Whatever is seen or done here is by a membership: without one there is nothing.
     here.memberships.all().delete()

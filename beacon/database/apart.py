@@ -17,6 +17,7 @@ from typing import Any, ParamSpec, TypeVar
 from django.conf import settings
 from django.db import DatabaseError, connections
 from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 
 MOST_BEHIND = 2.0
 """So far, s, the replica may be behind to be read from."""
@@ -117,7 +118,7 @@ def apart(view: Callable[P, R]) -> Callable[P, R]:
             return view(*given, **more)
         finally:
             _apart.reset(token)
-        if isinstance(found, HttpResponse) and read_there:
+        if isinstance(found, HttpResponseBase) and read_there:
             found.headers[AS_OF] = at.isoformat()
         return found
 

@@ -12,6 +12,7 @@ from beacon.bench.done import last_done
 from beacon.database.apart import read_as_of
 from beacon.people.access import here
 from beacon.people.models import Person
+from beacon.plant.models import Channel
 from beacon.plant.view import Answer
 from beacon.problems import Problem
 from beacon.records.access import visible_in
@@ -25,6 +26,8 @@ ROW = (
     f"{OF_SYSTEM}__site__time_zone", "superseded_by__number", "supersedes__number",
 )  # fmt: skip
 """What a row of the log is made of: read as texts, since a page of it needs no more of ten kinds of thing."""
+LATEST = ("-sealed_at", "-number")
+MOST_NAMED = 500
 MOST_WORDS = 8
 MOST_TAKEN_AWAY = 10_000
 
@@ -45,15 +48,16 @@ class Sought(BaseModel):
 
 def sought(user: Person, asked: Sought) -> QuerySet[Record]:
     """The records that answer to all that is asked, the latest first."""
-    records = visible_in(here(user), user)
-    exact = {
-        OF_SYSTEM: asked.system,
-        f"{OF_SYSTEM}__site": asked.site,
-        f"{OF_SYSTEM}__kind": asked.kind,
-        "job__call": asked.call,
-        "sealed_by__name__icontains": asked.person.strip(),
-    }
+    of = here(user)
+    records = visible_in(of, user)
+    exact = {"job__call": asked.call, "sealed_by__name__icontains": asked.person.strip()}
     records = records.filter(**{key: value for key, value in exact.items() if value})
+    channels = Channel.objects.filter(system__site__organisation=of)
+    machine = {"system": asked.system, "system__site": asked.site, "system__kind": asked.kind}
+    named = {key: value for key, value in machine.items() if value}
+    if named or asked.call or asked.find:
+        # What is looked for stands in the job: its rows are found by their channels, not one by one from each record.
+        records = records.filter(_of(channels.filter(**named)))
     if asked.reference:
         records = records.filter(job__reference_ids__contains=[asked.reference])
     if asked.since:
@@ -62,17 +66,19 @@ def sought(user: Person, asked: Sought) -> QuerySet[Record]:
         records = records.filter(sealed_at__lt=_begin(asked.until + timedelta(days=1)))
     for word in asked.find.split()[:MOST_WORDS]:
         kinds = [key for key, machine in all_machines().items() if word.lower() in machine.title.lower()]
-        found = (
-            Q(**{f"{OF_SYSTEM}__name__icontains": word})
-            | Q(**{f"{OF_SYSTEM}__material__icontains": word})
-            | Q(**{f"{OF_SYSTEM}__site__name__icontains": word})
-            | Q(**{f"{OF_SYSTEM}__kind__in": kinds})
-            | Q(sealed_by__name__icontains=word)
-        )
+        machines = Q(system__name__icontains=word) | Q(system__material__icontains=word)
+        machines |= Q(system__site__name__icontains=word) | Q(system__kind__in=kinds)
+        found = _of(channels.filter(machines)) | Q(sealed_by__name__icontains=word)
         if word.isdecimal() and len(word) < 10:
             found |= Q(number=int(word))
         records = records.filter(found)
-    return records.order_by("-sealed_at", "-number")
+    return records.order_by(*LATEST)
+
+
+def _of(channels: QuerySet[Channel]) -> Q:
+    """The records of channels, each named where they are few: the database then knows how many records it has to do with."""
+    named = list(channels.values_list("pk", flat=True)[: MOST_NAMED + 1])
+    return Q(job__channel__in=named if len(named) <= MOST_NAMED else channels)
 
 
 def _begin(day: date) -> datetime:
@@ -84,7 +90,9 @@ def page(records: QuerySet[Record], before: str, size: int) -> Answer:
     if before:
         at, number = _place(before)
         records = records.filter(Q(sealed_at__lt=at) | Q(sealed_at=at, number__lt=number))
-    found = list(records.values_list(*ROW)[: size + 1])
+    # Which ones first: what stands in a row is then read of those alone, however many are looked through for them.
+    ids = list(records.values_list("pk", flat=True)[: size + 1])
+    found = list(Record.objects.filter(pk__in=ids).order_by(*LATEST).values_list(*ROW))
     rows = [row_of(*row) for row in found[:size]]
     more = len(found) > size
     return {

@@ -14,7 +14,7 @@ from django.utils import timezone
 from beacon.bench.models import Job
 from beacon.mail.models import Mail, Wish
 from beacon.mail.sending import KEPT_FOR, stop_link, write
-from beacon.people.access import WORKING
+from beacon.people.access import WORKING, nobodys_program
 from beacon.people.models import Membership, Organisation, Person, Role
 from beacon.planner.calendar import feed, items
 from beacon.planner.due import known_of
@@ -124,7 +124,9 @@ def closed(job: Job) -> None:
 
 def chain_broken(here: Organisation, found: Verified) -> None:
     """Tells every lead who did not say otherwise that the chain of records does not fit."""
-    leads = Membership.objects.filter(organisation=here, role=Role.LEAD, person__program=None).select_related("person")
+    leads = Membership.objects.filter(nobodys_program("person"), organisation=here, role=Role.LEAD).select_related(
+        "person"
+    )
     deaf = set(Wish.objects.filter(organisation=here, chain=False).values_list("person", flat=True))
     for lead in leads:
         if lead.person_id not in deaf:

@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Exists, OuterRef, QuerySet
+from django.db.models.expressions import Combinable
 from django.http import Http404, HttpRequest
 
 from beacon.people.models import Membership, Organisation, Person, Role
@@ -24,6 +25,14 @@ def works_in(user: Person, *roles: Role) -> QuerySet[Organisation]:
 def works_at(organisation: str, user: Person) -> dict[str, Any]:
     """The same as a condition of one query, where `organisation` is the way to it; a person has one role in each."""
     return {f"{organisation}__memberships__person": user, f"{organisation}__memberships__role__in": WORKING}
+
+
+def nobodys_program(to: str = "pk") -> Combinable:
+    """That a person is not the account of a program; `to` is the way from a row to its person.
+
+    Asked so that the database looks for their account, and not for whoever has none among everybody.
+    """
+    return ~Exists(Person.objects.filter(pk=OuterRef(to), program__isnull=False))
 
 
 def is_lead(user: Person, organisation: Organisation) -> bool:

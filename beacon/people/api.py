@@ -11,7 +11,7 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from beacon.people.access import is_lead, locked, organisation, person
+from beacon.people.access import is_lead, locked, nobodys_program, organisation, person
 from beacon.people.backend import FACTORS, has_factor
 from beacon.people.devices import end_device, living, note_device, seen
 from beacon.people.keeping import PersonIn, invitation_link, take_in, valid_password
@@ -176,7 +176,7 @@ def people(request: HttpRequest) -> list[dict[str, Any]]:
     """The people of the organisation that this person leads."""
     led = organisation(person(request), Role.LEAD)
     listed = (
-        Membership.objects.filter(organisation=led, person__program=None)
+        Membership.objects.filter(nobodys_program("person"), organisation=led)
         .select_related("person")
         .prefetch_related("sites")
     )
@@ -217,7 +217,7 @@ def part_with(request: HttpRequest, username: str) -> Nothing:
     """Ends someone's membership, or takes an invitation back; what they entered stays under their name."""
     user = person(request)
     led = locked(organisation(user, Role.LEAD))
-    of_people = Membership.objects.filter(organisation=led, person__program=None).exclude(person=user)
+    of_people = Membership.objects.filter(nobodys_program("person"), organisation=led).exclude(person=user)
     membership = of_people.filter(person__username=username).first()
     invitation = led.invitations.filter(address=username, used_at=None).first()
     if (membership is None and invitation is None) or not is_lead(user, led):
@@ -257,7 +257,7 @@ def lift_factor(request: HttpRequest, username: str) -> Nothing:
     """Takes a lost second factor from somebody of this organisation alone, who then sets up another."""
     user = person(request)
     led = organisation(user, Role.LEAD)
-    found = Person.objects.filter(memberships__organisation=led, username=username, program=None).exclude(pk=user.pk).first()  # fmt: skip
+    found = Person.objects.filter(nobodys_program(), memberships__organisation=led, username=username).exclude(pk=user.pk).first()  # fmt: skip
     if found is None:
         raise Http404
     if found.memberships.exclude(organisation=led).exists():

@@ -15,7 +15,7 @@ from ninja import Router
 from pydantic import Field
 
 from beacon.database.apart import apart
-from beacon.people.access import organisation, person, works_in
+from beacon.people.access import nobodys_program, organisation, person, works_in
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
 from beacon.planner.calendar import feed, items, month
@@ -173,7 +173,7 @@ def colleagues(request: HttpRequest) -> list[Answer]:
     """Who works in the organisation at hand, for planning a visit."""
     working = (
         Membership.objects.filter(organisation=organisation(person(request)))
-        .filter(person__program=None)
+        .filter(nobodys_program("person"))
         .exclude(role=Role.READER)
     )
     return [

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.http import Http404, HttpRequest
 from ninja import Router
 
-from beacon.people.access import WORKING, is_lead, organisation, person
+from beacon.people.access import WORKING, is_lead, nobodys_program, organisation, person
 from beacon.people.models import Organisation, Person, Role
 from beacon.practice import schemas
 from beacon.practice.models import Practice, Scenario, ScenarioSet
@@ -101,7 +101,7 @@ def progress_of(request: HttpRequest, username: str = "") -> Answer:
     who = user
     if username and username != user.username:
         of = organisation(user, Role.LEAD)
-        found = Person.objects.filter(username=username[:150], memberships__organisation=of, program=None).first()
+        found = Person.objects.filter(nobodys_program(), username=username[:150], memberships__organisation=of).first()
         if found is None:
             raise Http404
         who = found
@@ -117,9 +117,9 @@ def instructor(request: HttpRequest) -> Answer:
     """How the people of the organisation fare, and the sets that were given; only for leads."""
     of = organisation(person(request), Role.LEAD)
     found = list(practices(of).select_related("job__opened_by")[: 5 * MOST_COUNTED])
-    people = Person.objects.filter(memberships__organisation=of, memberships__role__in=WORKING, program=None).order_by(
-        "name"
-    )
+    people = Person.objects.filter(
+        nobodys_program(), memberships__organisation=of, memberships__role__in=WORKING
+    ).order_by("name")
     by_person: dict[int, list[Practice]] = {}
     for practice in found:
         by_person.setdefault(practice.job.opened_by_id, []).append(practice)
@@ -160,7 +160,7 @@ def give(request: HttpRequest, given: schemas.SetIn) -> tuple[int, Answer]:
     names = {name.strip().lower() for name in given.people}
     people = list(
         Person.objects.filter(
-            username__in=names, memberships__organisation=of, memberships__role__in=WORKING, program=None
+            nobodys_program(), username__in=names, memberships__organisation=of, memberships__role__in=WORKING
         ).distinct()
     )
     wrong = []

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpRespons
 from ninja import Query, Router
 
 from beacon import tables
+from beacon.database.apart import apart
 from beacon.downloads import as_file
 from beacon.people.access import here, person, works_in
 from beacon.people.rate_limit import limited
@@ -28,6 +29,7 @@ BYTES = {200: bytes}
 
 @router.get("records/{record_id}/readings.csv", response=BYTES)
 @limited("tables to take away")
+@apart
 def readings_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """Every entry of a record as CSV: where it stands in words, what was typed, by whom and when."""
     record = record_of(person(request), record_id)
@@ -36,6 +38,7 @@ def readings_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
 
 @router.get("records/{record_id}/work-sheet.pdf", response=BYTES)
 @limited("papers to print")
+@apart
 def work_sheet_file(
     request: HttpRequest, record_id: UUID, sheet: Annotated[int, Query(ge=1, le=1000)] = 1
 ) -> HttpResponse:
@@ -46,6 +49,7 @@ def work_sheet_file(
 
 @router.get("records/{record_id}/sticker.pdf", response=BYTES)
 @limited("papers to print")
+@apart
 def sticker_file(request: HttpRequest, record_id: UUID, size: Literal["62x29", "a7"] = "62x29") -> HttpResponse:
     """The sticker of a record, in one of two sizes."""
     record = record_of(person(request), record_id)
@@ -70,6 +74,7 @@ def reference_label_file(request: HttpRequest, reference_id: UUID) -> HttpRespon
 
 @router.get("records/{record_id}/certificate.pdf", response=BYTES)
 @limited("papers to print")
+@apart
 def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
     """The certificate of a record."""
     record = record_of(person(request), record_id)
@@ -79,6 +84,7 @@ def certificate_file(request: HttpRequest, record_id: UUID) -> HttpResponse:
 
 @router.get("certificates.zip", response={200: bytes, 422: ProblemDocument})
 @limited("papers to print")
+@apart
 def certificates_zip(
     request: HttpRequest, since: Day | None = None, until: Day | None = None, site: UUID | None = None
 ) -> StreamingHttpResponse:
@@ -91,6 +97,7 @@ def certificates_zip(
 
 @router.get("certificates.pdf", response={200: bytes, 422: ProblemDocument})
 @limited("papers to print")
+@apart
 def certificates_pdf(
     request: HttpRequest, since: Day | None = None, until: Day | None = None, site: UUID | None = None
 ) -> HttpResponse:

@@ -24,7 +24,13 @@ from tests.served import begun
 ROOT = Path(settings.ROOT)
 
 
-class Replica(TransactionTestCase):
+class WithReplica(TransactionTestCase):
+    """A first database with a replica, and servers at both."""
+
+    def place(self) -> Path:
+        """The folder of the replica."""
+        return self.room / "second"
+
     def setUp(self) -> None:
         self.jobs, self.people = plant()
         self.room = room()
@@ -32,7 +38,7 @@ class Replica(TransactionTestCase):
         self.first = Cluster(self.room / "first").made()
         self.addCleanup(self.first.kill)
         copied_into(self.first)
-        self.second = Cluster(self.room / "second")
+        self.second = Cluster(self.place())
         self.environment = {"DATABASE_URL": self.first.url(self.second), "BEACON_REPLICA": self.second.url()}
         made = self.commanded("make", str(self.second.folder), "--port", str(self.second.port))
         self.addCleanup(self.second.kill)
@@ -76,6 +82,19 @@ class Replica(TransactionTestCase):
         held.update({"HOST": "127.0.0.1", "PORT": str(cluster.port), "NAME": "beacon", "PASSWORD": SECRET, "USER": "beacon"})  # fmt: skip
         self.addCleanup(back)
 
+    def _kept(self, one: Typist, text: str = "waits") -> int:
+        """Sends an entry until it is answered as kept."""
+        batch = [{"id": str(uuid.uuid4()), "path": "note", "text": text}]
+        for _ in range(20):
+            with suppress(OSError):
+                status, _answer = one.ask(f"jobs/{one.job}/entries", batch)
+                if status == 200:
+                    return status
+            time.sleep(0.2)
+        return 0
+
+
+class Replica(WithReplica):
     def test_the_first_is_killed_under_typing_and_its_replica_takes_over_with_all_that_was_kept(self) -> None:
         addresses = [self.server(), self.server()]
         typists = [self.typist(addresses[n % 2], n) for n in range(4)]
@@ -167,6 +186,11 @@ class Replica(TransactionTestCase):
             self.assertIn("bytes behind", self.commanded("state"))
             there.execute("select pg_wal_replay_resume()")
         until(True)
+        given = {"signed": "T", "outcome": "abandoned", "reason": "no lorry came"}
+        self.assertEqual(one.ask(f"jobs/{self.jobs[1]}/close", given)[0], 200)
+        record = self.first.ask("select id from records_record")
+        until(True, f"records/{record}/certificate.pdf")
+        until(True, "certificates.zip")
         # It is gone: what is read is read from the first, and what is kept waits until somebody lets the replica go.
         self.second.kill()
         until(False)
@@ -179,16 +203,6 @@ class Replica(TransactionTestCase):
         self.assertIn("goes on alone", self.commanded("alone"))
         waiting.join(20)
         self.assertEqual(kept, [200])
-
-    def _kept(self, one: Typist) -> int:
-        batch = [{"id": str(uuid.uuid4()), "path": "note", "text": "waits"}]
-        for _ in range(20):
-            with suppress(OSError):
-                status, _answer = one.ask(f"jobs/{one.job}/entries", batch)
-                if status == 200:
-                    return status
-            time.sleep(0.2)
-        return 0
 
     def test_what_cannot_be_made_or_promoted_says_why(self) -> None:
         self.assertIn("is not empty", self.commanded("make", str(self.second.folder), code=1))
@@ -216,3 +230,62 @@ class Replica(TransactionTestCase):
             ):
                 replica.make(self.room / "full", 5433)
             self.assertIn("There is no room", str(why.exception))
+
+
+class FullReplica(WithReplica):
+    """The disk of the replica is really full: a small one of its own, which only root may mount."""
+
+    def place(self) -> Path:
+        if os.geteuid():
+            self.skipTest("only root may mount a disk")
+        small = self.room / "small"
+        small.mkdir()
+        done = subprocess.run(["mount", "-t", "tmpfs", "-o", "size=400m", "tmpfs", str(small)], capture_output=True)
+        if done.returncode:
+            self.skipTest("no disk can be mounted here")
+        self.addCleanup(subprocess.run, ["umount", "-l", str(small)], check=False)
+        shutil.chown(small, "postgres", "postgres")
+        return small / "second"
+
+    def test_nothing_is_answered_as_kept_until_there_is_room_again_and_then_it_is_kept_twice(self) -> None:
+        one = self.typist(self.server())
+        self.assertEqual(self._kept(one, "before"), 200)
+        filler = self.second.folder.parent / "filler"
+        with filler.open("wb", 0) as full, suppress(OSError):
+            while True:
+                full.write(bytes(1 << 20))
+        self.assertEqual(shutil.disk_usage(filler.parent).free, 0)
+        self._until_it_does_not_follow()
+        kept: list[int] = []
+        waiting = threading.Thread(target=lambda: kept.append(self._kept(one, "while it is full")), daemon=True)
+        waiting.start()
+        time.sleep(3)
+        self.assertEqual(kept, [], "kept once, and answered as kept")
+        self.assertIn("it waits for one, and answers nothing as kept", self.commanded("state"))
+        filler.unlink()
+        # PostgreSQL gives up where it cannot write at all; docs/server.md has it started again.
+        for _ in range(40):
+            if kept:
+                break
+            self.second.begin_again()
+            time.sleep(0.5)
+        waiting.join(30)
+        self.assertEqual(kept, [200])
+        there = "select count(*) from bench_entry where text = 'while it is full'"
+        self.assertEqual((self.first.ask(there), self.second.ask(there)), (1, 1))
+
+    def _until_it_does_not_follow(self) -> None:
+        """Has the first write more of its log, a piece after the other, until the replica has no room for it."""
+        for _ in range(60):
+            with self.first.connect() as first:
+                first.execute("set synchronous_commit = local")
+                first.execute("create table if not exists filling (one text)")
+                first.execute("insert into filling select repeat('x', 500) from generate_series(1, 20000)")
+                first.execute("select pg_switch_wal()")
+                found: Any = first.execute(
+                    "select count(*) from pg_stat_replication where state = 'streaming'"
+                ).fetchone()
+            if not found[0]:
+                return
+            time.sleep(0.2)
+        self.fail("the replica found room for all of it")
