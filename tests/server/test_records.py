@@ -202,8 +202,10 @@ class Log(Sealed):
             (f"reference={self.plant.bridge.id}", both), (f"reference={self.other.bridge.id}", none),
             (f"system={self.plant.system.id}", both), (f"find={self.first.number}", [self.first.number]),
         ):  # fmt: skip
-            with self.subTest(query):
-                self.assertEqual(self.numbers(query), found)
+            for named in (500, 0):
+                # Machines are named in the question where they are few, and looked up in it where they are many.
+                with self.subTest(query, named=named), mock.patch("beacon.history.log.MOST_NAMED", named):
+                    self.assertEqual(self.numbers(query), found)
 
     def test_what_cannot_be_asked_is_answered(self) -> None:
         for query in (
@@ -246,6 +248,16 @@ class Log(Sealed):
         book = load_workbook(io.BytesIO(self.client.get("/api/log.xlsx").content)).active
         assert book is not None
         self.assertEqual(book.max_row, 3)
+
+    def test_a_records_page_asks_as_often_for_many_entries_as_for_few(self) -> None:
+        asked = []
+        for lorries in (IN_ORDER, [*IN_ORDER, *IN_ORDER, *IN_ORDER]):
+            record = self.seal({"inputs.zero_done": "job"} | runs(lorries))
+            self.client.get(f"/api/records/{record.id}")
+            with CaptureQueriesContext(connection) as queries:
+                self.assertEqual(self.client.get(f"/api/records/{record.id}").json()["fits"], None)
+            asked.append(len(queries))
+        self.assertEqual(asked[0], asked[1])
 
     def test_a_reader_finds_only_what_is_of_their_sites(self) -> None:
         reader = self.signed_in(self.plant.people[Role.READER])
