@@ -36,6 +36,7 @@ from wary.machines.machine import Part
 SIZES = (10, 100, 1000)
 """Organisations, of a thousand closed jobs each."""
 GROWTH = 1.3
+STEPS = 10_000_000
 WALKED = 2000
 """So many records a second a core that walks should manage at least."""
 TIMES, COUNTED = 15, 4
@@ -66,6 +67,7 @@ def measured(url: str, sizes: tuple[int, ...], backups: tuple[int, ...] = (), pa
         took, jobs = time.perf_counter() - began, (size - first) * JOBS_EACH
         print(f"\n{size * JOBS_EACH:,} closed jobs in {size} organisations: {jobs:,} more with {jobs * template.entries:,} entries in {took:.0f} s")  # fmt: skip
         first = size
+        _yardstick()
         _disk()
         for name, asked in _pages(url, size // 2).items():
             told.setdefault(name, []).append(asked)
@@ -78,6 +80,14 @@ def measured(url: str, sizes: tuple[int, ...], backups: tuple[int, ...] = (), pa
         if size in backups:
             _backup()
     _grown(told, sizes)
+
+
+def _yardstick() -> None:
+    """How fast this machine is just now, so that a busy one is not taken for a slow program."""
+    began, total = time.process_time(), 0
+    for one in range(STEPS):
+        total += one
+    print(f"{'  yardstick: ten million additions on one core':58} {time.process_time() - began:8.2f} s")
 
 
 def _disk() -> None:
