@@ -151,7 +151,8 @@ def put(file: Path, although: str = "") -> str:
         _sql("postgres", f'drop database if exists "{fresh}"')
         _sql("postgres", f'create database "{fresh}"')
         try:
-            _run("pg_restore", *server, "--no-owner", "--exit-on-error", "-d", fresh, str(work / DUMP))
+            cores = str(os.cpu_count() or 1)
+            _run("pg_restore", *server, "--no-owner", "--exit-on-error", "-j", cores, "-d", fresh, str(work / DUMP))
             for path in wanted:
                 if path.startswith(f"{FILES}/"):
                     _add(work / path, _folder() / path.removeprefix(f"{FILES}/"))
