@@ -6,6 +6,7 @@ from uuid import UUID
 
 from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
+from django.db.models import Count
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from ninja import Router
 from procrastinate.contrib.django import app
@@ -137,8 +138,10 @@ def close_organisation(request: HttpRequest, given: ClosingIn) -> tuple[int, Non
 def own_data(request: HttpRequest) -> HttpResponse:
     """What is known of this person: who they are, where they are signed in, and which jobs they worked on."""
     user = person(request)
-    worked = Entry.objects.filter(who=user, job__practice=False).values("job").distinct()
-    jobs = Job.objects.filter(pk__in=worked).select_related("channel__system__site__organisation").defer("fold")
+    # How many of theirs there are in each, and then those jobs by name: asked for at once, all jobs there are are gone through.
+    entered = dict(Entry.objects.filter(who=user).order_by().values_list("job").annotate(Count("pk")))
+    jobs = Job.objects.filter(pk__in=list(entered), practice=False).order_by("opened_at")
+    told = jobs.values_list("pk", "channel__system__site__organisation__name", "channel__system__name", "opened_at")
     content = {
         "name": user.name,
         "address": user.username,
@@ -155,13 +158,13 @@ def own_data(request: HttpRequest) -> HttpResponse:
         "mail": list(user.wishes.values("organisation__name", "days", "hour", "faults", "looks", "chain")),
         "jobs": [
             {
-                "job": str(one.pk),
-                "organisation": str(one.channel.system.site.organisation),
-                "machine": one.channel.system.name,
-                "opened": one.opened_at.isoformat(),
-                "entries": Entry.objects.filter(job=one, who=user).count(),
+                "job": str(job),
+                "organisation": of,
+                "machine": machine,
+                "opened": opened.isoformat(),
+                "entries": entered[job],
             }
-            for one in jobs.order_by("opened_at")
+            for job, of, machine, opened in told
         ],
     }  # fmt: skip
     return download(content, "what-is-known-of-me.json")

@@ -16,12 +16,13 @@ from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.db import connection
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from beacon.archive import making, tasks
 from beacon.archive.models import Archive, Bundle, Closing
 from beacon.attachments.models import Attachment
-from beacon.bench.models import Job
+from beacon.bench.models import Entry, Job
 from beacon.people.models import Membership, Organisation, Person
 from beacon.records.models import Record
 from beacon.records.verifying import Broken, verify
@@ -159,6 +160,15 @@ class Archived(ArchivedTestCase):
         found = client.get("/api/me/data.json").json()
         self.assertEqual((found["address"], [one["machine"] for one in found["jobs"]]), (self.plant.technician.username, ["Conveyor"] * 2))  # fmt: skip
         self.assertNotIn("password", json.dumps(found))
+        mine = Entry.objects.filter(who=self.plant.technician, job__practice=False)
+        self.assertEqual(sum(one["entries"] for one in found["jobs"]), mine.count())
+        with CaptureQueriesContext(connection) as few:
+            client.get("/api/me/data.json")
+        for _ in range(3):
+            enter(self.plant.job(), self.plant.technician, {"note": "another"})
+        with CaptureQueriesContext(connection) as more:
+            self.assertEqual(len(client.get("/api/me/data.json").json()["jobs"]), 5)
+        self.assertEqual(len(more), len(few))
 
 
 class BroughtBack(ArchivedTestCase):
