@@ -9,6 +9,7 @@ import datetime
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from types import SimpleNamespace
 from typing import Any
 from uuid import UUID
@@ -49,24 +50,42 @@ DECODER = json.JSONDecoder()
 NOTHING: dict[str | None, Any] = {"{}": {}, "[]": [], None: None}
 
 
-def _columns(of: type[models.Model], short: str) -> list[tuple[str, str, Callable[[Any], Any] | None]]:
-    """Each column of a table: what a row of it calls it, how it is asked for, and how what comes is read.
+@dataclass(frozen=True)
+class Columns:
+    """The columns of a table: what a row of it calls each, how it is asked for, and how those are read that do not come as they are.
 
     Ids come as texts, JSON as it is written, times by how they are sealed: what the database's driver makes of them
     takes several times longer.
     """
-    columns: list[tuple[str, str, Callable[[Any], Any] | None]] = []
+
+    names: tuple[str, ...]
+    asked: tuple[str, ...]
+    read: tuple[tuple[str, Callable[[Any], Any]], ...]
+
+    def row(self, values: Sequence[Any]) -> SimpleNamespace:
+        """A row, of its values in the order of the columns."""
+        held = dict(zip(self.names, values, strict=True))
+        for name, read in self.read:
+            held[name] = read(held[name])
+        return SimpleNamespace(**held)
+
+
+def _columns(of: type[models.Model], short: str) -> Columns:
+    names, columns, reads = [], [], []
     for one in of._meta.concrete_fields:
-        asked, read = f"{short}.{one.column}", None
+        asked = f"{short}.{one.column}"
         of_ids = one.target_field if isinstance(one, models.ForeignKey) else getattr(one, "base_field", one)
         if isinstance(one, models.JSONField):
-            asked, read = f"{asked}::text", _json
+            asked += "::text"
+            reads.append((one.attname, _json))
         elif isinstance(one, models.DateTimeField):
-            asked, read = f"to_char({asked}, '{SECONDS}')", _time
+            asked = f"to_char({asked}, '{SECONDS}')"
+            reads.append((one.attname, _time))
         elif isinstance(of_ids, models.UUIDField):
             asked += "::text[]" if hasattr(one, "base_field") else "::text"
-        columns.append((one.attname, asked, read))
-    return columns
+        names.append(one.attname)
+        columns.append(asked)
+    return Columns(tuple(names), tuple(columns), tuple(reads))
 
 
 def _json(text: str | None) -> Any:
@@ -79,7 +98,7 @@ def _time(text: str | None) -> datetime.datetime | None:
 
 OF_RECORD, OF_JOB = _columns(Record, "one"), _columns(Job, "job")
 ROWS = f"""
-select {", ".join(asked for _, asked, _ in OF_RECORD + OF_JOB)}
+select {", ".join(OF_RECORD.asked + OF_JOB.asked)}
 from {Record._meta.db_table} one join {Job._meta.db_table} job on job.id = one.job_id
 where one.id = any(%s) order by one.number, one.id
 """
@@ -92,16 +111,10 @@ def rows(ids: Sequence[UUID]) -> list[SimpleNamespace]:
         found = cursor.fetchall()
     listed = []
     for row in found:
-        record = _row(OF_RECORD, row[: len(OF_RECORD)])
-        record.job = _row(OF_JOB, row[len(OF_RECORD) :])
+        record = OF_RECORD.row(row[: len(OF_RECORD.names)])
+        record.job = OF_JOB.row(row[len(OF_RECORD.names) :])
         listed.append(record)
     return listed
-
-
-def _row(columns: list[tuple[str, str, Callable[[Any], Any] | None]], values: Sequence[Any]) -> SimpleNamespace:
-    return SimpleNamespace(
-        **{name: read(value) if read else value for (name, _, read), value in zip(columns, values, strict=True)}
-    )
 
 
 def glanced_at(
@@ -144,8 +157,7 @@ def fits(record: Any, previous: str | None, written: str | None, whose: Sequence
             and record.supersedes_id is None
             and closing == (job.closing or {})
             and sealed == facts(record, job)
-            and _one_each(NAMED.findall(trail), whose)
-            and NAMED.sub("", trail) == written
+            and _nameless_trail(trail, whose) == written
             and (_folded(job, trail) if job.folded else job.fold == {})
         )  # fmt: skip
     except (ValueError, LookupError, TypeError, AttributeError):
@@ -185,10 +197,18 @@ def _next(content: str, name: str, place: int) -> tuple[Any, int]:
     return DECODER.raw_decode(content, place + len(key))
 
 
-def _one_each(names: Sequence[str], whose: Sequence[int]) -> bool:
-    """Whether each name in a trail stands for one person, and each person for one name."""
-    pairs = set(zip(names, whose, strict=True))
-    return len({name for name, _ in pairs}) == len(pairs) == len({person for _, person in pairs})
+def _nameless_trail(trail: str, whose: Sequence[int]) -> str:
+    """A trail without what people are called in it.
+
+    Raises ValueError unless each name stands for one person, and each person for one name, entry by entry.
+    """
+    first = NAMED.search(trail)
+    if first and len(set(whose)) == 1 and trail.count(first.group()) == len(whose):
+        return trail.replace(first.group(), "")
+    pairs = set(zip(NAMED.findall(trail), whose, strict=True))
+    if not len({name for name, _ in pairs}) == len(pairs) == len({person for _, person in pairs}):
+        raise ValueError
+    return NAMED.sub("", trail)
 
 
 def _entries(trail: Iterable[dict[str, Any]]) -> list[folding.Entry]:

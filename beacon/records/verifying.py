@@ -17,7 +17,7 @@ from beacon.records.looking import beside_a_record, breaks
 from beacon.records.models import Record, Restored
 from beacon.records.sealing import Handed
 
-AT_ONCE, ENTRIES_AT_ONCE = 200, 20_000
+AT_ONCE, ENTRIES_AT_ONCE = 500, 20_000
 """So many records are read at once, and no more than so many entries with them."""
 MOST_SAID = 100
 
