@@ -129,6 +129,21 @@ class Walking(EmptiedTestCase):
                 (broken,) = verifying.verify_chain(plant.organisation).broken
                 self.assertIn("not those that were sealed", broken.why)
 
+    def test_two_people_in_one_job_are_seen_at_a_glance_and_an_entry_of_the_other_is_not(self) -> None:
+        plant = self.template.plant
+        job = plant.job()
+        enter(job, plant.technician, {"note": "mine", "runs.r1.gross": "34.10 t"})
+        enter(job, plant.lead, {"runs.r1.tare": "12.76 t"})
+        self.client.force_login(plant.technician)
+        given = {"signed": "T", "outcome": "abandoned", "reason": "no lorry came"}
+        self.client.post(f"/api/jobs/{job.id}/close", given, content_type="application/json")
+        with patch.object(verifying, "breaks", side_effect=AssertionError("looked at thoroughly")):
+            self.assertEqual(verifying.verify_chain(plant.organisation).count, 2)
+        with unguarded():
+            Entry.objects.filter(job=job, path="runs.r1.tare").update(who=plant.technician)
+        (broken,) = verifying.verify_chain(plant.organisation).broken
+        self.assertIn("not those that were sealed", broken.why)
+
     def test_an_entry_of_a_whole_second_is_seen_at_a_glance(self) -> None:
         plant = self.template.plant
         job = plant.job()
