@@ -16,6 +16,25 @@ ON_ITS_LIKE = 0.2
 """A fault that was found on another machine of the organisation's of this kind tells so much of one found here."""
 LOOKED_BACK = 500
 """So many of the latest faults of a kind count."""
+A_WEEK = datetime.timedelta(days=7)
+
+
+@dataclass(frozen=True)
+class Before:
+    """What is known of a machine and of one of its channels; nothing of one for practice."""
+
+    found: dict[str, float] = field(default_factory=dict)
+    repaired: list[str] = field(default_factory=list)
+    beside: list[list[Any]] = field(default_factory=list)
+    drifts: bool = False
+    moved: dict[str, Any] = field(default_factory=dict)
+
+
+def known_before(channel: Channel, at: datetime.datetime) -> Before:
+    """What is known of a channel's machine as of a moment."""
+    found, repaired = _found_before(channel.system)
+    drifts, moved = _how_it_moves(channel)
+    return Before(found, repaired, _beside(channel.system, at), drifts, asdict(moved) if moved else {})
 
 
 def _found_before(system: System) -> tuple[dict[str, float], list[str]]:
@@ -33,9 +52,6 @@ def _found_before(system: System) -> tuple[dict[str, float], list[str]]:
     last = list(Fault.objects.filter(system=system).order_by("-at").values_list("job", "suspect", "put_right")[:8])
     open_ones = [suspect for job, suspect, done in last if job == last[0][0] and suspect and not done]
     return found, open_ones
-
-
-A_WEEK = datetime.timedelta(days=7)
 
 
 def _beside(system: System, at: datetime.datetime) -> list[list[Any]]:
@@ -71,21 +87,3 @@ def _how_it_moves(channel: Channel) -> tuple[bool, Moved | None]:
         for closed_at, said in reversed(rows)
     ]  # fmt: skip
     return moves_steadily(visits), usual_move(visits)
-
-
-@dataclass(frozen=True)
-class Before:
-    """What is known of a machine and of one of its channels; nothing of one for practice."""
-
-    found: dict[str, float] = field(default_factory=dict)
-    repaired: list[str] = field(default_factory=list)
-    beside: list[list[Any]] = field(default_factory=list)
-    drifts: bool = False
-    moved: dict[str, Any] = field(default_factory=dict)
-
-
-def known_before(channel: Channel, at: datetime.datetime) -> Before:
-    """What is known of a channel's machine as of a moment."""
-    found, repaired = _found_before(channel.system)
-    drifts, moved = _how_it_moves(channel)
-    return Before(found, repaired, _beside(channel.system, at), drifts, asdict(moved) if moved else {})

@@ -93,8 +93,8 @@ def _done(jobs: QuerySet[Job]) -> list[Answer]:
     )
     return [
         {
-            "record": job.record.id if hasattr(job, "record") else None,
-            "number": job.record.number if hasattr(job, "record") else None,
+            "record": job.record.id,
+            "number": job.record.number,
             "system": job.channel.system_id,
             "name": job.channel.system.name,
             "site": job.channel.system.site.name,

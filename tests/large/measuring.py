@@ -29,8 +29,8 @@ from beacon.history.log import Sought, sought
 from beacon.people.models import Person, RateCount
 from beacon.plant.models import Channel, Reference, System
 from beacon.records.models import Record
-from tests.bench import browserless, timed_once, wanted
 from tests.large.filling import FILLED, JOBS_EACH, MACHINES, Template, fill
+from tests.speed.timing import browserless, timed_once, wanted
 from wary.machines.machine import Part
 
 SIZES = (10, 100, 1000)

@@ -1,0 +1,48 @@
+"""A person whose device holds the application and the core."""
+
+from django.db.models import QuerySet
+from playwright.sync_api import Page, expect
+
+from beacon.bench.models import Entry, Job
+from tests.browser.base import BrowserTestCase
+
+AT_HAND = """() => new Promise((done) => {
+  const asked = indexedDB.open("wary-beacon");
+  asked.onsuccess = () => {
+    const all = asked.result.transaction("hand").objectStore("hand").getAllKeys();
+    all.onsuccess = () => { asked.result.close(); done(all.result.map(String)); };
+  };
+})"""
+
+
+def ticked(job: Job) -> QuerySet[Entry]:
+    """What was ticked in a job."""
+    return Entry.objects.filter(job=job, source="typed").exclude(path="occasion")
+
+
+class WithoutSignal(BrowserTestCase):
+    """A person whose device holds the application and the core."""
+
+    judges = True
+
+    def setUp(self) -> None:
+        super().setUp()
+        # The application is kept by a browser only where it is opened; a test begins with neither.
+        self.page.goto("/")
+
+    def at_hand(self, *kinds: str) -> None:
+        """Waits until the application, the core and what the round needs are on the device."""
+        self.page.wait_for_function("() => document.documentElement.dataset.core === 'ready'", timeout=60_000)
+        self.page.evaluate("navigator.serviceWorker.ready.then(() => 0)")
+        self.page.wait_for_function("() => navigator.serviceWorker.controller !== null")
+        for kind in kinds or ("along", "taken"):
+            self.wait_until(lambda kind=kind: any(f" {kind} " in key for key in self.page.evaluate(AT_HAND)), 30)  # type: ignore[misc]
+
+    def off(self) -> None:
+        self.context.set_offline(True)
+
+    def on(self) -> None:
+        self.context.set_offline(False)
+
+    def judged_here(self, page: Page | None = None) -> None:
+        expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)
