@@ -44,10 +44,12 @@ class Live(BaseModel):
     """What a source shows at a time: its readouts, and of a stand-in the controls that can be used now.
 
     `raw` is the line that an instrument sent, as it came; `fault` is said where nothing can be
-    made of it.
+    made of it. `turn` says how much was done to a stand-in by then: a count that only rises, by which
+    whoever did something knows which readings do not show it yet.
     """
 
     at: float
+    turn: int = 0
     readouts: tuple[Readout, ...]
     offers: tuple[str, ...] = ()
     raw: str = ""

@@ -9,7 +9,7 @@ from wary.job.evidence import looks_of
 from wary.live import Live
 from wary.machines import all_machines
 from wary.simulators import has_stand_in, stand_in_of
-from wary.simulators.stand_in import INSPECT, LEVELS, SKIP, TICKET, Action, StandIn, Ticket
+from wary.simulators.stand_in import INSPECT, LEVELS, SKIP, TICKET, Action, StandIn, Ticket, written
 
 SEEDS = 1 << 31
 LONGEST_SKIP = 3600.0
@@ -94,7 +94,8 @@ class Practising:
 
     def live(self, elapsed: float) -> Live:
         """What it shows now."""
-        return self.machine.followed(self.actions).live(elapsed + self.skipped)
+        shown = self.machine.followed(self.actions).live(elapsed + self.skipped)
+        return shown.model_copy(update={"turn": len(self.actions)})
 
     def act(self, what: str, figure: float, elapsed: float) -> Live:
         """Does something to it, or skips some time."""
@@ -130,7 +131,7 @@ class Practising:
         if len(self.actions) >= MOST_ACTIONS:
             raise ValueError(f"a practice takes at most {MOST_ACTIONS} acts")
         now = max(elapsed + self.skipped, self.actions[-1].at if self.actions else 0.0)
-        self.actions.append(Action(round(now, 2), what, figure))
+        self.actions.append(Action(written(now), what, figure))
         if what == SKIP:
             self.skipped += figure
         return now

@@ -24,7 +24,7 @@ from beacon.practice import schemas
 from beacon.practice.machines import practice_channel
 from beacon.practice.models import Practice, Scenario
 from beacon.practice.scoring import Answer, score_of, story_of, would_have_told
-from beacon.practice.streams import clock, readings
+from beacon.practice.streams import clock, last_done, readings
 from beacon.problems import Problem, ProblemDocument
 from wary.job.evidence import looks_of
 from wary.live import Live
@@ -32,7 +32,7 @@ from wary.machines import all_machines
 from wary.practising import LONGEST_SKIP, MOST_ACTIONS, SEEDS, Practising, drawn, kinds, told_of
 from wary.simulators import stand_in_of
 from wary.simulators.score import TITLES
-from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket
+from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket, written
 
 router = Router(tags=["practice"])
 
@@ -152,7 +152,13 @@ def act(request: HttpRequest, job_id: UUID, given: schemas.ActIn) -> Live:
         raise Problem(422, "Nothing that can be done to it", errors=[{"path": "what", "text": text}])
     figure = max(0.0, min(given.figure, LONGEST_SKIP)) if given.what == SKIP else given.figure
     _did(practice, given.what, figure)
-    return machine.followed(practice.done).live(clock(practice.started_at, practice.skipped))
+    shown = machine.followed(practice.done).live(_now(practice))
+    return shown.model_copy(update={"turn": practice.turn})
+
+
+def _now(practice: Practice) -> float:
+    """The stand-in's own time now, s."""
+    return max(last_done(practice.done), clock(practice.started_at, practice.skipped))
 
 
 def _did(practice: Practice, what: str, figure: float) -> float:
@@ -163,8 +169,8 @@ def _did(practice: Practice, what: str, figure: float) -> float:
         raise Problem(
             409, "That is enough", f"A practice takes at most {MOST_ACTIONS} acts. Close it, and begin another."
         )
-    now = clock(practice.started_at, practice.skipped)
-    practice.actions = [*practice.actions, Action(round(now, 2), what, figure).as_json()]
+    now = _now(practice)
+    practice.actions = [*practice.actions, Action(written(now), what, figure).as_json()]
     if what == SKIP:
         practice.skipped += figure
     practice.turn += 1
@@ -184,8 +190,7 @@ def ticket(request: HttpRequest, job_id: UUID, scale: Annotated[str, Query(max_l
         raise Problem(422, "Nothing to weigh on", errors=[{"path": "scale", "text": text}])
     place = names.index(scale) if scale else 0
     now = _did(practice, TICKET, place)
-    before = [one for one in practice.done if one.what != TICKET or one.at < now - 0.005]
-    return machine.ticket(before, now, machine.scales[place])
+    return machine.ticket(practice.done[:-1], now, machine.scales[place])
 
 
 @router.post(

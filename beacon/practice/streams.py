@@ -19,7 +19,7 @@ from beacon.people.still import Listener, listening_as
 from beacon.practice.models import Practice
 from beacon.problems import AWAY
 from wary.live import Live
-from wary.simulators.stand_in import Followed, StandIn
+from wary.simulators.stand_in import Action, Followed, StandIn
 
 FAR = 20.0
 """From so many seconds to catch up on, a stand-in is followed in a thread: not on the loop that serves everyone."""
@@ -38,29 +38,36 @@ class Seen:
 
     def put(self, practice: Practice) -> None:
         """Takes what was done since."""
-        self.turn, self.skipped = practice.turn, practice.skipped
-        self.following: Followed = self.machine.followed(practice.done)
+        done = practice.done
+        self.turn, self.skipped, self.done_at = practice.turn, practice.skipped, last_done(done)
+        self.following: Followed = self.machine.followed(done)
         self._at = -1.0
 
     def clock(self) -> float:
         """Its own time now, s."""
-        return clock(self.started, self.skipped)
+        return max(self.done_at, clock(self.started, self.skipped))
 
     async def said(self) -> bytes:
         """What it shows now, as an event."""
         async with self._catching_up:
             now = self.clock()
             if now - self._at >= EVERY / 2 or not self._said:
-                following = self.following
+                following, turn = self.following, self.turn
                 far = now - max(0.0, self._at) > FAR
                 live: Live = await sync_to_async(following.live, thread_sensitive=False)(now) if far else following.live(now)  # fmt: skip
-                self._at, self._said = now, event(live.model_dump_json().encode())
+                shown = live.model_copy(update={"turn": turn})
+                self._at, self._said = now, event(shown.model_dump_json().encode())
             return self._said
 
 
 def clock(started: datetime.datetime, skipped: float) -> float:
     """Seconds since a stand-in began, with what was skipped."""
     return max(0.0, (timezone.now() - started).total_seconds() + skipped)
+
+
+def last_done(done: list[Action]) -> float:
+    """When something was done last, s; its time is never before that, whatever the clock of this server says."""
+    return done[-1].at if done else 0.0
 
 
 class _Watch:

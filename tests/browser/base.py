@@ -62,6 +62,21 @@ def browser() -> Browser:
     return _browser
 
 
+class WaysIn:
+    """What stands before the application: while it is closed, every connection is dropped without an answer."""
+
+    application: WSGIHandler
+    closed = False
+
+    def __call__(self, environ: dict[str, Any], start_response: Any) -> Any:
+        if self.closed:
+            raise ConnectionAbortedError
+        return self.application(environ, start_response)
+
+
+_ways_in = WaysIn()
+
+
 class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     """A plant, and a page on which its technician is signed in; a real server process where it `streams`."""
 
@@ -75,7 +90,8 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     @staticmethod
     def static_handler(application: WSGIHandler) -> WSGIHandler:
         """Static files are served as they are for real, by the application itself."""
-        return application
+        _ways_in.application = application
+        return _ways_in  # type: ignore[return-value]
 
     @classmethod
     def _start_server_thread(cls) -> None:
@@ -156,6 +172,7 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
                         page.goto("about:blank")
                         page.close()
                 context.set_offline(False)
+        _ways_in.closed = False
         none_under_way()
         self.assertEqual(self.faults, [])
 
@@ -195,6 +212,16 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         while not so():
             self.assertLess(time.monotonic(), until, "it never came to be so")
             self.page.wait_for_timeout(50)
+
+    def off(self) -> None:
+        """Takes the signal away. What a browser that says it is off sends all the same does not come in."""
+        _ways_in.closed = True
+        self.context.set_offline(True)
+
+    def on(self) -> None:
+        """Gives the signal back."""
+        _ways_in.closed = False
+        self.context.set_offline(False)
 
     def open_bench(self, page: Page | None = None, **job: Any) -> Page:
         """A fresh job's bench, at its first step."""

@@ -90,12 +90,12 @@ class OnTheBench(BrowserTestCase):
     def test_without_a_signal_it_waits_here_and_is_sent_by_itself(self) -> None:
         page = self.page
         self.go("As found")
-        self.context.set_offline(True)
+        self.off()
         self.take(photograph())
         expect(page.locator(".kept")).to_contain_text("1 photograph waiting")
         expect(page.locator(".paper-waits img")).to_be_visible()
         self.assertEqual(Attachment.objects.count(), 0)
-        self.context.set_offline(False)
+        self.on()
         # Another window begins with what the first one left in the browser's store.
         page.reload()
         self.kept(1)

@@ -1,5 +1,6 @@
 """Whole visits on stand-ins of three kinds, what was true afterwards, sets that a lead gives, how people fare."""
 
+import json
 import re
 
 from playwright.sync_api import expect
@@ -107,6 +108,29 @@ class AtStandIns(BrowserTestCase):
         self.touch("cell-3")
         self.assertEqual(self.done(job), [("load", 1000), ("place", 2), ("press", 1), ("press", 0), ("press", 3)])
         self.assert_accessible()
+
+    def test_readings_from_before_an_act_that_come_after_it_undo_nothing(self) -> None:
+        job = self.begin("platform", "none")
+        before = self.page.evaluate(
+            """(address) => new Promise((done) => {
+                 const source = new EventSource(address);
+                 source.onmessage = (event) => { source.close(); done(event.data); };
+               })""",
+            f"/api/jobs/{job}/live",
+        )
+        # A stream that lags: it says again and again, as of now, what was shown before anything was done.
+        late = f"retry: 100\n\ndata: {json.dumps(json.loads(before) | {'at': 1e6})}\n\n"
+        self.page.route("**/live", lambda route: route.fulfill(content_type="text/event-stream", body=late))
+        self.page.reload()
+        expect(self.stand_in).to_contain_text("steady")
+        self.touch("cell-1")
+        cell = self.page.locator(".machine-panel [data-spot='cell-1'] title")
+        for _ in range(3):
+            with self.page.expect_response("**/live"):
+                pass
+            expect(cell).to_have_text("Let go")
+        self.touch("cell-1")
+        self.assertEqual(self.done(job), [("press", 1), ("press", 0)])
 
     def test_a_ticket_is_taken_by_touching_the_scale(self) -> None:
         job = self.begin("vessel", "none")

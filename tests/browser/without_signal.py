@@ -38,11 +38,5 @@ class WithoutSignal(BrowserTestCase):
         for kind in kinds or ("along", "taken"):
             self.wait_until(lambda kind=kind: any(f" {kind} " in key for key in self.page.evaluate(AT_HAND)), 30)  # type: ignore[misc]
 
-    def off(self) -> None:
-        self.context.set_offline(True)
-
-    def on(self) -> None:
-        self.context.set_offline(False)
-
     def judged_here(self, page: Page | None = None) -> None:
         expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)

@@ -1,8 +1,10 @@
 """Practice of several people: sets that a lead gives, how they fare, and what a lead watches."""
 
 import asyncio
+import datetime
 import json
-from typing import Any
+from typing import Any, cast
+from unittest.mock import patch
 
 from django.test import Client
 
@@ -151,3 +153,32 @@ class Watching(PracticeTestCase):
         told = json.loads(asyncio.run(seen.said()).decode().removeprefix("data: "))
         self.assertAlmostEqual(told["readouts"][0]["value"], 500, delta=1)
         self.assertEqual(Job.objects.get(id=job).practice, True)
+
+    def test_whoever_did_something_knows_which_readings_do_not_show_it_yet(self) -> None:
+        job = self.begin(kind="platform")
+        before = Practice.objects.get(job=job)
+        seen = Seen(before.machine, before)
+        answer = self.act(job, "load", 500).json()
+
+        def told() -> dict[str, Any]:
+            return cast("dict[str, Any]", json.loads(asyncio.run(seen.said()).decode().removeprefix("data: ")))
+
+        self.assertLess(told()["turn"], answer["turn"])
+        seen.put(Practice.objects.get(job=job))
+        self.assertEqual(told()["turn"], answer["turn"])
+
+    def test_a_server_whose_clock_is_behind_shows_what_was_done_at_another(self) -> None:
+        job = self.begin(kind="platform")
+        self.act(job, "skip", 60)
+        first = self.act(job, "press", 1).json()
+        self.assertIn("release", first["offers"])
+        practice = Practice.objects.get(job=job)
+        behind = practice.started_at - datetime.timedelta(seconds=4)
+        with patch("beacon.practice.streams.timezone.now", lambda: behind):
+            seen = Seen(practice.machine, practice)
+            told = json.loads(asyncio.run(seen.said()).decode().removeprefix("data: "))
+            self.assertIn("release", told["offers"])
+            self.assertNotIn("release", self.act(job, "press", 0).json()["offers"])
+        done = Practice.objects.get(job=job).done
+        self.assertEqual([one.what for one in done], ["skip", "press", "press"])
+        self.assertEqual(done, sorted(done, key=lambda one: one.at))

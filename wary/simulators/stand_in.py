@@ -6,6 +6,7 @@ which decision is right in that state. A real instrument on the line gives reado
 """
 
 import hashlib
+import math
 import random
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
@@ -192,6 +193,11 @@ class Followed(ABC):
     def then(self, action: Action) -> bool:
         """Takes one more action, not before the time asked for last; False where it has to be followed anew."""
         return False
+
+
+def written(t: float) -> float:
+    """The time of an act as it is kept, s: never after the act, so that what is shown from then on shows it."""
+    return math.floor(t * 100) / 100
 
 
 def begun(t: float) -> float:

@@ -54,7 +54,7 @@ export function useStream(address: string | null) {
   const [silent, setSilent] = useState(false);
   const least = useRef(0);
   const hear = useCallback((said: Reading) => {
-    least.current = said.at;
+    least.current = said.turn;
     setReading(said);
   }, []);
   useEffect(() => {
@@ -66,7 +66,8 @@ export function useStream(address: string | null) {
       const said = JSON.parse(event.data as string) as Reading;
       // A source that only says why it shows nothing is as good as silent.
       if (said.readouts.length) heard = Date.now();
-      if (said.at < least.current) return;
+      // It does not show yet what was done here last: by the turn, since two servers may tell the time otherwise.
+      if (said.turn < least.current) return;
       setReading(said);
       setSilent(!said.readouts.length);
     };
