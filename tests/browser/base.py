@@ -14,7 +14,9 @@ from typing import Any
 
 from django.conf import settings
 from django.core.handlers.wsgi import WSGIHandler
+from django.core.servers.basehttp import ThreadedWSGIServer
 from django.test import Client, LiveServerTestCase
+from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
 from playwright.sync_api import (
     Browser,
     BrowserContext,
@@ -62,19 +64,27 @@ def browser() -> Browser:
     return _browser
 
 
-class WaysIn:
-    """What stands before the application: while it is closed, every connection is dropped without an answer."""
+class Way(QuietWSGIRequestHandler):
+    """What stands before the application: while it is shut, every connection is dropped without an answer."""
 
-    application: WSGIHandler
-    closed = False
+    shut = False
 
-    def __call__(self, environ: dict[str, Any], start_response: Any) -> Any:
-        if self.closed:
-            raise ConnectionAbortedError
-        return self.application(environ, start_response)
+    def parse_request(self) -> bool:
+        known = super().parse_request()
+        if known and Way.shut:
+            self.close_connection = True
+        return known and not Way.shut
 
 
-_ways_in = WaysIn()
+class Server(ThreadedWSGIServer):
+    """A test's server, which may be out of reach."""
+
+    def __init__(self, address: tuple[str, int], handler: object, **given: Any) -> None:
+        super().__init__(address, Way, **given)
+
+
+class ServerThread(LiveServerThread):
+    server_class = Server
 
 
 class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
@@ -87,11 +97,12 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     judges = False
     """Whether the core runs in the browser and the application is kept in it, as it is for real; most tests are about other things."""
 
+    server_thread_class = ServerThread
+
     @staticmethod
     def static_handler(application: WSGIHandler) -> WSGIHandler:
         """Static files are served as they are for real, by the application itself."""
-        _ways_in.application = application
-        return _ways_in  # type: ignore[return-value]
+        return application
 
     @classmethod
     def _start_server_thread(cls) -> None:
@@ -172,7 +183,7 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
                         page.goto("about:blank")
                         page.close()
                 context.set_offline(False)
-        _ways_in.closed = False
+        Way.shut = False
         none_under_way()
         self.assertEqual(self.faults, [])
 
@@ -215,12 +226,12 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
 
     def off(self) -> None:
         """Takes the signal away. What a browser that says it is off sends all the same does not come in."""
-        _ways_in.closed = True
+        Way.shut = True
         self.context.set_offline(True)
 
     def on(self) -> None:
         """Gives the signal back."""
-        _ways_in.closed = False
+        Way.shut = False
         self.context.set_offline(False)
 
     def open_bench(self, page: Page | None = None, **job: Any) -> Page:

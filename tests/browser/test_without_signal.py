@@ -212,9 +212,8 @@ class AVisitInACellar(WithoutSignal):
         self.judged_here()
         with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
             self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
-            self.page.wait_for_function(
-                "() => navigator.serviceWorker.getRegistration().then((one) => one.waiting !== null)"
-            )
+            waits = "navigator.serviceWorker.getRegistration().then((one) => one.waiting !== null)"
+            self.wait_until(lambda: self.page.evaluate(waits))
             self.off()
             self.page.get_by_role("checkbox").first.check()
             # What is there without signal is what it was opened with, and goes on.
@@ -230,6 +229,13 @@ class AVisitInACellar(WithoutSignal):
             self.on()
             self.wait_until(lambda: Record.objects.count() == 1, 40)
         self.assertEqual(ticked(job).count(), 1)
+
+    def test_a_newer_version_that_is_on_its_way_as_a_page_opens_is_said(self) -> None:
+        self.at_hand()
+        with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
+            self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
+            self.page.goto("/systems")
+            expect(self.page.get_by_text("A newer version is here")).to_be_visible()
 
     def test_a_reference_that_ran_out_meanwhile_brings_it_back(self) -> None:
         self.at_hand()

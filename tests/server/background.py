@@ -3,7 +3,8 @@
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
 
-from django.db import connection
+from asgiref.sync import sync_to_async
+from django.db import connection, connections
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -15,6 +16,8 @@ def work() -> None:
         working = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with working.open_async():
             await working.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
+        # What is due by the clock just now is written by a thread that stays, with a connection of its own.
+        await sync_to_async(connections.close_all)()
 
     # In a thread of its own: a test that drives a browser has a loop already.
     with ThreadPoolExecutor(1) as one:

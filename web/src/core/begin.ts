@@ -37,8 +37,11 @@ async function registered() {
       newer = true;
       listeners.forEach((listener) => listener());
     };
+    // One that is being taken along already was announced before this page was there.
+    const follow = () => registration.installing?.addEventListener("statechange", look);
     look();
-    registration.addEventListener("updatefound", () => registration.installing?.addEventListener("statechange", look));
+    follow();
+    registration.addEventListener("updatefound", follow);
   } catch {
     // A private window, or a browser without: the application works while the server is in reach.
   }
