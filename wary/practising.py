@@ -9,7 +9,7 @@ from wary.job.evidence import looks_of
 from wary.live import Live
 from wary.machines import all_machines
 from wary.simulators import has_stand_in, stand_in_of
-from wary.simulators.stand_in import INSPECT, LEVELS, SKIP, TICKET, Action, StandIn, Ticket, written
+from wary.simulators.stand_in import INSPECT, LEVELS, SKIP, TICKET, Action, StandIn, Ticket, not_before, written
 
 SEEDS = 1 << 31
 LONGEST_SKIP = 3600.0
@@ -94,7 +94,7 @@ class Practising:
 
     def live(self, elapsed: float) -> Live:
         """What it shows now."""
-        shown = self.machine.followed(self.actions).live(elapsed + self.skipped)
+        shown = self.machine.followed(self.actions).live(self._now(elapsed))
         return shown.model_copy(update={"turn": len(self.actions)})
 
     def act(self, what: str, figure: float, elapsed: float) -> Live:
@@ -127,10 +127,13 @@ class Practising:
         now = self._did(TICKET, place, elapsed)
         return machine.ticket(before, now, machine.scales[place])
 
+    def _now(self, elapsed: float) -> float:
+        return not_before(self.actions, elapsed + self.skipped)
+
     def _did(self, what: str, figure: float, elapsed: float) -> float:
         if len(self.actions) >= MOST_ACTIONS:
             raise ValueError(f"a practice takes at most {MOST_ACTIONS} acts")
-        now = max(elapsed + self.skipped, self.actions[-1].at if self.actions else 0.0)
+        now = self._now(elapsed)
         self.actions.append(Action(written(now), what, figure))
         if what == SKIP:
             self.skipped += figure

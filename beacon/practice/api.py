@@ -24,7 +24,7 @@ from beacon.practice import schemas
 from beacon.practice.machines import practice_channel
 from beacon.practice.models import Practice, Scenario
 from beacon.practice.scoring import Answer, score_of, story_of, would_have_told
-from beacon.practice.streams import clock, last_done, readings
+from beacon.practice.streams import clock, readings
 from beacon.problems import Problem, ProblemDocument
 from wary.job.evidence import looks_of
 from wary.live import Live
@@ -32,7 +32,7 @@ from wary.machines import all_machines
 from wary.practising import LONGEST_SKIP, MOST_ACTIONS, SEEDS, Practising, drawn, kinds, told_of
 from wary.simulators import stand_in_of
 from wary.simulators.score import TITLES
-from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket, written
+from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, Ticket, not_before, written
 
 router = Router(tags=["practice"])
 
@@ -158,7 +158,7 @@ def act(request: HttpRequest, job_id: UUID, given: schemas.ActIn) -> Live:
 
 def _now(practice: Practice) -> float:
     """The stand-in's own time now, s."""
-    return max(last_done(practice.done), clock(practice.started_at, practice.skipped))
+    return not_before(practice.done, clock(practice.started_at, practice.skipped))
 
 
 def _did(practice: Practice, what: str, figure: float) -> float:

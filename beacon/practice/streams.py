@@ -19,7 +19,7 @@ from beacon.people.still import Listener, listening_as
 from beacon.practice.models import Practice
 from beacon.problems import AWAY
 from wary.live import Live
-from wary.simulators.stand_in import Action, Followed, StandIn
+from wary.simulators.stand_in import Followed, StandIn, not_before
 
 FAR = 20.0
 """From so many seconds to catch up on, a stand-in is followed in a thread: not on the loop that serves everyone."""
@@ -38,14 +38,13 @@ class Seen:
 
     def put(self, practice: Practice) -> None:
         """Takes what was done since."""
-        done = practice.done
-        self.turn, self.skipped, self.done_at = practice.turn, practice.skipped, last_done(done)
-        self.following: Followed = self.machine.followed(done)
+        self.turn, self.skipped, self.done = practice.turn, practice.skipped, practice.done
+        self.following: Followed = self.machine.followed(self.done)
         self._at = -1.0
 
     def clock(self) -> float:
         """Its own time now, s."""
-        return max(self.done_at, clock(self.started, self.skipped))
+        return not_before(self.done, clock(self.started, self.skipped))
 
     async def said(self) -> bytes:
         """What it shows now, as an event."""
@@ -63,11 +62,6 @@ class Seen:
 def clock(started: datetime.datetime, skipped: float) -> float:
     """Seconds since a stand-in began, with what was skipped."""
     return max(0.0, (timezone.now() - started).total_seconds() + skipped)
-
-
-def last_done(done: list[Action]) -> float:
-    """When something was done last, s; its time is never before that, whatever the clock of this server says."""
-    return done[-1].at if done else 0.0
 
 
 class _Watch:

@@ -21,12 +21,7 @@ from wary.job.closing import Asked
 
 class WhoseItIs(WithoutSignal):
     def test_signing_out_takes_what_was_at_hand_and_leaves_what_waits(self) -> None:
-        job = self.plant.job("belt-material-test")
-        self.page.goto(f"/jobs/{job.id}")
-        self.at_hand("job")
-        self.judged_here()
-        self.off()
-        self.page.get_by_role("checkbox").first.check()
+        job = self.job_in_hand()
         expect(self.page.get_by_role("status").filter(has_text="waiting to be sent")).to_be_visible()
         self.page.goto("/")
         self.page.get_by_role("button", name=str(self.plant.technician)).click()
@@ -47,12 +42,7 @@ class WhoseItIs(WithoutSignal):
         self.assertEqual(ticked(job).get().who, self.plant.technician)
 
     def test_a_session_that_ran_out_meanwhile_loses_nothing(self) -> None:
-        job = self.plant.job("belt-material-test")
-        self.page.goto(f"/jobs/{job.id}")
-        self.at_hand("job")
-        self.judged_here()
-        self.off()
-        self.page.get_by_role("checkbox").first.check()
+        job = self.job_in_hand()
         self.context.clear_cookies(name=settings.SESSION_COOKIE_NAME)
         self.on()
         self.page.get_by_role("link", name="Sign in").click()
@@ -130,19 +120,10 @@ class Worked(WithoutSignal):
 
 
 class WhatElseMayBe(WithoutSignal):
-    def job_in_hand(self) -> Job:
-        job = self.plant.job("belt-material-test")
-        self.page.goto(f"/jobs/{job.id}")
-        self.at_hand("job")
-        self.judged_here()
-        self.off()
-        return job
-
     def test_what_came_after_a_colleague_closed_it_is_offered_for_a_job_that_puts_it_right(self) -> None:
         self.context.clear_cookies()
         self.page = self.signed_in(self.context, self.plant.lead)
         job = self.job_in_hand()
-        self.page.get_by_role("checkbox").first.check()
         close(self.plant.technician, job, Asked("Ines Marrow", "abandoned", "no lorry came"))
         self.on()
         late = self.page.get_by_role("region", name="Typed after it was closed")
@@ -157,7 +138,6 @@ class WhatElseMayBe(WithoutSignal):
 
     def test_for_somebody_who_is_no_lead_it_waits_and_says_so(self) -> None:
         job = self.job_in_hand()
-        self.page.get_by_role("checkbox").first.check()
         close(self.plant.lead, job, Asked("Corin Hale", "abandoned", "no lorry came"))
         self.on()
         late = self.page.get_by_role("region", name="Typed after it was closed")
@@ -172,7 +152,6 @@ class WhatElseMayBe(WithoutSignal):
 
     def test_rights_that_were_taken_away_meanwhile_drop_nothing(self) -> None:
         job = self.job_in_hand()
-        self.page.get_by_role("checkbox").first.check()
         self.plant.technician.memberships.all().delete()
         self.on()
         expect(self.page.get_by_text("you may not work on this job any more")).to_be_visible(timeout=40_000)
@@ -188,7 +167,6 @@ class WhatElseMayBe(WithoutSignal):
     def test_who_never_worked_there_keeps_it_on_the_device(self) -> None:
         self.job_in_hand()
         self.context.route("**/api/jobs/*/left-behind", lambda route: route.fulfill(status=404, body="{}"))
-        self.page.get_by_role("checkbox").first.check()
         self.plant.technician.memberships.all().delete()
         self.on()
         expect(self.page.get_by_text("you may not work on this job any more")).to_be_visible(timeout=40_000)
@@ -201,7 +179,6 @@ class WhatElseMayBe(WithoutSignal):
             " return Reflect.apply(put, store, given); } })"
         )
         job = self.job_in_hand()
-        self.page.get_by_role("checkbox").first.check()
         expect(self.page.get_by_text("this browser keeps nothing: leave the page open")).to_be_visible()
         self.on()
         self.wait_until(lambda: ticked(job).count() == 1, 40)
@@ -213,7 +190,6 @@ class WhatElseMayBe(WithoutSignal):
             " static now() { return now() + off; } }; }"
         )
         job = self.job_in_hand()
-        self.page.get_by_role("checkbox").first.check()
         before = timezone.now()
         self.on()
         self.wait_until(lambda: ticked(job).count() == 1, 40)

@@ -40,3 +40,13 @@ class WithoutSignal(BrowserTestCase):
 
     def judged_here(self, page: Page | None = None) -> None:
         expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)
+
+    def job_in_hand(self) -> Job:
+        """A job that is open and judged on the device, without signal, with one thing ticked."""
+        job = self.plant.job("belt-material-test")
+        self.page.goto(f"/jobs/{job.id}")
+        self.at_hand("job")
+        self.judged_here()
+        self.off()
+        self.page.get_by_role("checkbox").first.check()
+        return job

@@ -6,8 +6,8 @@ from typing import Any
 from tests.speed.timing import full_job, full_visit, show, wanted
 
 
-def in_the_browser(url: str, plant: Any) -> None:
-    """From the key press that confirms a figure to the new call on the page."""
+def signed_in(url: str, plant: Any) -> Any:
+    """A page of the technician, who signed in by hand, in a browser of their own."""
     from tests.browser.base import browser
 
     page = browser().new_context(base_url=url, viewport={"width": 1280, "height": 800}).new_page()
@@ -16,6 +16,12 @@ def in_the_browser(url: str, plant: Any) -> None:
     page.get_by_label("Password").fill("a-long-enough-one")
     page.keyboard.press("Enter")
     page.get_by_role("link", name="Systems").wait_for()
+    return page
+
+
+def in_the_browser(url: str, plant: Any) -> None:
+    """From the key press that confirms a figure to the new call on the page."""
+    page = signed_in(url, plant)
     job = full_job(plant, 3)
     page.add_init_script(SHOWN)
     loaded = [until_shown(page, f"/jobs/{job.id}", ".verdict") for _ in range(10)][2:]
@@ -42,25 +48,18 @@ def without_signal(url: str, plant: Any) -> None:
     import json
 
     from tests.both import DIST
-    from tests.browser.base import browser
 
     manifest = json.loads((DIST / "core/manifest.json").read_text())
     sent = sum(one["sent"] for one in manifest["files"].values()) / 1e6
     print(f"{'without signal: the core on the way, compressed':58} {sent:.1f} MB{wanted(sent, 12)}")
-    context = browser().new_context(base_url=url, viewport={"width": 1280, "height": 800})
-    page = context.new_page()
-    page.goto("/sign-in")
-    page.get_by_label("Address").fill(plant.technician.username)
-    page.get_by_label("Password").fill("a-long-enough-one")
-    page.keyboard.press("Enter")
-    page.get_by_role("link", name="Systems").wait_for()
+    page = signed_in(url, plant)
     ready = "() => document.documentElement.dataset.core === 'ready'"
     page.wait_for_function(ready, timeout=60_000)
     job = full_visit(plant, 75)
     page.goto(f"/jobs/{job.id}")
     page.locator("[data-judged=here]").wait_for(timeout=60_000)
     page.wait_for_timeout(2_000)
-    context.set_offline(True)
+    page.context.set_offline(True)
     page.add_init_script(SHOWN)
     shown, first = [], []
     for _ in range(3):
@@ -71,7 +70,7 @@ def without_signal(url: str, plant: Any) -> None:
     print(f"{'without signal: the page from nothing, the worst of three':58} {max(shown):.2f} s{wanted(max(shown), 1)}")
     print(f"{'without signal: the first call after that':58} {max(first):.2f} s{wanted(max(first), 3)}")
     print(f"{'the memory of the core':58} {memory:.0f} MB{wanted(memory, 300)}")
-    context.close()
+    page.context.close()
 
 
 def key_to_call(page: Any, job: Any, name: str, median: float, most: float) -> None:
@@ -119,14 +118,7 @@ PRESS_TO_CALL = """() => new Promise((done) => {
 
 def a_long_history_drawn(url: str, plant: Any) -> None:
     """The system's page with a history of 500 visits, until its chart is drawn."""
-    from tests.browser.base import browser
-
-    page = browser().new_context(base_url=url, viewport={"width": 1280, "height": 800}).new_page()
-    page.goto("/sign-in")
-    page.get_by_label("Address").fill(plant.technician.username)
-    page.get_by_label("Password").fill("a-long-enough-one")
-    page.keyboard.press("Enter")
-    page.get_by_role("link", name="Systems").wait_for()
+    page = signed_in(url, plant)
     page.add_init_script(SHOWN)
     drawn = [until_shown(page, f"/systems/{plant.system.id}", ".history svg") for _ in range(8)][2:]
     show("browser: a history of 500 visits drawn", drawn)

@@ -200,6 +200,11 @@ def written(t: float) -> float:
     return math.floor(t * 100) / 100
 
 
+def not_before(done: Sequence[Action], t: float) -> float:
+    """A time on a stand-in's clock, s: never before what was done to it last, whatever the clock that told it says."""
+    return max(t, done[-1].at) if done else t
+
+
 def begun(t: float) -> float:
     """A time as it is asked for, s. Raises ValueError before the start."""
     if not t >= 0:
