@@ -5,6 +5,7 @@ from typing import Any
 
 from tests.core.at_a_stand_in import Session
 from tests.core.jobs import answered, codes
+from wary.practising import Practising
 from wary.simulators.score import Facts, score
 from wary.simulators.stand_in import KEY
 
@@ -309,3 +310,15 @@ class FillingAndMetering(unittest.TestCase):
                 session.do("open", round(answer["results"]["suggested_gate"]["value"], 1))
             self.assertEqual(answer["call"], "leave", fault)
             self.assertTrue(good(session), fault)
+
+
+class OnADevice(unittest.TestCase):
+    def test_a_clock_that_is_set_back_hides_nothing_that_was_done(self) -> None:
+        practice = Practising("platform", 3, "none", "easy")
+        before = practice.act("press", 1, 60.0)
+        self.assertIn("release", before.offers)
+        self.assertEqual(practice.live(20.0).offers, before.offers)
+        after = practice.act("press", 0, 30.0)
+        self.assertNotIn("release", after.offers)
+        self.assertEqual((before.turn, after.turn), (1, 2))
+        self.assertEqual([one.at for one in practice.actions], [60.0, 60.0])
