@@ -81,6 +81,23 @@ class OnTheBench(Looking):
         expect(self.page.locator(".call .verdict")).to_contain_text("Adjust, down")
         expect(self.page.locator(".call .reasons")).to_contain_text("the ship sails")
 
+    def test_a_reason_that_is_being_typed_stays_whatever_answer_comes_meanwhile(self) -> None:
+        self.bench()
+        words = self.next.locator("h3").inner_text()
+        self.next.get_by_role("button", name="skip it, and why").click()
+        dialog = self.page.get_by_role("dialog")
+        dialog.get_by_label("Why it is not looked at").fill("the ship sails")
+        before = self.page.locator(".call .verdict").inner_text()
+        enter(self.job, self.plant.lead, {"looked.idlers": "not-fine"})
+        expect(self.page.locator(".call .verdict")).not_to_have_text(before)
+        expect(self.next.locator("h3").filter(has_text=words)).to_have_count(0)
+        expect(dialog).to_contain_text(words)
+        expect(dialog.get_by_label("Why it is not looked at")).to_have_value("the ship sails")
+        dialog.get_by_role("button", name="Skip it").click()
+        expect(dialog).to_have_count(0)
+        self.wait_until(lambda: Entry.objects.filter(job=self.job, path__startswith="skipped.").exists())
+        self.assertEqual(Entry.objects.get(job=self.job, path__startswith="skipped.").text, "the ship sails")
+
     def test_what_it_could_be_says_what_speaks_for_and_against_each(self) -> None:
         self.bench()
         could = self.page.get_by_role("region", name="What it could be")
@@ -165,6 +182,11 @@ class OnATablet(Looking):
         bar.click()
         box = page.get_by_role("dialog").get_by_role("region", name="Look next")
         expect(box).to_be_visible()
+        words = box.locator("h3").inner_text()
+        box.get_by_role("button", name="skip it, and why").click()
+        page.get_by_label("Why it is not looked at").fill("no ladder here")
+        page.get_by_role("button", name="Skip it", exact=True).click()
+        expect(box.locator("h3")).not_to_have_text(words)
         box.locator(".look-answers button").first.click()
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), self.size["width"])
 

@@ -136,6 +136,16 @@ class LookFirst(unittest.TestCase):
         self.assertIn("no weights at hand", call.reasons[-1].text)
         self.assertIn("corner", str(call.reasons[-1].more["suspects"]))
 
+    def test_a_look_that_was_made_after_all_is_not_called_skipped(self) -> None:
+        work = platform("398.2 kg").enter(FREE)
+        first = next_key(work.enter({"skipped.corners": "no weights at hand"}).snapshot.machine)
+        work.enter({f"skipped.{first}": "no time"}).enter({f"looked.{first}": "fine"})
+        self.looked(work)
+        self.assertEqual(work.snapshot.machine.call, "adjust")
+        said = work.snapshot.machine.reasons[-1].text
+        self.assertIn("Skipped: no weights at hand.", said)
+        self.assertNotIn("no time", said)
+
     def test_an_organisation_may_say_that_none_is_skipped_and_how_long_one_may_take(self) -> None:
         strict = platform("398.2 kg", profile={"name": "vessel", "skip_looks": False}).enter(FREE)
         before = next_key(strict.snapshot.machine)

@@ -220,7 +220,9 @@ class _Judging:
         reasons = [*assessment.reasons, *self._at_once()]
         if passing:
             names = "; ".join(one.suspect.title for one in passing)
-            why = "; ".join(dict.fromkeys(self.case.skipped.values()))
+            # What was looked at after all is not skipped any more.
+            whys = (reason for look, reason in self.case.skipped.items() if look not in self.signs)
+            why = "; ".join(dict.fromkeys(whys))
             text = f"Not looked at: {names}." + (f" Skipped: {why}." if why else "")
             reasons.append(Reason(NOT_LOOKED_AT, text, {"suspects": [one.suspect.key for one in passing]}))
         return self._call(ADJUST, assessment.headline, assessment.lead, reasons)

@@ -14,7 +14,8 @@ import { Viewer } from "../attachments/Viewer";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
 import { CallBar, CallPanel } from "./call/CallPanel";
-import { nextLook, PLACES } from "./call/looking";
+import { type Look, nextLook, PLACES } from "./call/looking";
+import { Skip } from "./call/Skip";
 import { SetAside } from "./entry/SetAside";
 import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
@@ -59,7 +60,9 @@ function Workspace({ bench }: { bench: BenchState }) {
   const cache = useQueryClient();
   const [hand, setHand] = useState(() => remembered(bench) ?? firstOpen(bench));
   const [rows, setRows] = useState<Record<string, string | undefined>>({});
-  const [asking, setAsking] = useState<{ list: string; row: string } | null>(null);
+  // What a reason is asked for is held here: no answer that comes meanwhile takes away what is being typed.
+  const [aside, setAside] = useState<{ list: string; row: string } | null>(null);
+  const [skipping, setSkipping] = useState<Look | null>(null);
   const [keys, setKeys] = useState(false);
   const sheet = useMutation({
     mutationFn: (whole: boolean) => asked(api.PATCH("/api/me", { body: { sheet: whole ? "whole" : "steps" } })),
@@ -80,7 +83,8 @@ function Workspace({ bench }: { bench: BenchState }) {
       },
       row: (list) => rows[list],
       take: (list, row) => setRows((held) => ({ ...held, [list]: row })),
-      aside: (list, row) => setAsking({ list, row }),
+      aside: (list, row) => setAside({ list, row }),
+      skip: setSkipping,
     }),
     [bench.job.id, hand, rows],
   );
@@ -130,14 +134,8 @@ function Workspace({ bench }: { bench: BenchState }) {
         <CallPanel part={part} />
         <CallBar part={part} />
       </div>
-      {asking && (
-        <SetAside
-          {...asking}
-          onDone={() => {
-            setAsking(null);
-          }}
-        />
-      )}
+      {aside && <SetAside {...aside} onDone={() => setAside(null)} />}
+      {skipping && <Skip look={skipping} onDone={() => setSkipping(null)} />}
       <AllKeys show={keys} onHide={() => setKeys(false)} />
     </HandContext>
   );

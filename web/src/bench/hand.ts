@@ -1,6 +1,8 @@
 import { createContext, useContext } from "react";
+import { parted } from "../job/path";
+import type { Look } from "./call/looking";
 
-/** What is in hand on the bench: the step, the row being typed, and the row whose setting aside is asked about. */
+/** What is in hand on the bench: the step, the row being typed, and what a reason is asked for. */
 export interface Hand {
   part: string;
   step: string;
@@ -9,6 +11,8 @@ export interface Hand {
   take: (list: string, row: string | undefined) => void;
   /** Asks for the reason to set a row aside. */
   aside: (list: string, row: string) => void;
+  /** Asks for the reason to skip a look. */
+  skip: (look: Look) => void;
 }
 
 export const HandContext = createContext<Hand | null>(null);
@@ -36,6 +40,25 @@ const isOpen = (place: HTMLElement) =>
       : place.value === "" && !place.readOnly
     : place.dataset.open !== undefined;
 
+/** A dock as it stands on the page: its part, the list that it belongs to, without its part, and the row in it. */
+export interface Docked {
+  part: string;
+  list: string;
+  row: string;
+}
+
+/** The dock of a list, by its full path, where it is on the page. */
+export const dockOf = (full: string) =>
+  document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`) ?? undefined;
+
+/** Every dock on the page, with the row in it. */
+export function docksShown(): Docked[] {
+  return [...document.querySelectorAll<HTMLElement>(".dock[data-list]")].map(({ dataset }) => {
+    const { part, rest } = parted(dataset.list!);
+    return { part, list: rest, row: dataset.row! };
+  });
+}
+
 /** The first place of a step that is still open, or its first place. */
 export function firstOpenIn(scope: ParentNode, only = "*"): HTMLElement | undefined {
   const places = placesIn(scope).filter((place) => place.matches(only));
@@ -61,8 +84,7 @@ export function focusOnStep(part: string, step: string, scroll = true) {
 /** Puts the focus on the field of a path, once it is drawn: before the next key, where what draws it is under way. */
 export function focusOn(path: string) {
   const put = () => {
-    const fields = [...document.querySelectorAll<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)];
-    const field = fields.find(shown);
+    const field = fieldOf(path);
     field?.focus();
     if (field instanceof HTMLInputElement) field.select();
     return field !== undefined;
@@ -70,3 +92,7 @@ export function focusOn(path: string) {
   // What a key or a tap changed is drawn before this runs; what is drawn later has a frame.
   queueMicrotask(() => put() || requestAnimationFrame(put));
 }
+
+/** The field of a path, where it is on the page. */
+export const fieldOf = (path: string) =>
+  [...document.querySelectorAll<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)].find(shown);

@@ -2,13 +2,11 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useBench } from "../../job/useJob";
-import { DialogForm } from "../../ui/DialogForm";
-import { TextField } from "../../ui/TextField";
 import { counted } from "../../ui/words";
 import { useHand } from "../hand";
 import { lookAt, useLive } from "../live/live";
 import { Watch } from "./Watch";
-import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, skippedAt, stepOf, type Suspect } from "./looking";
+import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, stepOf, type Suspect } from "./looking";
 
 const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
 
@@ -37,7 +35,6 @@ export function LookNext() {
 function Answers({ look, skips }: { look: Look; skips?: boolean }) {
   const bench = useBench();
   const hand = useHand();
-  const [asking, setAsking] = useState(false);
   const place = stepOf(bench, look);
   const answer = (text: string) => void bench.enter({ path: lookedAt(look.key), text });
   const { linked } = useLive();
@@ -78,36 +75,11 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
         </>
       )}
       {skips && bench.job.machine.may_skip && (
-        <Button variant="link" onClick={() => setAsking(true)}>
+        <Button variant="link" onClick={() => hand.skip(look)}>
           skip it, and why
         </Button>
       )}
-      {asking && <Skip look={look} onDone={() => setAsking(false)} />}
     </div>
-  );
-}
-
-function Skip({ look, onDone }: { look: Look; onDone: () => void }) {
-  const bench = useBench();
-  const [reason, setReason] = useState("");
-  const keep = async () => bench.enter({ path: skippedAt(look.key), text: reason.trim() });
-  return (
-    <DialogForm title="Skip this look" keep="Skip it" ready={/\p{L}/u.test(reason)} onKeep={keep} onDone={onDone}>
-      {(problem) => (
-        <>
-          <p>{look.words} What was not looked at stands on the record and on the certificate.</p>
-          <TextField
-            name="skipped"
-            label="Why it is not looked at"
-            hint="In words, so that whoever reads the record can judge it."
-            value={reason}
-            long={300}
-            problem={problem}
-            onChange={setReason}
-          />
-        </>
-      )}
-    </DialogForm>
   );
 }
 

@@ -4,7 +4,7 @@ import type { InputView, PartView, RowsView, Schemas } from "../../api/client";
 import { at, VALUE } from "../../job/path";
 import { type Bench, BenchContext, type Typed, useBench } from "../../job/useJob";
 import { spoken } from "../../ui/quantity";
-import { focusOn, newRow, useHand } from "../hand";
+import { dockOf, focusOn, newRow, useHand } from "../hand";
 import { Tool } from "../tools/Tool";
 import { BringRows } from "./BringRows";
 import { useTareInHand } from "./begun";
@@ -411,8 +411,7 @@ function AsAnother({ of, full, listed, typed }: AsAnotherProps) {
 
 /** Puts the focus on the first field of the dock of a list. */
 function intoList(full: string) {
-  const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`);
-  dock?.querySelector<HTMLElement>("[data-entry]")?.focus();
+  dockOf(full)?.querySelector<HTMLElement>("[data-entry]")?.focus();
 }
 
 /** A list inside a row, set in under it. */

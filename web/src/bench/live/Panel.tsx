@@ -5,7 +5,7 @@ import { namedBy } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { spoken } from "../../ui/quantity";
 import { counted } from "../../ui/words";
-import { bodyOf, placesIn, useHand } from "../hand";
+import { bodyOf, fieldOf, placesIn, useHand } from "../hand";
 import { useLive } from "./live";
 import type { Readout } from "./types";
 import { fitting, keysOf } from "./places";
@@ -32,6 +32,11 @@ export function LivePanel({ step }: { step?: StepView }) {
     addEventListener("focusin", note);
     return () => removeEventListener("focusin", note);
   }, []);
+
+  // A field that is on the page no more is not in hand: nothing is captured into what nobody sees.
+  useEffect(() => {
+    if (field && !fieldOf(field)) setField(null);
+  }, [bench, field, hand, step]);
 
   const found = field ? fitting(bench, field, readouts, chosen) : null;
   const enter = (text: string, one: Readout, steady: boolean, raw: string) => {

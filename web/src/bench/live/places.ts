@@ -1,7 +1,7 @@
 import type { InputView, PartView, StepView } from "../../api/client";
 import { at, depthOf, inRow, lastOf, namedBy, parted, placeOf, VALUE, wayTo, withoutRows } from "../../job/path";
 import type { Bench } from "../../job/useJob";
-import { newRow } from "../hand";
+import { type Docked, newRow } from "../hand";
 import type { Readout } from "./types";
 
 /** A readout that goes into whatever field takes its unit. */
@@ -94,13 +94,13 @@ interface Found {
   also: { path: string; text: string }[];
 }
 
-/** Where the figures of one ticket go in a part: into the row in hand, the row that they name, or a new one. */
+/** Where the figures of one ticket go in a part: into the row in hand, the row that they name, or a new one. A row that a dock holds is in hand wherever the focus is. */
 export function placesFor(
   bench: Bench,
   part: PartView,
   step: StepView | undefined,
   field: string | null,
-  rowInHand: (list: string) => string | undefined,
+  docks: readonly Docked[],
   printed: readonly TicketFigure[],
 ): (Found & { figure: TicketFigure })[] {
   const inputs = bench.method(part).inputs;
@@ -135,12 +135,14 @@ export function placesFor(
       lists.find((one) => one.path === withoutRows(inHand)) ??
       lists[0];
     if (!of) continue;
-    const name = inHand && (inHand === of.path || lastOf(inHand) === lastOf(of.path)) ? inHand : of.path;
+    const docked = docks.find((one) => one.part === part.key && withoutRows(one.list) === of.path);
+    const focused = inHand === of.path || (inHand && lastOf(inHand) === lastOf(of.path));
+    const name = docked?.list ?? (focused ? inHand : of.path);
     if (depthOf(name) !== of.depth) continue;
     const full = at(part.key, name);
     const rows = bench.rows(full).map((row) => row.row);
     const named = figure.of ? rows.find((row) => isRow(bench, full, row, figure.of!)) : undefined;
-    const rowHere = figure.of ? undefined : inHand === name ? here?.row : rowInHand(full);
+    const rowHere = figure.of ? undefined : (docked?.row ?? (inHand === name ? here?.row : undefined));
     // A row of one figure that is in is done: the next ticket is the next row.
     const held = key === VALUE && rowHere && bench.field(inRow(full, rowHere, key)).text ? undefined : rowHere;
     const last = rows.at(-1);

@@ -1,6 +1,7 @@
+import { useEffect, useRef } from "react";
 import type { StepView } from "../../api/client";
 import { useBench } from "../../job/useJob";
-import { useHand } from "../hand";
+import { docksShown, useHand } from "../hand";
 import { ticket } from "./live";
 import { placesFor } from "./places";
 
@@ -8,11 +9,18 @@ import { placesFor } from "./places";
 export function useWeigh(step: StepView | undefined, field: string | null) {
   const bench = useBench();
   const hand = useHand();
+  const latest = useRef(bench);
+  useEffect(() => {
+    latest.current = bench;
+  });
   return async (scale: string): Promise<string> => {
+    // It belongs into the row in hand as it is asked for; what that holds is known when the ticket is there.
+    const docks = docksShown();
     const got = await ticket(bench.job.id, scale);
-    const places = placesFor(bench, bench.part(hand.part), step, field, hand.row, got.figures);
+    const now = latest.current;
+    const places = placesFor(now, now.part(hand.part), step, field, docks, got.figures);
     const captured = { source: "captured" as const, steady: true, raw: got.title };
-    bench.enter(
+    now.enter(
       ...places.flatMap(({ figure, path, also }) => [
         ...also.map((one) => ({ ...one, ...captured })),
         { path, text: figure.text, unit: figure.unit, ...captured },

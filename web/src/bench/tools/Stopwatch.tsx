@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import { VALUE } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { counted } from "../../ui/words";
-import { newRow } from "../hand";
+import { dockOf, newRow } from "../hand";
 import { beep, useTick } from "./tone";
 import type { ToolProps } from "./props";
 
@@ -23,8 +23,7 @@ export function Stopwatch({ tool, full }: ToolProps<"stopwatch">) {
     const now = performance.now();
     if (since !== null) {
       const seconds = ((now - since) / 1000).toFixed(2);
-      const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`);
-      const row = (single && dock?.dataset.row) || newRow();
+      const row = (single && dockOf(full)?.dataset.row) || newRow();
       bench.enter({ path: `${full}.${row}.${into}`, text: seconds, unit: "s", source: "captured", steady: true });
       setCount(count + 1);
       beep();

@@ -3,7 +3,7 @@ import Button from "react-bootstrap/Button";
 import { VALUE } from "../../job/path";
 import { useBench } from "../../job/useJob";
 import { counted } from "../../ui/words";
-import { newRow } from "../hand";
+import { dockOf, newRow } from "../hand";
 import { beep, useTick } from "./tone";
 import type { ToolProps } from "./props";
 
@@ -40,8 +40,7 @@ function IntoRow({ tool, full }: ToolProps<"counter">) {
     setSince(performance.now());
   };
   const enter = () => {
-    const dock = document.querySelector<HTMLElement>(`.dock[data-list="${CSS.escape(full)}"]`);
-    const row = dock?.dataset.row ?? newRow();
+    const row = dockOf(full)?.dataset.row ?? newRow();
     const captured = { source: "captured" as const, steady: true };
     bench.enter(
       { path: `${full}.${row}.${tool.into}`, text: String(count), ...captured },
