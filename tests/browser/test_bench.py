@@ -53,7 +53,10 @@ class WholeTest(BrowserTestCase):
         expect(page.locator(".call .verdict")).to_contain_text("The zero holds")
         self.go("Close")
         expect(page.locator(".close-job")).not_to_contain_text("take the zero again")
-        page.get_by_label("Your name, to sign").fill("Ines Marrow")
+        # What was typed to close it is there after the look at another step, and after the page is loaded again.
+        expect(page.get_by_label("Your name, to sign")).to_have_value("Ines Marrow")
+        page.reload()
+        expect(page.get_by_label("Your name, to sign")).to_have_value("Ines Marrow")
         page.get_by_role("button", name="Close and seal").click()
         page.get_by_role("link", name="To its record and certificate").click()
         expect(page.get_by_text("The record fits its seal")).to_be_visible()

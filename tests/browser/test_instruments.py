@@ -91,6 +91,20 @@ class OnTheLine(BrowserTestCase):
             self.assertEqual((entry.text, entry.source), ("0.00", "captured"))
             self.assertIn("mean 0.00 kg of", entry.raw)
 
+    def test_a_mean_goes_into_no_field_that_does_not_take_it(self) -> None:
+        with on_the_line() as (_, port):
+            self.link(port)
+            self.visit()
+            self.page.get_by_role("textbox", name="Shown empty").focus()
+            self.live.get_by_role("button", name="Gather over time").click()
+            mean = self.live.get_by_role("button", name=re.compile("Take the mean of ([3-9]|[1-9][0-9]) readings"))
+            expect(mean).to_be_visible()
+            self.go("Close")
+            mean.click()
+            expect(self.live).to_contain_text("The field in hand does not take it: type it where it belongs.")
+            expect(self.live).to_contain_text("mean 0.00 kg of")
+            self.assertFalse(Entry.objects.filter(source="captured").exists())
+
     def test_when_it_falls_silent_the_page_says_so_within_two_seconds_and_typing_goes_on(self) -> None:
         with on_the_line() as (instrument, port):
             self.link(port)

@@ -16,6 +16,7 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.core.management import call_command
 from django.db import connections
+from django.test import override_settings
 
 LANDED = Path(__file__).resolve().parents[1] / "landed"
 VERSIONS = (1, 2, 3, 4, 5, 6)
@@ -58,10 +59,10 @@ def brought_up(version: int) -> Iterator[None]:
             program("pg_restore", "--no-owner", "--exit-on-error", "-d", name, str(dump))
             _turn(name)
             call_command("migrate", verbosity=0, interactive=False)
-            location = settings.STORAGES["default"]["OPTIONS"]["location"]
-            if (files / "files").exists():
-                subprocess.run(["cp", "-r", f"{files / 'files'}/.", location], check=True)
-            yield
+            # Two versions hold the same file under the same name: each has a folder of its own.
+            place = {"default": settings.STORAGES["default"] | {"OPTIONS": {"location": str(files / "files")}}}
+            with override_settings(STORAGES=settings.STORAGES | place):
+                yield
         finally:
             _turn(own)
             program("dropdb", "--if-exists", "--force", name)

@@ -1,6 +1,6 @@
 import { createContext, useContext } from "react";
+import type { Schemas } from "../api/client";
 import { parted } from "../job/path";
-import type { Look } from "./call/looking";
 
 /** What is in hand on the bench: the step, the row being typed, and what a reason is asked for. */
 export interface Hand {
@@ -12,7 +12,7 @@ export interface Hand {
   /** Asks for the reason to set a row aside. */
   aside: (list: string, row: string) => void;
   /** Asks for the reason to skip a look. */
-  skip: (look: Look) => void;
+  skip: (look: Schemas["LookView"]) => void;
 }
 
 export const HandContext = createContext<Hand | null>(null);

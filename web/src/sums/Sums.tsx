@@ -8,6 +8,7 @@ import { api, asked, type InputView, type Schemas } from "../api/client";
 import { sumsQuery, useSystemNames } from "../api/queries";
 import { core } from "../core/core";
 import { Fault } from "../ui/Fault";
+import { useHeld } from "../ui/held";
 import { NotYet, Page } from "../ui/Layout";
 import { figureOf, spoken } from "../ui/quantity";
 
@@ -80,10 +81,8 @@ const spokenText = (text: string) => {
   return unit ? `${figure} ${spoken(unit)}` : figure;
 };
 
-const held = (sum: Sum): Typed => JSON.parse(sessionStorage.getItem(`sum ${sum.key}`) ?? "{}") as Typed;
-
 function Working({ sum }: { sum: Sum }) {
-  const [typed, setTyped] = useState<Typed>(() => held(sum));
+  const { typed, hold } = useHeld<Typed>(`sum ${sum.key}`, {});
   const [carrying, setCarrying] = useState(false);
   const asking = useDeferredValue(typed);
   const answer = useQuery({
@@ -93,24 +92,21 @@ function Working({ sum }: { sum: Sum }) {
   }).data;
   const set = (key: string, change: Partial<{ text: string; unit: string }>, units: string[]) => {
     const before = typed[key] ?? { text: "", unit: units[0] ?? "" };
-    const next = { ...typed, [key]: { ...before, ...change } };
-    sessionStorage.setItem(`sum ${sum.key}`, JSON.stringify(next));
-    setTyped(next);
+    hold({ ...typed, [key]: { ...before, ...change } });
   };
   const empty = !Object.values(typed).some((one) => one.text.trim());
   const examples = sum.inputs.flatMap(({ key, title }) =>
     sum.example[key] ? [{ key, title, text: sum.example[key] }] : [],
   );
-  const take = () => {
-    const next = Object.fromEntries(
-      examples.map(({ key, text }) => {
-        const { figure, unit } = figureOf(text, "");
-        return [key, { text: figure, unit }];
-      }),
+  const take = () =>
+    hold(
+      Object.fromEntries(
+        examples.map(({ key, text }) => {
+          const { figure, unit } = figureOf(text, "");
+          return [key, { text: figure, unit }];
+        }),
+      ),
     );
-    sessionStorage.setItem(`sum ${sum.key}`, JSON.stringify(next));
-    setTyped(next);
-  };
   return (
     <section aria-label={sum.title}>
       <h2 className="mt-0">{sum.title}</h2>

@@ -175,7 +175,7 @@ function Gather({
     taken.current.push([one.capture, one.unit, one.steady]);
     setCount(taken.current.length);
   }, [key, reading]);
-  if (!fits && !since) return null;
+  if (!fits && !since && !said) return null;
   const begin = () => {
     taken.current = [];
     setCount(0);
@@ -183,21 +183,27 @@ function Gather({
     setSince({ key: fits!.key, at: Date.now() });
   };
   const end = async () => {
-    const seconds = since ? (Date.now() - since.at) / 1000 : 0;
+    if (!since) return;
+    const seconds = (Date.now() - since.at) / 1000;
     setSince(null);
     try {
       const found = await asked(api.POST("/api/readings/gathered", { body: { readings: taken.current } }));
-      setSaid(summary(found, seconds));
-      if (fits) onMean(found.capture, fits, found.moving === 0, summary(found, seconds));
+      const said = summary(found, seconds);
+      // A field that takes another reading, or none, takes no mean of these either.
+      const goesIn = fits?.key === since.key;
+      setSaid(goesIn ? said : `${said}. The field in hand does not take it: type it where it belongs.`);
+      if (goesIn) onMean(found.capture, fits, found.moving === 0, said);
     } catch (problem) {
       setSaid(problem instanceof Problem ? (problem.errors[0]?.text ?? problem.message) : "");
     }
   };
   return (
     <span className="live-gather">
-      <Button variant="outline-primary" onClick={since ? () => void end() : begin}>
-        {since ? `Take the mean of ${counted(count, "reading")}` : "Gather over time"}
-      </Button>
+      {(fits || since) && (
+        <Button variant="outline-primary" onClick={since ? () => void end() : begin}>
+          {since ? `Take the mean of ${counted(count, "reading")}` : "Gather over time"}
+        </Button>
+      )}
       {since && (
         <Button variant="link" onClick={() => setSince(null)}>
           Leave it

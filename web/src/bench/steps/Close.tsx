@@ -5,12 +5,14 @@ import Form from "react-bootstrap/Form";
 import { Link, useNavigate } from "react-router";
 import { api, asked, Problem, type Schemas } from "../../api/client";
 import { useMe } from "../../api/queries";
+import { signedIn } from "../../api/session";
 import { at } from "../../job/path";
 import { notToSeal, toSeal } from "../../job/pending";
 import type { Sealing } from "../../job/store";
 import { type Bench, useBench } from "../../job/useJob";
 import { toClose, useNextToWriteUp } from "../../round/writeUp";
 import { useAttachments } from "../../attachments/attachments";
+import { useHeld } from "../../ui/held";
 import { Said } from "../../ui/TextField";
 import { counted, moment } from "../../ui/words";
 import { EntryField } from "../entry/EntryField";
@@ -68,8 +70,8 @@ function Closing() {
   const { job } = bench;
   // What came back from the server is as it was signed.
   const before = bench.sealing?.close;
-  const [outcome, setOutcome] = useState<Outcome | "">(before?.outcome ?? "");
-  const [given, setGiven] = useState({
+  const { typed, hold, letGo } = useHeld(`close ${signedIn()} ${job.id}`, {
+    outcome: (before?.outcome ?? "") as Outcome | "",
     reason: before?.reason ?? "",
     loose_reason: before?.loose_reason ?? "",
     fault: before?.fault ?? "",
@@ -83,22 +85,22 @@ function Closing() {
   const possible = job.ways.filter((way) => !way.why_not);
   const others = job.ways.filter((way) => way.why_not);
   // Only what the calls speak for is chosen beforehand; anything less is chosen by whoever signs.
-  const chosen = outcome || job.ways.find((way) => way.spoken_for)?.outcome;
+  const chosen = typed.outcome || job.ways.find((way) => way.spoken_for)?.outcome;
   const open = job.loose_ends.filter((end) => !end.done);
   const waiting = bench.box.waiting.length;
   const attachments = useAttachments();
   const photographs = attachments?.waiting.length ?? 0;
   const away = bench.here.works && (bench.box.held === "offline" || !!bench.opening);
   const aside = setAside(bench);
-  const text = (key: keyof typeof given, label: string, long = 1000) => (
+  const text = (key: keyof typeof typed, label: string, long = 1000) => (
     <Form.Group controlId={`close-${key}`} className="mb-2">
       <Form.Label>{label}</Form.Label>
       <Form.Control
-        value={given[key]}
+        value={typed[key]}
         maxLength={long}
         autoComplete="off"
         placeholder={key === "signed" ? me?.name : undefined}
-        onChange={(event) => setGiven({ ...given, [key]: event.target.value })}
+        onChange={(event) => hold({ ...typed, [key]: event.target.value })}
       />
       <Said problem={problem} path={key} />
     </Form.Group>
@@ -112,8 +114,8 @@ function Closing() {
     }
     setBusy(true);
     try {
-      const body = { ...given, outcome: chosen };
-      const view = await closed(bench, body);
+      const view = await closed(bench, { ...typed, outcome: chosen });
+      letGo();
       setProblem(null);
       if (!view) return;
       await notToSeal(job.id);
@@ -179,7 +181,7 @@ function Closing() {
             id={`outcome-${way.outcome}`}
             label={way.words[0]!.toUpperCase() + way.words.slice(1)}
             checked={chosen === way.outcome}
-            onChange={() => setOutcome(way.outcome)}
+            onChange={() => hold({ ...typed, outcome: way.outcome })}
           />
         ))}
         {others.length > 0 && !all && (
@@ -200,8 +202,8 @@ function Closing() {
           <Form.Group controlId="close-suspect" className="mb-2">
             <Form.Label>What was found</Form.Label>
             <Form.Select
-              value={given.suspect || job.machine.shown || "-"}
-              onChange={(event) => setGiven({ ...given, suspect: event.target.value })}
+              value={typed.suspect || job.machine.shown || "-"}
+              onChange={(event) => hold({ ...typed, suspect: event.target.value })}
             >
               <option value="-">something else, said below</option>
               {job.machine.suspects.map((one) => (
