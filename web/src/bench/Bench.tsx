@@ -13,11 +13,10 @@ import { useDroppedAttachments } from "../attachments/dropped";
 import { Viewer } from "../attachments/Viewer";
 import { Fault, Waiting } from "../ui/Fault";
 import { Top } from "../ui/Layout";
+import { AskWhy } from "./AskWhy";
 import { CallBar, CallPanel } from "./call/CallPanel";
-import { type Look, nextLook, PLACES } from "./call/looking";
-import { Skip } from "./call/Skip";
-import { SetAside } from "./entry/SetAside";
-import { focusOnStep, type Hand, HandContext, useHand } from "./hand";
+import { nextLook, PLACES } from "./call/looking";
+import { type Asked, focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
 import { Late } from "./Late";
 import { useKeyboard } from "./keyboard";
@@ -61,8 +60,7 @@ function Workspace({ bench }: { bench: BenchState }) {
   const [hand, setHand] = useState(() => remembered(bench) ?? firstOpen(bench));
   const [rows, setRows] = useState<Record<string, string | undefined>>({});
   // What a reason is asked for is held here: no answer that comes meanwhile takes away what is being typed.
-  const [aside, setAside] = useState<{ list: string; row: string } | null>(null);
-  const [skipping, setSkipping] = useState<Look | null>(null);
+  const [why, setWhy] = useState<Asked | null>(null);
   const [keys, setKeys] = useState(false);
   const sheet = useMutation({
     mutationFn: (whole: boolean) => asked(api.PATCH("/api/me", { body: { sheet: whole ? "whole" : "steps" } })),
@@ -83,8 +81,7 @@ function Workspace({ bench }: { bench: BenchState }) {
       },
       row: (list) => rows[list],
       take: (list, row) => setRows((held) => ({ ...held, [list]: row })),
-      aside: (list, row) => setAside({ list, row }),
-      skip: setSkipping,
+      ask: setWhy,
     }),
     [bench.job.id, hand, rows],
   );
@@ -134,8 +131,7 @@ function Workspace({ bench }: { bench: BenchState }) {
         <CallPanel part={part} />
         <CallBar part={part} />
       </div>
-      {aside && <SetAside {...aside} onDone={() => setAside(null)} />}
-      {skipping && <Skip look={skipping} onDone={() => setSkipping(null)} />}
+      {why && <AskWhy asked={why} onDone={() => setWhy(null)} />}
       <AllKeys show={keys} onHide={() => setKeys(false)} />
     </HandContext>
   );

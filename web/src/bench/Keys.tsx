@@ -3,6 +3,7 @@ import Modal from "react-bootstrap/Modal";
 import { type Bench, useBench } from "../job/useJob";
 import { makeLook, nextLook } from "./call/looking";
 import { bodyOf, firstOpenIn, focusOn, type Hand } from "./hand";
+import { whyAside } from "./why";
 
 const KEYS: [string, string][] = [
   ["Enter", "next field; ticks an item and goes on"],
@@ -112,7 +113,7 @@ export function useKeys(hand: Hand, bench: Bench, onAll: (show: boolean) => void
         const rows = bench.rows(list);
         const here = rows.find((row) => row.row === dock.dataset.row) ?? rows.at(-1);
         if (!here) return;
-        hand.aside(list, here.row);
+        hand.ask(whyAside(bench, list, here.row));
       } else return;
       event.preventDefault();
     };

@@ -1,6 +1,16 @@
 import { createContext, useContext } from "react";
-import type { Schemas } from "../api/client";
 import { parted } from "../job/path";
+
+/** What a reason is asked for: where it is entered, and the words of the dialog. */
+export interface Asked {
+  path: string;
+  title: string;
+  says: string;
+  label: string;
+  keep: string;
+  /** What leaves it as it is, beside the cross. */
+  leave?: string;
+}
 
 /** What is in hand on the bench: the step, the row being typed, and what a reason is asked for. */
 export interface Hand {
@@ -9,10 +19,8 @@ export interface Hand {
   go: (part: string, step: string) => void;
   row: (list: string) => string | undefined;
   take: (list: string, row: string | undefined) => void;
-  /** Asks for the reason to set a row aside. */
-  aside: (list: string, row: string) => void;
-  /** Asks for the reason to skip a look. */
-  skip: (look: Schemas["LookView"]) => void;
+  /** Asks for the reason of what is done: a row that is set aside, a look that is skipped. */
+  ask: (why: Asked) => void;
 }
 
 export const HandContext = createContext<Hand | null>(null);

@@ -10,6 +10,7 @@ import { foundOf, sheetOf } from "../progress";
 import { KeyIn } from "./KeyIn";
 import { nextLook } from "./looking";
 import { CouldBe, LookNext, PutRight, Unseen } from "./Machine";
+import { whyAside } from "../why";
 
 /** What is said of a part: of the one that decides, what follows for the machine, by all that is known of it. */
 function useSaid(part: PartView) {
@@ -91,7 +92,11 @@ function Reasons({ part, said: reasons }: { part: PartView; said: Schemas["Reaso
           <li key={suggestion.text}>
             {suggestion.text}
             {row && bench.open && (
-              <Button variant="outline-primary" className="reason-act" onClick={() => hand.aside(list, row)}>
+              <Button
+                variant="outline-primary"
+                className="reason-act"
+                onClick={() => hand.ask(whyAside(bench, list, row))}
+              >
                 Set run {suggestion.run! + 1} aside
               </Button>
             )}

@@ -7,6 +7,7 @@ import { useHand } from "../hand";
 import { lookAt, useLive } from "../live/live";
 import { Watch } from "./Watch";
 import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, stepOf, type Suspect } from "./looking";
+import { whySkipped } from "../why";
 
 const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
 
@@ -75,7 +76,7 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
         </>
       )}
       {skips && bench.job.machine.may_skip && (
-        <Button variant="link" onClick={() => hand.skip(look)}>
+        <Button variant="link" onClick={() => hand.ask(whySkipped(look))}>
           skip it, and why
         </Button>
       )}

@@ -13,6 +13,7 @@ import { EntryField } from "./EntryField";
 import { ReadAgain } from "./ReadAgain";
 import { Tares } from "./Tares";
 import { reads, usualUnit } from "./units";
+import { whyAside } from "../why";
 
 interface Props {
   part: PartView;
@@ -306,7 +307,7 @@ function ListDock({ part, input, rows, full }: Props) {
                   Put it back in the set
                 </Button>
               ) : (
-                <Button variant="link" onClick={() => hand.aside(full, row)}>
+                <Button variant="link" onClick={() => hand.ask(whyAside(bench, full, row))}>
                   Set aside
                 </Button>
               ))}

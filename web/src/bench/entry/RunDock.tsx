@@ -8,6 +8,7 @@ import { focusOn, newRow, useHand } from "../hand";
 import { EntryField } from "./EntryField";
 import { Tares } from "./Tares";
 import { usualUnit } from "./units";
+import { whyAside } from "../why";
 
 type Weighing = "gross" | "net" | "zeroed";
 type Showing = "reading" | "totals" | "passes" | "mean";
@@ -174,7 +175,7 @@ export function RunDock({ list, before, columns }: Props) {
                   Put it back in the set
                 </Button>
               ) : (
-                <Button variant="link" onClick={() => hand.aside(list, row)}>
+                <Button variant="link" onClick={() => hand.ask(whyAside(bench, list, row))}>
                   Set aside
                 </Button>
               )}
