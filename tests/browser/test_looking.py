@@ -91,7 +91,7 @@ class OnTheBench(Looking):
         enter(self.job, self.plant.lead, {"looked.idlers": "not-fine"})
         expect(self.page.locator(".call .verdict")).not_to_have_text(before)
         expect(self.next.locator("h3").filter(has_text=words)).to_have_count(0)
-        expect(dialog).to_contain_text(words)
+        expect(dialog).to_contain_text(f"{words}. What was not looked at")
         expect(dialog.get_by_label("Why it is not looked at")).to_have_value("the ship sails")
         dialog.get_by_role("button", name="Skip it").click()
         expect(dialog).to_have_count(0)

@@ -1,4 +1,5 @@
 import type { Bench } from "../job/useJob";
+import { sentence } from "../ui/words";
 import { type Look, skippedAt } from "./call/looking";
 import type { Asked } from "./hand";
 
@@ -16,7 +17,7 @@ export const whyAside = (bench: Bench, list: string, row: string): Asked => ({
 export const whySkipped = (look: Look): Asked => ({
   path: skippedAt(look.key),
   title: "Skip this look",
-  says: `${look.words} What was not looked at stands on the record and on the certificate.`,
+  says: `${sentence(look.words)} What was not looked at stands on the record and on the certificate.`,
   label: "Why it is not looked at",
   keep: "Skip it",
 });

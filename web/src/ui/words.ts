@@ -56,3 +56,6 @@ export function figured(found: Figured | undefined, sign = false): string {
   const text = `${shown(found.value)} ${found.unit}`.trim();
   return sign && found.value > 0 ? `+${text}` : text;
 }
+
+/** Words as a sentence: with a full stop, where they do not ask. */
+export const sentence = (words: string) => (/[.?!]$/.test(words) ? words : `${words}.`);

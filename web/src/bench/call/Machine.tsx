@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { useBench } from "../../job/useJob";
-import { counted } from "../../ui/words";
+import { counted, sentence } from "../../ui/words";
 import { useHand } from "../hand";
 import { lookAt, useLive } from "../live/live";
 import { Watch } from "./Watch";
@@ -218,7 +218,7 @@ export function Unseen() {
       {aside.slice(0, 2).map((look) => (
         <div key={look.key} className="unseen">
           <p>
-            This test cannot see that {look.tells_of.join(", or that ")}. {look.words}
+            This test cannot see that {look.tells_of.join(", or that ")}. {sentence(look.words)}
           </p>
           <Answers look={look} />
         </div>
