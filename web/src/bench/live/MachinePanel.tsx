@@ -86,6 +86,9 @@ export function MachinePanel({ step, field }: Props) {
       {outline(standIn.shape, width)}
       {spots.map((at) => {
         const number = NUMBERED.exec(at.spot)?.[1];
+        const left = at.x < width * NEAR;
+        // Long words at the upper left would run into what stands to the right of the spot.
+        const above = at.y > HIGH - 50 || (left && at.y < HIGH / 3);
         return (
           <g
             key={at.spot}
@@ -100,9 +103,9 @@ export function MachinePanel({ step, field }: Props) {
             {number ? <text y="6">{number}</text> : <path d="M-7 0H7M0 -7V7" />}
             {(!number || (at.lit && one)) && (
               <text
-                className={`spot-words${at.x < width * NEAR ? " spot-words-left" : ""}`}
-                x={at.x < width * NEAR ? -DRAWN : 0}
-                y={at.y > HIGH - 50 ? -DRAWN - 6 : DRAWN + 14}
+                className={`spot-words${left ? " spot-words-left" : ""}`}
+                x={left ? -DRAWN : 0}
+                y={above ? -DRAWN - 6 : DRAWN + 14}
               >
                 {at.words}
               </text>
