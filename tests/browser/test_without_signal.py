@@ -187,11 +187,25 @@ class AVisitInACellar(WithoutSignal):
             lambda: Entry.objects.filter(source="typed", path__contains=".").exclude(path="occasion").count() == 2, 40
         )
 
+    def test_what_is_closed_on_the_device_may_be_taken_back_and_stands_there_as_it_was(self) -> None:
+        job = self.job_taken_along()
+        self.off()
+        self.go("Close")
+        self.give_up("no lorry came")
+        close = self.page.get_by_role("button", name=re.compile("^Close (and seal|on this device)$"))
+        close.click()
+        self.page.get_by_role("button", name="Take it back and go on").click()
+        expect(self.page.get_by_label("Given up, nothing decided")).to_be_checked()
+        expect(self.page.get_by_label("Why", exact=True)).to_have_value("no lorry came")
+        self.page.get_by_label("Why", exact=True).fill("no lorry came before dark")
+        close.click()
+        expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
+        self.on()
+        self.wait_until(lambda: Record.objects.filter(job=job).exists(), 40)
+        self.assertEqual((Job.objects.get(id=job.id).closing or {})["reason"], "no lorry came before dark")
+
     def test_what_others_entered_meanwhile_brings_it_back_to_whoever_closed_it(self) -> None:
-        job = self.plant.job("belt-material-test")
-        self.page.goto(f"/jobs/{job.id}")
-        self.at_hand("job")
-        self.judged_here()
+        job = self.job_taken_along()
         self.off()
         self.go("Close")
         self.give_up("no lorry came")
@@ -206,10 +220,7 @@ class AVisitInACellar(WithoutSignal):
         self.wait_until(lambda: Record.objects.count() == 1)
 
     def test_a_newer_version_between_opening_and_closing_waits(self) -> None:
-        job = self.plant.job("belt-material-test")
-        self.page.goto(f"/jobs/{job.id}")
-        self.at_hand("job")
-        self.judged_here()
+        job = self.job_taken_along()
         with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
             self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
             waits = "navigator.serviceWorker.getRegistration().then((one) => one.waiting !== null)"

@@ -41,12 +41,17 @@ class WithoutSignal(BrowserTestCase):
     def judged_here(self, page: Page | None = None) -> None:
         expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)
 
-    def job_in_hand(self) -> Job:
-        """A job that is open and judged on the device, without signal, with one thing ticked."""
+    def job_taken_along(self) -> Job:
+        """A job that is open and judged on the device, as far as it needs to go on without signal."""
         job = self.plant.job("belt-material-test")
         self.page.goto(f"/jobs/{job.id}")
         self.at_hand("job")
         self.judged_here()
+        return job
+
+    def job_in_hand(self) -> Job:
+        """Such a job without signal, with one thing ticked."""
+        job = self.job_taken_along()
         self.off()
         self.page.get_by_role("checkbox").first.check()
         return job

@@ -17,6 +17,8 @@ from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, 
 from wary.job.assess import Snapshot
 from wary.machines.machine import Part
 
+GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry came"}
+"""What a job is closed with of which nothing came."""
 PASSWORD = "a-long-enough-one"
 ACCOUNT = "/api/account/browser/v1"
 """Where the library answers: signing in, second factors, links by mail."""

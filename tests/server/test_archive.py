@@ -29,10 +29,9 @@ from beacon.records.verifying import Broken, verify
 from tests.emptied import EmptiedTestCase
 from tests.server.background import work
 from tests.server.pictures import photograph
-from tests.server.plant import Plant, enter
+from tests.server.plant import GIVEN_UP, Plant, enter
 from tests.server.together import at_once, send
 
-GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry came"}
 ELSEWHERE = {
     # Worked out of others, of one person alone, or of this very server.
     "Dates", "RoundOrder", "Feed", "Watch", "LoadMinute", "Invitation", "Device", "SignInTry", "RateCount", "Person", "Organisation",

@@ -26,7 +26,7 @@ from beacon.people.models import Organisation
 from beacon.people.rate_limit import MOST
 from beacon.plant.models import Reference
 from tests.server.plant import ACCOUNT, SIGN_IN, PlantTestCase, entries
-from tests.server.test_records import Sealed
+from tests.server.sealed import Sealed
 
 NASTY = ["a\x00b", "\ud800", "x" * 100_000, 1e999, -(2**70), 2**63, [], {}, [[]], None, True, "", "\u2028", "𐀀", 0.1]
 

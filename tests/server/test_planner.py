@@ -12,7 +12,7 @@ from beacon.people.models import Membership, Role
 from beacon.planner.models import Feed, Planned, ZeroCheck
 from beacon.plant.models import Channel, Reference, Site, System
 from tests.server.plant import SIGN_IN, PlantTestCase
-from tests.server.test_records import Sealed
+from tests.server.sealed import Sealed
 
 today = datetime.date.today
 

@@ -7,7 +7,7 @@ from typing import Any
 from beacon.bench.models import HeaderName, Job
 from beacon.plant.models import Reference, System
 from tests.server.plant import PlantTestCase
-from tests.server.test_records import Sealed
+from tests.server.sealed import Sealed
 
 TODAY = datetime.date.today()
 SET = [

@@ -29,7 +29,7 @@ from beacon.printing import pdf as printing
 from beacon.printing.press import Press, TooMuch
 from tests.server.pictures import document, photograph
 from tests.server.plant import PASSWORD, SIGN_IN, PlantTestCase, entries, runs
-from tests.server.test_records import Sealed
+from tests.server.sealed import Sealed
 from wary.methods.belts.belt_material_test import BeltMaterialTest
 
 NINES = "9" * 2000

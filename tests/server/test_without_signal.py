@@ -15,13 +15,12 @@ from beacon.people.models import Role
 from beacon.plant.models import Reference
 from beacon.records.models import Record
 from tests.emptied import EmptiedTestCase
-from tests.server.plant import AGREEING, Plant, PlantTestCase, enter, entries, runs
+from tests.server.plant import AGREEING, GIVEN_UP, Plant, PlantTestCase, enter, entries, runs
 from tests.server.together import at_once, send
 from wary.device import Device
 from wary.job.device import Held, settled, taken, typed
 
 DAY = timezone.now().date()
-GIVEN_UP = {"signed": "Ines Marrow", "outcome": "abandoned", "reason": "no lorry came"}
 
 
 def at_hand_of(client: Any, job: Job) -> Held:

@@ -188,11 +188,11 @@ function Gather({
     setSince(null);
     try {
       const found = await asked(api.POST("/api/readings/gathered", { body: { readings: taken.current } }));
-      const said = summary(found, seconds);
+      const mean = summary(found, seconds);
       // A field that takes another reading, or none, takes no mean of these either.
       const goesIn = fits?.key === since.key;
-      setSaid(goesIn ? said : `${said}. The field in hand does not take it: type it where it belongs.`);
-      if (goesIn) onMean(found.capture, fits, found.moving === 0, said);
+      setSaid(goesIn ? mean : `${mean}. The field in hand does not take it: type it where it belongs.`);
+      if (goesIn) onMean(found.capture, fits, found.moving === 0, mean);
     } catch (problem) {
       setSaid(problem instanceof Problem ? (problem.errors[0]?.text ?? problem.message) : "");
     }

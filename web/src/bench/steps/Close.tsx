@@ -115,9 +115,10 @@ function Closing() {
     setBusy(true);
     try {
       const view = await closed(bench, { ...typed, outcome: chosen });
-      letGo();
       setProblem(null);
+      // What is closed on this device may be taken back, or come back: then it stands there as it was.
       if (!view) return;
+      letGo();
       await notToSeal(job.id);
       bench.fresh(view);
       if (job.practice) navigate(`/practice/${job.id}`);
