@@ -56,6 +56,8 @@ def stop(name: str) -> None:
             return
         time.sleep(0.1)
     os.kill(pid, signal.SIGKILL)
+    while pid_of(name) is not None:
+        time.sleep(0.02)
 
 
 def start(name: str) -> None:

@@ -14,7 +14,8 @@ import subprocess
 import tempfile
 import threading
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -98,11 +99,11 @@ class Server(TransactionTestCase):
             "BEACON_URL": self.address,
             "BEACON_LEAST_ROOM": "50",
             "BEACON_PASSWORD": PASSWORD,
-            "BEACON_WAIT": "40",
+            "BEACON_WAIT": "90",
             "DATABASE_URL": database,
             **more,
         }
-        return subprocess.run([str(code / "deploy/server"), "localhost", *given], env=env, capture_output=True, text=True, timeout=240)  # fmt: skip
+        return subprocess.run([str(code / "deploy/server"), "localhost", *given], env=env, capture_output=True, text=True, timeout=480)  # fmt: skip
 
     def done(self, *given: str, **more: Any) -> str:
         found = self.run_server(*given, **more)
@@ -144,6 +145,29 @@ class Server(TransactionTestCase):
             one.start()
         return typists, threads
 
+    @contextmanager
+    def occupied(self, port: int) -> Iterator[None]:
+        """Something else takes this port as soon as its server lets go of it."""
+        done = threading.Event()
+
+        def take() -> None:
+            while not done.is_set():
+                with socket.socket() as taken, suppress(OSError):
+                    # As a server that is begun anew: what it was asked last may be closing still.
+                    taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+                    taken.bind(("127.0.0.1", port))
+                    taken.listen()
+                    done.wait()
+                done.wait(0.02)
+
+        taker = threading.Thread(target=take, daemon=True)
+        taker.start()
+        try:
+            yield
+        finally:
+            done.set()
+            taker.join()
+
     def test_set_up_upgraded_and_taken_back_while_people_type(self) -> None:
         said = self.done("Kelp Works", "Mara@kelp.example")
         self.assertIn("Kelp Works begins, with", said)
@@ -179,7 +203,22 @@ class Server(TransactionTestCase):
         broken = self.copied("beacon/asgi.py", '\nraise RuntimeError("it does not come up")\n')
         failed = self.run_server(code=broken, BEACON_WAIT="15")
         self.assertEqual(failed.returncode, 1, failed.stdout)
-        self.assertIn("The version of before goes on", failed.stderr)
+        self.assertIn("The version of before goes on;", failed.stderr, self.logs())
+        restarted = (self.prefix / "said").read_text().splitlines()[-4:]
+        self.assertNotIn(
+            f"restart wary-beacon@{self.port + 3}", restarted, "the other one was of that version all the time"
+        )
+        self.assertEqual(os.readlink(self.prefix / "opt/wary-beacon/current"), now)
+        self.assertIn('content="99.1.0"', httpx.get(f"{self.address}/").text)
+        # Its port was taken meanwhile: the other server goes on, and that is what is said.
+        with self.occupied(self.port + 2):
+            failed = self.run_server(code=broken, BEACON_WAIT="2")
+        self.assertEqual(failed.returncode, 1, failed.stdout)
+        self.assertIn(
+            f"goes on with one server, on port {self.port + 3}; the one on port {self.port + 2}",
+            failed.stderr,
+            self.logs(),
+        )
         self.assertEqual(os.readlink(self.prefix / "opt/wary-beacon/current"), now)
         self.assertIn('content="99.1.0"', httpx.get(f"{self.address}/").text)
         # No backup can be made: nothing is changed either.
