@@ -79,8 +79,22 @@ def begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
     # What a server says of a database that a test takes away from it is no news.
     quiet = subprocess.DEVNULL if {"BEACON_REPLICA", "BEACON_WORKS"} & set(more) else None
     server = subprocess.Popen(command, env=environment, preexec_fn=_dies_with_us, stderr=quiet)
-    for _ in range(300):
-        with suppress(OSError), urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=2):
+    address = f"http://127.0.0.1:{port}"
+    until_it_answers(f"{address}/api/ready", server)
+    return address, server
+
+
+def until_it_answers(address: str, server: "subprocess.Popen[bytes]") -> None:
+    """Waits for a server that was just begun; a busy machine may take its time.
+
+    Raises:
+        AssertionError: It ended, or said nothing for two minutes.
+    """
+    until = time.monotonic() + 120
+    while time.monotonic() < until:
+        with suppress(OSError), urlopen(address, timeout=5):
+            return
+        if server.poll() is not None:
             break
         time.sleep(0.1)
-    return f"http://127.0.0.1:{port}", server
+    raise AssertionError(f"the server does not answer at {address}")

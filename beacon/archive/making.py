@@ -1,7 +1,8 @@
 """Making an archive: sealed records as they were sealed, open jobs as job files, every row and every file.
 
-It is made from what is there at one moment. Where it is stopped in the middle it is made again from the start, and the
-file is there only once it is whole.
+It is made from what is there at one moment, at the first database: a replica would end a reading that long, or fall
+behind for it. Where it is stopped in the middle it is made again from the start, and the file is there only once it is
+whole.
 """
 
 import json

@@ -7,6 +7,7 @@ from procrastinate.contrib.django import app
 from beacon.archive import making
 from beacon.archive.models import Archive, Bundle
 from beacon.background.made import UNDER_WAY, said
+from beacon.database.apart import read_in_the_background
 
 
 @app.task(name="make an archive", queue="archives")
@@ -26,7 +27,7 @@ def put_together(bundle: str) -> None:
     if found is None:
         return
     with said(found):
-        making.put_together(found)
+        read_in_the_background(lambda: making.put_together(found))
 
 
 @app.periodic(cron="25 3 * * *")

@@ -42,8 +42,10 @@ def told(made: Made, done: int, total: int) -> None:
     """How far it is, seen by others at once: it is written beside the transaction in which all is read or kept."""
 
     def write() -> None:
-        type(made)._default_manager.filter(pk=made.pk).update(done=done, of=total)
-        connections.close_all()
+        try:
+            type(made)._default_manager.filter(pk=made.pk).update(done=done, of=total)
+        finally:
+            connections.close_all()
 
     beside = Thread(target=write)
     beside.start()

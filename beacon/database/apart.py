@@ -23,6 +23,8 @@ MOST_BEHIND = 2.0
 """So far, s, the replica may be behind to be read from."""
 ASKED_EVERY, AGAIN_AFTER = 0.5, 5.0
 """How often it is asked how far it is; and when again after it could not be reached, s."""
+ARRIVES_WITHIN = 5.0
+"""So long, s, what is done in the background waits until the replica has all that is kept."""
 WROTE = "wrote"
 PINNED = 5
 """So long, s, whoever wrote reads from the first database."""
@@ -106,23 +108,43 @@ def apart(view: Callable[P, R]) -> Callable[P, R]:
         at = following.as_of() if settings.REPLICA and not here else None
         if at is None:
             return view(*given, **more)
-        token = _apart.set(at)
-        try:
-            found = view(*given, **more)
-            read_there = _apart.get() is not None
-        except DatabaseError:
-            # It went away in the middle, or what was read was put right under it: the first one knows.
-            _apart.reset(token)
-            token = _apart.set(None)
-            connections["replica"].close()
-            return view(*given, **more)
-        finally:
-            _apart.reset(token)
+        found, read_there = _read(lambda: view(*given, **more), at)
         if isinstance(found, HttpResponseBase) and read_there:
             found.headers[AS_OF] = at.isoformat()
         return found
 
     return read
+
+
+def _read(work: Callable[[], R], at: datetime) -> tuple[R, bool]:
+    """Reads from the replica, as of that moment; and whether it was read there to its end."""
+    token = _apart.set(at)
+    try:
+        return work(), _apart.get() is not None
+    except DatabaseError:
+        # It went away in the middle, or what was read was put right under it: the first one knows.
+        _apart.reset(token)
+        token = _apart.set(None)
+        connections["replica"].close()
+        return work(), False
+    finally:
+        _apart.reset(token)
+
+
+def read_in_the_background(work: Callable[[], R]) -> R:
+    """Does what nobody waits for, reading from the replica once all that is kept now is there.
+
+    Where that takes too long, or there is none, it is read from the first; and from its start again where the
+    replica goes away in the middle.
+    """
+    began = time.time()
+    while settings.REPLICA and time.time() < began + ARRIVES_WITHIN:
+        at = following.as_of()
+        # Both are by this process's clock.
+        if at and at.timestamp() >= began:
+            return _read(work, at)[0]
+        time.sleep(ASKED_EVERY)
+    return work()
 
 
 def read_as_of() -> datetime | None:

@@ -17,6 +17,7 @@ from ninja import Query, Router
 from beacon.bench.keeping import Sent, keep
 from beacon.bench.models import Entry
 from beacon.bench.opening import all_kept, open_alone
+from beacon.database.apart import apart
 from beacon.links.models import Link
 from beacon.loads import schemas
 from beacon.loads.keeping import bring_in, locked, next_number, on_the_clock, readable, unit_of
@@ -248,6 +249,7 @@ def totals(
 
 @router.get("systems/{system_id}/loads.csv", response={200: bytes})
 @limited("tables to take away")
+@apart
 def csv_out(request: HttpRequest, system_id: UUID, channel: UUID | None = None) -> HttpResponse:
     """The whole log of a channel as CSV in UTF-8, the oldest first; it comes in again as it is."""
     of = _channel(_system(request, system_id), channel)

@@ -17,8 +17,9 @@ from wary.job.fold import rebuilt
 
 
 def plant() -> tuple[list[str], list[tuple[str, str]]]:
-    """Two jobs, and three people who may type in them."""
+    """Two jobs, and three people who may type in them; and a load cart, which keeps a log."""
     made = Plant("Gannet Ness")
+    made.add_system("Harvest trailer", "cart", "load-cart", {})
     jobs = [str(made.job().id) for _ in range(2)]
     more = made.person("more@gannetness.example", "technician")
     return jobs, [(one.username, PASSWORD) for one in (made.technician, made.lead, more)]

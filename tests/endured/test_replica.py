@@ -173,6 +173,8 @@ class Replica(WithReplica):
         self.assertIsNone(as_of())
         until(True)
         until(True, "log.csv")
+        cart = self.first.ask("select id from plant_system where kind = 'cart'")
+        until(True, f"systems/{cart}/loads.csv")
         # The month is worked out once a day, which is kept by the first.
         self.assertEqual(one.ask("calendar?month_of=2031-03")[0], 200)
         batch = [{"id": str(uuid.uuid4()), "path": "note", "text": "just now"}]
