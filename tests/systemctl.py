@@ -41,7 +41,7 @@ def pid_of(name: str) -> int | None:
     pid = int(at.read_text())
     try:
         state = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
-    except FileNotFoundError:
+    except (FileNotFoundError, ProcessLookupError):
         return None
     return None if state == "Z" else pid
 

@@ -227,14 +227,15 @@ def seal(user: Person, organisation: Organisation, job: Job, snapshot: Snapshot,
         job=job,
         number=number,
         previous=previous,
-        serial=_next_of_all(),
         supersedes=before,
         sealed_at=at,
         sealed_by=user,
     )
-    content["chain"] = {"number": number, "previous": previous, "job": str(job.id), "of_all": record.serial}
     content["sealed"] = facts(record, job)
     content["paper"] = paper_of(content, job)
+    # Last: all other organisations that seal wait from here until this record is kept.
+    record.serial = _next_of_all()
+    content["chain"] = {"number": number, "previous": previous, "job": str(job.id), "of_all": record.serial}
     record.content = canonical(content)
     record.sha256 = digest(record.content)
     record.save(force_insert=True)

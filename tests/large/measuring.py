@@ -17,6 +17,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from django.db import connection
 from django.test import Client
@@ -28,8 +29,11 @@ from beacon.bench.opening import open_job
 from beacon.history.log import Sought, sought
 from beacon.people.models import Person, RateCount
 from beacon.plant.models import Channel, Reference, System
+from beacon.records import sealing
 from beacon.records.models import Record
 from tests.large.filling import FILLED, JOBS_EACH, MACHINES, Template, fill
+from tests.server.plant import runs
+from tests.server.test_closing import IN_ORDER
 from tests.speed.timing import browserless, timed_once, wanted
 from wary.machines.machine import Part
 
@@ -52,6 +56,8 @@ SLOWEST = 200.0
 """The 95th per cent of a call while people type must stay below this, ms."""
 PACE = 3.0
 """So many seconds lie between two entries of one person."""
+SEALED = 40
+"""So many jobs are closed to see what that takes."""
 CROWDS = (10, 20, 40, 60, 80, 120, 160, 240)
 
 
@@ -76,6 +82,7 @@ def measured(url: str, sizes: tuple[int, ...], backups: tuple[int, ...] = (), pa
             continue
         _verified(size)
         _typing(url, size)
+        _sealing(size)
         _memory()
         if size in backups:
             _backup()
@@ -260,11 +267,16 @@ def _typing(url: str, size: int) -> None:
 
 def _typist(url: str, number: int, place: int) -> tuple[Any, dict[str, str], str]:
     client, headers = _signed_in(url, number, "technician")
-    channel = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference").filter(system__site__organisation__name=f"{FILLED}{number:04d}")[place]  # fmt: skip
+    channel = _channel(number, place)
     who = channel.system.site.organisation.memberships.get(role="technician").person
     job = open_job(who, channel, (Part("", "belt-material-test"),), "routine").job
     enter(who, job.id, [Sent(uuid.uuid4(), f"runs.r{n}.gross", "34.10 t") for n in range(4)])
     return client, headers, str(job.id)
+
+
+def _channel(number: int, place: int) -> Channel:
+    channels = Channel.objects.select_related("system__site__organisation", "system__profile", "system__reference")
+    return channels.filter(system__site__organisation__name=f"{FILLED}{number:04d}")[place]
 
 
 def _types(number: int, person: tuple[Any, dict[str, str], str], crowd: int) -> list[float]:
@@ -282,6 +294,33 @@ def _types(number: int, person: tuple[Any, dict[str, str], str], crowd: int) -> 
         time.sleep(max(0.0, PACE - (time.perf_counter() - began)))
     # The first of each begins what the server holds of a job.
     return took[1:]
+
+
+def _sealing(size: int) -> None:
+    """What a closed job costs, and for how long of it all other organisations that seal wait: for the number of all records."""
+    closed, held = [], []
+    taken = sealing._next_of_all
+
+    def noted() -> int:
+        number = taken()
+        held.append(time.perf_counter())
+        return number
+
+    for one in range(SEALED):
+        channel = _channel(one % size, one // size % MACHINES)
+        who = channel.system.site.organisation.memberships.get(role="technician").person
+        job = open_job(who, channel, (Part("", "belt-material-test"),), "routine").job
+        texts = {"inputs.zero_done": "job"} | runs([*IN_ORDER, IN_ORDER[0]])
+        enter(who, job.id, [Sent(uuid.uuid4(), path, text) for path, text in texts.items()])
+        with patch.object(sealing, "_next_of_all", noted):
+            began = time.perf_counter()
+            sealing.close(who, job, sealing.Asked(signed=who.name, outcome="complete"))
+            ended = time.perf_counter()
+        closed.append((ended - began) * 1000)
+        held[-1] = (ended - held[-1]) * 1000
+    longest = statistics.median(held)
+    print(f"{'  a job closed and sealed':58} median {statistics.median(closed):8.2f} ms")
+    print(f"{'  of it the number of all records is held':58} median {longest:8.2f} ms, so {1000 / longest:.0f} a second of all organisations")  # fmt: skip
 
 
 def _memory() -> None:
