@@ -120,12 +120,13 @@ def _function() -> str:
 
 def fill(template: Template, first: int, organisations: int, jobs: int = JOBS_EACH, workers: int = 2) -> None:
     """So many more organisations, each with so many closed jobs; `first` are there already."""
+    sealed = Record.objects.exclude(serial=None).count()
     with connection.cursor() as cursor:
         cursor.execute(_function())
         # By themselves: while the entries have no index, they would be looked through for each job.
         cursor.execute("create table filling_entries as select * from bench_entry where job_id = %s", [template.job.pk])
     with _without_indexes(organisations * jobs >= BULK), ThreadPoolExecutor(workers) as pool:
-        for done in [pool.submit(_some, template, first + one, first + organisations, workers, jobs) for one in range(workers)]:  # fmt: skip
+        for done in [pool.submit(_some, template, range(first + one, first + organisations, workers), jobs, sealed - first * jobs) for one in range(workers)]:  # fmt: skip
             done.result()
     count = Record.objects.exclude(serial=None).count()
     SealCount.objects.update_or_create(pk=1, defaults={"count": count})
@@ -135,17 +136,17 @@ def fill(template: Template, first: int, organisations: int, jobs: int = JOBS_EA
         cursor.execute("vacuum analyze")
 
 
-def _some(template: Template, begin: int, end: int, step: int, jobs: int) -> None:
+def _some(template: Template, numbers: range, jobs: int, sealed: int) -> None:
     try:
         with connection.cursor() as cursor:
             cursor.execute("set session_replication_role = replica; set synchronous_commit = off; set time zone 'UTC'")
-        for number in range(begin, end, step):
-            _organisation(template, number, jobs)
+        for number in numbers:
+            _organisation(template, number, jobs, sealed + number * jobs)
     finally:
         connections.close_all()
 
 
-def _organisation(template: Template, number: int, jobs: int) -> None:
+def _organisation(template: Template, number: int, jobs: int, sealed: int) -> None:
     here = Organisation.objects.create(name=f"{FILLED}{number:04d}")
     starting_profiles(here)
     site = Site.objects.create(organisation=here, name="Yard", time_zone="Europe/London")
@@ -169,7 +170,7 @@ def _organisation(template: Template, number: int, jobs: int) -> None:
             [
                 template.job.pk, template.content, here.pk, people[0].pk, bridge.pk, str(template.plant.bridge.pk),
                 [one.pk for one in systems], [one.pk for one in channels], jobs, template.day,
-                1 + number * jobs, template.state, json.dumps(template.last),
+                sealed, template.state, json.dumps(template.last),
             ],
         )  # fmt: skip
 

@@ -5,6 +5,7 @@ from beacon.records.models import Record
 from beacon.records.verifying import Broken, verify
 from tests.emptied import EmptiedTestCase
 from tests.large.filling import MACHINES, Template, fill, the_lead
+from tests.large.measuring import closed
 
 
 class Filled(EmptiedTestCase):
@@ -13,6 +14,9 @@ class Filled(EmptiedTestCase):
         fill(template, 0, 2, 2 * MACHINES)
         self.assertEqual(Record.objects.count(), 1 + 4 * MACHINES)
         self.assertEqual(Entry.objects.count(), template.entries * (1 + 4 * MACHINES))
+        # What is sealed in between takes a number of all records, too.
+        took, held = closed(0, 3)
+        self.assertGreater(took, held)
         fill(template, 2, 1, 2 * MACHINES)
         found = list(verify())
         self.assertEqual([str(one) for one in found if isinstance(one, Broken)], [])
