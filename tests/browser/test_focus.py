@@ -10,6 +10,15 @@ from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
 from tests.worked import WORKED
 
+WAITS = """() => new Promise((done) => {
+  const asked = indexedDB.open("wary-beacon");
+  asked.onsuccess = () => {
+    const all = asked.result.transaction("waiting").objectStore("waiting").count();
+    all.onsuccess = () => { asked.result.close(); done(all.result); };
+  };
+})"""
+"""So many entries wait in this browser to be sent."""
+
 
 class Focus(BrowserTestCase):
     def test_whoever_opens_the_bench_can_type_at_once(self) -> None:
@@ -18,8 +27,21 @@ class Focus(BrowserTestCase):
         expect(first).to_be_focused()
         page.keyboard.press("Enter")
         expect(first).to_be_checked()
+        self.wait_until(lambda: Entry.objects.filter(path__startswith="tick.look").exists())
         page.reload()
         expect(page.locator(".look > div:first-child input").nth(1)).to_be_focused()
+
+    def test_it_goes_on_after_what_is_not_sent_yet(self) -> None:
+        page = self.open_bench()
+        looks = page.locator(".look > div:first-child input")
+        expect(looks.first).to_be_focused()
+        page.route("**/entries*", lambda route: route.abort())
+        page.keyboard.press("Enter")
+        page.wait_for_function(WAITS)
+        page.reload()
+        expect(looks.nth(1)).to_be_focused()
+        expect(looks.first).to_be_checked()
+        self.assertFalse(Entry.objects.filter(path__startswith="tick.look").exists())
 
     def test_enter_ticks_and_goes_on_but_leaves_a_loose_end_to_a_tap(self) -> None:
         page = self.open_bench()

@@ -5,7 +5,7 @@ import io
 import re
 
 import segno
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from beacon.bench.models import Entry
 from beacon.plant.models import Reference
@@ -18,12 +18,21 @@ CAMERA = """([picture]) => {
   image.src = picture;
   const paint = () => {
     pen.fillStyle = '#999'; pen.fillRect(0, 0, 640, 480);
-    if (window.shows !== false) pen.drawImage(image, 180, 100, 280, 280);
-    requestAnimationFrame(paint);
+    pen.drawImage(image, 180, 100, 280, 280);
   };
-  image.onload = paint;
+  image.onload = () => setInterval(paint, 50);
   navigator.mediaDevices.getUserMedia = async () => canvas.captureStream(20);
 }"""
+
+LATE = """() => {
+  const given = navigator.mediaDevices.getUserMedia;
+  navigator.mediaDevices.getUserMedia = async () => {
+    const empty = new MediaStream();
+    window.begin = async () => (await given()).getTracks().forEach((track) => empty.addTrack(track));
+    return empty;
+  };
+}"""
+"""A camera that gives its pictures only when it is told to begin."""
 
 
 def picture(text: str) -> bytes:
@@ -86,6 +95,37 @@ class Scanned(BrowserTestCase):
         self.camera_shows(page, f"https://b.example/references/{other.id}")
         page.get_by_role("button", name="Scan").first.click()
         self.wait_until(lambda: Entry.objects.filter(job=job, path="references.r1.name", text="Far scale").exists())
+
+    def test_a_camera_without_a_picture_is_said_and_looked_at_further(self) -> None:
+        page = self.page
+        page.clock.install()
+        page.goto("/")
+        self.camera_shows(page, f"https://b.example/systems/{self.plant.system.id}")
+        page.evaluate(LATE)
+        page.get_by_role("button", name="Scan").click()
+        video = page.get_by_label("What the camera shows")
+        page.wait_for_function("(video) => video.srcObject", arg=video.element_handle())
+        page.clock.fast_forward(7_000)
+        expect(page.get_by_role("status")).to_contain_text("gives no picture yet")
+        page.evaluate("() => window.begin()")
+        expect(page).to_have_url(re.compile(str(self.plant.system.id)))
+
+    def test_a_reader_that_did_not_come_at_first_is_asked_for_again(self) -> None:
+        page, times = self.page, []
+        page.goto("/")
+        self.camera_shows(page, f"https://b.example/systems/{self.plant.system.id}")
+
+        def first_time(route: Route) -> None:
+            times.append(route.request.url)
+            if len(times) > 1:
+                route.continue_()
+            else:
+                route.abort()
+
+        page.route(re.compile("/esm-"), first_time)
+        page.get_by_role("button", name="Scan").click()
+        expect(page).to_have_url(re.compile(str(self.plant.system.id)))
+        self.assertGreater(len(times), 1)
 
     def test_without_a_camera_a_photograph_does(self) -> None:
         page = self.page

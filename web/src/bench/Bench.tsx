@@ -16,7 +16,7 @@ import { Top } from "../ui/Layout";
 import { AskWhy } from "./AskWhy";
 import { CallBar, CallPanel } from "./call/CallPanel";
 import { nextLook, PLACES } from "./call/looking";
-import { type Asked, focusOnStep, type Hand, HandContext, useHand } from "./hand";
+import { type Asked, bodyOf, focusOnStep, type Hand, HandContext, useHand } from "./hand";
 import { Kept } from "./Kept";
 import { Late } from "./Late";
 import { useKeyboard } from "./keyboard";
@@ -89,8 +89,12 @@ function Workspace({ bench }: { bench: BenchState }) {
   useKeyboard();
   useDroppedAttachments(bench.open);
   const viewed = useAttachments()?.shown;
-  // Whoever opens the bench can type at once.
-  useEffect(() => focusOnStep(hand.part, hand.step, false), []); // eslint-disable-line react-hooks/exhaustive-deps
+  // Whoever opens the bench can type at once, after what was typed before and is not sent yet.
+  const read = bench.box.read;
+  useEffect(() => {
+    const begun = bodyOf(hand.part, hand.step)?.contains(document.activeElement);
+    if (read && !begun) focusOnStep(hand.part, hand.step, false);
+  }, [read]); // eslint-disable-line react-hooks/exhaustive-deps
 
   return (
     <HandContext value={inHand}>

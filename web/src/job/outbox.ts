@@ -24,6 +24,8 @@ export interface BoxState {
   refused: Refused[];
   /** Entries that wait since before the device knew who typed them. */
   unowned: Waiting[];
+  /** What waited here from before is in it by now. */
+  read: boolean;
   /** Why nothing goes out at present: out of reach, or signed out. */
   held: "" | "offline" | "signed-out" | "gone" | "closed";
   /** The browser has no room for it, or keeps nothing: what waits is in this window alone. */
@@ -67,7 +69,7 @@ export function when(at?: string | null): string | null {
 const clockSaid = () => (Math.abs(clockOff()) < CLOCK_MAY ? null : Math.round(clockOff() / 1000));
 
 export class Outbox {
-  state: BoxState = { waiting: [], refused: [], unowned: [], held: "", unkept: false, left: 0 };
+  state: BoxState = { waiting: [], refused: [], unowned: [], read: false, held: "", unkept: false, left: 0 };
   private listeners = new Set<() => void>();
   private sending = false;
   private failures = 0;
@@ -101,13 +103,12 @@ export class Outbox {
 
   private async load() {
     const db = await opened();
-    const all = (await db?.getAllFromIndex("waiting", "job", this.job)) ?? [];
+    const all = (await db?.getAllFromIndex("waiting", "job", this.job).catch(() => null)) ?? [];
     const left = all.filter((entry) => entry.person === this.person);
     const unowned = all.filter((entry) => entry.person === NOBODY);
-    if (unowned.length) this.set({ unowned });
     const known = new Set(this.state.waiting.map((entry) => entry.id));
     const waiting = [...left.filter((entry) => !known.has(entry.id)), ...this.state.waiting];
-    if (left.length) this.set({ waiting: waiting.sort((a, b) => a.order - b.order) });
+    this.set({ unowned, waiting: waiting.sort((a, b) => a.order - b.order), read: true });
     if (left.length) void this.send();
   }
 

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Modal from "react-bootstrap/Modal";
 import { FileButton } from "../FileButton";
@@ -32,6 +32,31 @@ export function Scan({ title, words = "Scan", onCode }: Props) {
 const EVERY = 180;
 const NO_CAMERA = "No camera can be used here. Take a photograph of the code instead, or type what stands beside it.";
 const NO_CODE = "There is no code in this photograph that can be read. Come closer, and hold still.";
+const NO_PICTURE =
+  "The camera gives no picture yet. Take a photograph of the code instead, or type what stands beside it.";
+/** How long a camera may take for its first picture before that is said, in ms. */
+const PATIENCE = 6_000;
+
+type Reader = RefObject<Promise<Decode> | undefined>;
+
+/** What reads codes; asked for anew where it could not be had before. */
+function readerOf(decode: Reader): Promise<Decode> {
+  decode.current ??= decoder().catch((error: unknown) => {
+    decode.current = undefined;
+    throw error;
+  });
+  return decode.current;
+}
+
+const reading = async (decode: Reader, picture: HTMLCanvasElement) => {
+  try {
+    return await (
+      await readerOf(decode)
+    )(picture);
+  } catch {
+    return null;
+  }
+};
 
 function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () => void }) {
   // In state, not in a ref: a dialog lays out what is in it a moment after it is opened.
@@ -53,35 +78,40 @@ function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () =
     if (!video) return;
     let over = false;
     let stream: MediaStream | undefined;
-    let timer = 0;
-    decode.current ??= decoder();
-    const look = async (read: Decode, times = 0) => {
+    let [timer, patience] = [0, 0];
+    const look = async (times = 0) => {
       const picture = shown(video, times);
-      const text = picture ? await read(picture) : null;
+      // What cannot be read now (its reader not come yet, a picture that is none) is no end of looking.
+      const text = picture && (await reading(decode, picture));
       if (over || (text && take(text))) return;
-      timer = window.setTimeout(() => void look(read, times + 1), EVERY);
+      timer = window.setTimeout(() => void look(times + 1), decode.current ? EVERY : EVERY * 10);
     };
     const begin = async () => {
+      void readerOf(decode).catch(() => undefined);
       try {
         stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } });
-        if (over) return stream.getTracks().forEach((one) => one.stop());
-        video.srcObject = stream;
-        await video.play();
-        void look(await decode.current!);
       } catch {
         if (!over) setFault(NO_CAMERA);
+        return;
       }
+      if (over) return stream.getTracks().forEach((one) => one.stop());
+      video.srcObject = stream;
+      // It may not begin until its first picture: what it shows is looked at all the same.
+      video.play().catch(() => !over && setFault(NO_CAMERA));
+      patience = window.setTimeout(() => video.videoWidth || setSays(NO_PICTURE), PATIENCE);
+      void look();
     };
     void begin();
     return () => {
       over = true;
       clearTimeout(timer);
+      clearTimeout(patience);
       stream?.getTracks().forEach((one) => one.stop());
     };
   }, [video]);
   const photograph = async (file: File) => {
     try {
-      const text = await inPhotograph(file, await decode.current!);
+      const text = await inPhotograph(file, await readerOf(decode));
       if (text) take(text);
       else setSays(NO_CODE);
     } catch {
