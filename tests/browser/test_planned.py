@@ -11,10 +11,8 @@ from beacon.planner.models import Interval, Planned, RoundOrder, ZeroCheck
 from beacon.plant.models import CheckMass, Reference, Site, System
 from beacon.records.models import Record
 from tests.browser.test_rooms_of_the_page import WithHistory
-from tests.server.plant import enter, runs
+from tests.server.plant import enter, runs, today
 from tests.server.test_closing import IN_ORDER
-
-today = datetime.date.today
 
 
 class TheRound(WithHistory):
@@ -75,7 +73,7 @@ class TheMonth(WithHistory):
         self.closed(runs(IN_ORDER), 170)
         page = self.page
         # It stays this day for the page, whenever this is run.
-        page.clock.set_fixed_time(datetime.datetime.now())
+        page.clock.set_fixed_time(datetime.datetime.combine(today(), datetime.time(12)))
         Planned.objects.create(system=self.plant.system, day=today(), person=self.plant.lead, note="lorry at nine")
         page.goto("/")
         page.get_by_role("link", name="The month").click()

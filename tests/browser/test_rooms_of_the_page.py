@@ -15,7 +15,7 @@ from beacon.records.models import Record
 from beacon.records.sealing import close
 from tests.browser.base import BrowserTestCase
 from tests.browser.test_steps import OVERLAPS
-from tests.server.plant import AGREEING, enter, runs
+from tests.server.plant import AGREEING, enter, runs, today
 from tests.server.test_closing import IN_ORDER
 from wary.job.closing import Asked as AskedToClose
 
@@ -147,7 +147,7 @@ class References(WithHistory):
             kind="container",
             name="Skip 4",
             tare="82.4 kg",
-            due=datetime.date.today() + datetime.timedelta(days=12),
+            due=today() + datetime.timedelta(days=12),
         )
         page = self.page
         page.goto("/references")

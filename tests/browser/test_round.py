@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, expect
 from beacon.bench.models import Job
 from beacon.plant.models import Event, Reference, System
 from tests.browser.base import BrowserTestCase
-from tests.server.plant import AGREEING, enter, runs
+from tests.server.plant import AGREEING, enter, runs, today
 
 
 class Round(BrowserTestCase):
@@ -28,10 +28,9 @@ class Round(BrowserTestCase):
         expect(self.page.locator(".stop-row")).to_have_count(3)
 
     def test_what_is_late_or_at_fault_is_urgent_and_what_is_well_stands_last(self) -> None:
-        today = datetime.date.today()
-        self.state(self.plant.system, state="in-order", due=today + datetime.timedelta(days=60))
-        self.state(self.silo, state="in-order", due=today - datetime.timedelta(days=4))
-        self.state(self.lorry, state="fault", due=today + datetime.timedelta(days=60))
+        self.state(self.plant.system, state="in-order", due=today() + datetime.timedelta(days=60))
+        self.state(self.silo, state="in-order", due=today() - datetime.timedelta(days=4))
+        self.state(self.lorry, state="fault", due=today() + datetime.timedelta(days=60))
         self.open()
         expect(self.stop("Silo north").locator(".urgent")).to_contain_text("overdue")
         expect(self.stop("Lorry").locator(".urgent")).to_contain_text("fault")
@@ -97,9 +96,8 @@ class Round(BrowserTestCase):
         expect(bring.locator("small:not(.wrong-text)")).to_have_count(3)
 
     def test_a_reference_that_runs_out_is_spoken_of_a_month_before(self) -> None:
-        today = datetime.date.today()
         for name, days in (("Far bridge", 200), ("Near bridge", 12), ("Late bridge", -3)):
-            due = today + datetime.timedelta(days=days)
+            due = today() + datetime.timedelta(days=days)
             Reference.objects.create(organisation=self.plant.organisation, name=name, division="20 kg", due=due)
         self.open()
         beside = self.page.get_by_role("complementary", name="To bring and to arrange")

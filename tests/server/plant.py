@@ -14,6 +14,7 @@ from beacon.bench.opening import open_job
 from beacon.bench.revisions import snapshot_of
 from beacon.people.models import Membership, Organisation, Person, Role
 from beacon.plant.models import Channel, LimitProfile, Reference, Site, System, starting_profiles
+from beacon.plant.view import today_at
 from wary.job.assess import Snapshot
 from wary.machines.machine import Part
 
@@ -24,7 +25,13 @@ ACCOUNT = "/api/account/browser/v1"
 """Where the library answers: signing in, second factors, links by mail."""
 SIGN_IN = f"{ACCOUNT}/auth/login"
 PLATES = {"idler_spacing": "0.9 m", "weigh_idlers": 1, "angle": "0 deg", "belt_speed": "2 m/s", "rated_rate": "300 t/h"}
+ZONE = "Europe/London"
 AGREEING = [("34.10", "12.76", "21.66"), ("32.61", "12.74", "20.13"), ("33.35", "12.74", "20.91")]
+
+
+def today() -> datetime.date:
+    """The day that it is at a plant's yard, which is not the server's for an hour of a summer's night."""
+    return today_at(ZONE)
 
 
 class Plant:
@@ -33,13 +40,13 @@ class Plant:
     def __init__(self, name: str) -> None:
         self.organisation = Organisation.objects.create(name=name)
         starting_profiles(self.organisation)
-        self.site = Site.objects.create(organisation=self.organisation, name=f"{name} yard", time_zone="Europe/London")
+        self.site = Site.objects.create(organisation=self.organisation, name=f"{name} yard", time_zone=ZONE)
         self.bridge = Reference.objects.create(
             organisation=self.organisation,
             name="Weighbridge",
             division="20 kg",
             range="60 t",
-            due=datetime.date.today() + datetime.timedelta(days=90),
+            due=today() + datetime.timedelta(days=90),
         )
         self.system = self.add_system("Conveyor", "belt", "belt-fine", PLATES)
         self.people = {

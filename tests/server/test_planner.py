@@ -11,10 +11,8 @@ from icalendar import Calendar
 from beacon.people.models import Membership, Role
 from beacon.planner.models import Feed, Planned, ZeroCheck
 from beacon.plant.models import Channel, Reference, Site, System
-from tests.server.plant import SIGN_IN, PlantTestCase
+from tests.server.plant import SIGN_IN, PlantTestCase, today
 from tests.server.sealed import Sealed
-
-today = datetime.date.today
 
 
 class Planner(PlantTestCase):

@@ -2,7 +2,7 @@
 
 import datetime
 
-from tests.server.plant import PlantTestCase
+from tests.server.plant import PlantTestCase, today
 
 
 class Round(PlantTestCase):
@@ -18,7 +18,7 @@ class Round(PlantTestCase):
         self.assertEqual((row["bring"]["reference"], row["bring"]["least"]), ("Weighbridge", "at least 9.8 t a run"))
 
     def test_an_overdue_system_says_so(self) -> None:
-        self.plant.system.due = datetime.date.today() - datetime.timedelta(days=3)
+        self.plant.system.due = today() - datetime.timedelta(days=3)
         self.plant.system.state = "in-order"
         self.plant.system.save()
         row = self.client.get("/api/round").json()["systems"][0]

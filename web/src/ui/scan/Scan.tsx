@@ -81,6 +81,7 @@ function Camera({ title, onCode, onDone }: Omit<Props, "words"> & { onDone: () =
     let [timer, patience] = [0, 0];
     const look = async (times = 0) => {
       const picture = shown(video, times);
+      if (picture) setSays((said) => (said === NO_PICTURE ? "" : said));
       // What cannot be read now (its reader not come yet, a picture that is none) is no end of looking.
       const text = picture && (await reading(decode, picture));
       if (over || (text && take(text))) return;
