@@ -5,6 +5,7 @@ import hashlib
 import secrets
 from typing import Annotated, Any
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import transaction
@@ -131,10 +132,10 @@ def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn
 
 def _all_counters(system: System) -> Known:
     """The counters of a system, also those that no interval goes by yet."""
-    known = _known(system)
+    known, zone = _known(system), ZoneInfo(system.site.time_zone)
     for kind, figure, at in system.counters.values_list("kind", "figure", "at"):
         if kind not in known.counters:
-            known.counters.setdefault(kind, []).append(Reading(at.date(), figure))
+            known.counters.setdefault(kind, []).append(Reading(at.astimezone(zone).date(), figure))
     return known
 
 

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from beacon.people.models import Membership, Person, Role
 from beacon.planner import schemas
-from beacon.planner.due import Known
+from beacon.planner.due import Known, done_on
 from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
 from beacon.plant.models import PlateChange, System
 from beacon.problems import Problem
@@ -56,8 +56,7 @@ def keep_intervals(user: Person, system: System, given: schemas.IntervalsIn) -> 
         for purpose, _, one in intervals
         if purpose == "zero" or one.kind != "days"
     )
-    if system.last:
-        done = datetime.datetime.fromisoformat(str(system.last["closed_at"])).date()
+    if done := done_on(system):
         system.due = done + datetime.timedelta(days=system.interval_days)
         system.save(update_fields=["due"])
     after = words_of(system)

@@ -4,7 +4,6 @@ from uuid import UUID
 
 from django.db import transaction
 from django.http import Http404, HttpRequest
-from django.utils import timezone
 from ninja import Router
 
 from beacon.people.access import locked, organisation, person
@@ -12,7 +11,7 @@ from beacon.people.models import Person, Role
 from beacon.plant import schemas
 from beacon.plant.access import system_to_work_on
 from beacon.plant.models import Cell, Channel, Event, InstrumentKind, System, state_changed
-from beacon.plant.view import Answer, cell_view, event_view
+from beacon.plant.view import Answer, cell_view, event_view, today_at
 from beacon.problems import Problem, ProblemDocument
 from wary.machines.machine import CELL_CHANGED, OTHER
 from wary.methods import all_methods
@@ -46,7 +45,7 @@ def fit_cell(request: HttpRequest, system_id: UUID, given: schemas.CellIn) -> tu
     if wrong:
         raise Problem(422, "This cell cannot be kept yet", "Nothing was changed.", wrong)
     channel = old.channel if old else _channel(system, given.channel)
-    today = timezone.now().date()
+    today = today_at(system.site.time_zone)
     place = old.place if old else 1 + max((c.place for c in Cell.objects.filter(channel=channel)), default=0)
     label = given.label.strip() or (old.label if old else str(place))
     if old:

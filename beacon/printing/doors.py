@@ -8,6 +8,7 @@ import hashlib
 import secrets
 from typing import Any
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import transaction
@@ -20,7 +21,8 @@ from beacon.downloads import as_file
 from beacon.people.access import is_lead, locked, person
 from beacon.people.models import Person
 from beacon.people.rate_limit import spend
-from beacon.plant.view import Answer
+from beacon.plant.models import Site
+from beacon.plant.view import Answer, today_at
 from beacon.printing.certificate import certificate
 from beacon.printing.together import in_period
 from beacon.problems import Problem, ProblemDocument
@@ -46,12 +48,26 @@ def _led(user: Person, record_id: UUID) -> Record:
     return record
 
 
+SITES = ("system__site", "record__job__channel__system__site")
+
+
+def _site(one: Door) -> Site:
+    """Where the machine stands: a link is open until the end of a day there."""
+    system = one.record.job.channel.system if one.record else one.system
+    assert system
+    return system.site
+
+
+def _over(one: Door) -> bool:
+    return one.until < today_at(_site(one).time_zone)
+
+
 def _view(one: Door) -> Answer:
     keys = ("id", "until", "made_at", "revoked_at", "opened_at", "opened")
     return {key: getattr(one, key) for key in keys} | {
         "made_by": str(one.made_by),
         "of_machine": one.system_id is not None,
-        "over": one.until < timezone.now().date(),
+        "over": _over(one),
     }
 
 
@@ -59,7 +75,7 @@ def _view(one: Door) -> Answer:
 def doors(request: HttpRequest, record_id: UUID) -> list[Answer]:
     """The links that were made to a record, or to its machine's certificates; for a lead."""
     record = _led(person(request), record_id)
-    listed = record.organisation.doors.select_related("made_by").order_by("-made_at")
+    listed = record.organisation.doors.select_related("made_by", *SITES).order_by("-made_at")
     return [_view(one) for one in listed.filter(record=record) | listed.filter(system=record.job.channel.system_id)]
 
 
@@ -70,7 +86,7 @@ def make_door(request: HttpRequest, record_id: UUID, given: schemas.DoorIn) -> t
     user = person(request)
     record = _led(user, record_id)
     here = locked(record.organisation)
-    today = timezone.now().date()
+    today = today_at(record.job.channel.system.site.time_zone)
     if not today <= given.until <= today + LONGEST:
         text = "Choose a day from today on, and no more than five years away."
         raise Problem(422, "Not made", errors=[{"path": "until", "text": text}])
@@ -95,10 +111,10 @@ def revoke_door(request: HttpRequest, door_id: UUID) -> tuple[int, None]:
 def _opened(request: HttpRequest, secret: str) -> tuple[Door, QuerySet[Record]]:
     """A door that is open, and the records behind it, the latest first. Raises Http404 for none, Problem 410 where it is shut."""
     spend(f"address {request.META.get('REMOTE_ADDR', '')}", "papers to print")
-    found = Door.objects.filter(secret_sha256=_hash(secret)).select_related("organisation", "system").first()
+    found = Door.objects.filter(secret_sha256=_hash(secret)).select_related("organisation", *SITES).first()
     if found is None:
         raise Http404
-    if found.revoked_at or found.until < timezone.now().date():
+    if found.revoked_at or _over(found):
         text = "It has ended, or was revoked. Ask whoever gave it to you for another."
         raise Problem(410, "This link is not open any more", text)
     records = Record.objects.filter(organisation=found.organisation).select_related("job__channel__system__site", "superseded_by")  # fmt: skip
@@ -121,7 +137,7 @@ def behind_door(request: HttpRequest, secret: str) -> Answer:
                 "number": one.number,
                 "machine": one.job.channel.system.name,
                 "site": one.job.channel.system.site.name,
-                "day": one.sealed_at.date(),
+                "day": one.sealed_at.astimezone(ZoneInfo(_site(door).time_zone)).date(),
                 "outcome": (one.job.summary or {}).get("outcome", ""),
                 "sha256": one.sha256,
                 "fits": why_broken(one) is None,

@@ -7,8 +7,9 @@ from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
+from beacon.plant.view import today_at
 from beacon.records.models import Door, Record
-from tests.server.plant import PlantTestCase, enter, runs
+from tests.server.plant import PlantTestCase, enter, far_away, runs, today
 from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
 
@@ -27,7 +28,7 @@ class Doors(PlantTestCase):
         return Record.objects.get(job=job)
 
     def door(self, days: int = 30, **more: Any) -> str:
-        until = str(timezone.now().date() + datetime.timedelta(days=days))
+        until = str(today_at(self.plant.site.time_zone) + datetime.timedelta(days=days))
         made = self.send(f"/api/records/{self.first.pk}/doors", {"until": until} | more, self.lead)
         self.assertEqual(made.status_code, 201, made.content)
         return str(made.json()["link"]).rpartition("/")[2]
@@ -66,7 +67,7 @@ class Doors(PlantTestCase):
     def test_ended_revoked_or_none_it_is_shut(self) -> None:
         secret = self.door(0)
         self.assertEqual(self.behind(secret).status_code, 200)
-        Door.objects.update(until=timezone.now().date() - datetime.timedelta(days=1))
+        Door.objects.update(until=today() - datetime.timedelta(days=1))
         for path in (secret, f"{secret}/{self.first.pk}.pdf"):
             answer = self.behind(path)
             self.assertEqual((answer.status_code, answer.json()["title"]), (410, "This link is not open any more"))
@@ -76,6 +77,18 @@ class Doors(PlantTestCase):
         self.assertEqual(self.behind(secret).status_code, 410)
         self.assertEqual(self.behind("none").status_code, 404)
         self.assertEqual(self.behind(Door.objects.latest("made_at").secret_sha256).status_code, 404)
+
+    def test_it_is_open_until_the_end_of_a_day_where_the_machine_stands(self) -> None:
+        self.plant.site.time_zone = far_away()
+        self.plant.site.save()
+        there = today_at(self.plant.site.time_zone)
+        for more in ({}, {"of_machine": True}):
+            secret = self.door(0, **more)
+            self.assertEqual({one["day"] for one in self.behind(secret).json()["records"]}, {str(there)})
+            Door.objects.update(until=there - datetime.timedelta(days=1))
+            self.assertEqual(self.behind(secret).status_code, 410)
+            listed = self.lead.get(f"/api/records/{self.first.pk}/doors").json()
+            self.assertTrue(all(one["over"] for one in listed))
 
     def test_a_lead_makes_sees_and_revokes_them_and_nobody_else(self) -> None:
         self.behind(self.door())

@@ -11,7 +11,8 @@ from icalendar import Calendar
 from beacon.people.models import Membership, Role
 from beacon.planner.models import Feed, Planned, ZeroCheck
 from beacon.plant.models import Channel, Reference, Site, System
-from tests.server.plant import SIGN_IN, PlantTestCase, today
+from beacon.plant.view import today_at
+from tests.server.plant import SIGN_IN, PlantTestCase, far_away, today
 from tests.server.sealed import Sealed
 
 
@@ -49,6 +50,17 @@ class Intervals(Planner, Sealed):
         self.assertIn("interval, season", [change["field"] for change in changes])
         self.plant.system.refresh_from_db()
         self.assertEqual(self.plant.system.due, today() + datetime.timedelta(days=90))
+
+    def test_days_are_those_of_the_place_where_it_stands(self) -> None:
+        self.plant.site.time_zone = far_away()
+        self.plant.site.save()
+        self.seal()
+        self.plant.system.refresh_from_db()
+        there = today_at(self.plant.site.time_zone)
+        self.assertEqual(self.plant.system.due, there + datetime.timedelta(days=180))
+        self.assertEqual(self.intervals({"kind": "tonnes", "every": 5000}).status_code, 204)
+        self.plant.system.refresh_from_db()
+        self.assertEqual(self.plant.system.due, there + datetime.timedelta(days=90))
 
     def test_an_interval_of_nothing_and_others_that_say_nothing_are_refused_each_by_its_place(self) -> None:
         for more, path in (
