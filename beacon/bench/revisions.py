@@ -11,7 +11,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 from threading import Lock
-from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Entry, Job
 from beacon.plant.models import LimitProfile, System
@@ -122,7 +121,7 @@ def subject_of(job: Job) -> Subject:
 
 def day_of(job: Job, at: datetime.datetime | None = None) -> datetime.date:
     """The day on which a job was last touched, at its site."""
-    return (at or job.touched_at).astimezone(ZoneInfo(job.channel.system.site.time_zone)).date()
+    return job.channel.system.site.day_of(at or job.touched_at)
 
 
 def revision_of(job: Job, subject: Subject | None = None) -> Revision:

@@ -5,7 +5,6 @@ import hashlib
 import secrets
 from typing import Annotated, Any
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import transaction
@@ -132,10 +131,10 @@ def read_counter(request: HttpRequest, system_id: UUID, given: schemas.CounterIn
 
 def _all_counters(system: System) -> Known:
     """The counters of a system, also those that no interval goes by yet."""
-    known, zone = _known(system), ZoneInfo(system.site.time_zone)
+    known = _known(system)
     for kind, figure, at in system.counters.values_list("kind", "figure", "at"):
         if kind not in known.counters:
-            known.counters.setdefault(kind, []).append(Reading(at.astimezone(zone).date(), figure))
+            known.counters.setdefault(kind, []).append(Reading(system.site.day_of(at), figure))
     return known
 
 

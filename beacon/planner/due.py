@@ -5,7 +5,6 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
 from beacon.planner.models import Counter, Interval, Planned, ZeroCheck
@@ -30,18 +29,18 @@ def known_of(systems: Sequence[System]) -> dict[UUID, Known]:
     """What is known of each of these systems, in as many questions for two thousand as for one."""
     found: dict[UUID, Known] = defaultdict(Known)
     ids = [system.id for system in systems]
-    zones = {system.id: ZoneInfo(system.site.time_zone) for system in systems}
+    sites = {system.id: system.site for system in systems}
     for interval in Interval.objects.filter(system__in=ids):
         found[interval.system_id].intervals.append(interval)
     counted = {system for system, known in found.items() if any(one.kind in COUNTED for one in known.intervals)}
     for system, kind, figure, anew, at in Counter.objects.filter(system__in=counted).values_list(
         "system_id", "kind", "figure", "anew", "at"
     ):
-        day = at.astimezone(zones[system]).date()
+        day = sites[system].day_of(at)
         found[system].counters.setdefault(kind, []).append(Reading(day, figure, anew))
     for system, at, summary in _from_visits(counted):
         for kind, figure in (summary or {}).items():
-            day = at.astimezone(zones[system]).date()
+            day = sites[system].day_of(at)
             readings = found[system].counters.setdefault(kind, [])
             # A counter of a machine begins again where it comes to its end.
             before = [one for one in readings if one.day <= day]
@@ -77,7 +76,7 @@ def closed_at(system: System) -> datetime.datetime | None:
 def done_on(system: System) -> datetime.date | None:
     """The day on which a system was last closed, at its site."""
     at = closed_at(system)
-    return at.astimezone(ZoneInfo(system.site.time_zone)).date() if at else None
+    return system.site.day_of(at) if at else None
 
 
 def every_of(interval: Interval) -> Every:
@@ -102,8 +101,7 @@ def zero_due(system: System, known: Known, today: datetime.date) -> Due | None:
     intervals = [every_of(one) for one in known.intervals if one.purpose == Interval.Purpose.ZERO]
     if not intervals:
         return None
-    zone = ZoneInfo(system.site.time_zone)
-    looked = [done_on(system), known.zero.at.astimezone(zone).date() if known.zero else None]
+    looked = [done_on(system), system.site.day_of(known.zero.at) if known.zero else None]
     done = max((day for day in looked if day), default=None)
     return first(due(one, done, known.counters.get(one.kind, [])[-READINGS:], today) for one in intervals)
 

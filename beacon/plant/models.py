@@ -1,7 +1,9 @@
 """Sites, systems and their channels, references, and the profiles that hold the limits."""
 
+import datetime
 import uuid
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import models
@@ -30,6 +32,10 @@ class Site(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def day_of(self, at: datetime.datetime) -> datetime.date:
+        """The day that it is here at a moment."""
+        return at.astimezone(ZoneInfo(self.time_zone)).date()
 
 
 class LimitProfile(models.Model):

@@ -8,7 +8,6 @@ import hashlib
 import secrets
 from typing import Any
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import transaction
@@ -137,7 +136,7 @@ def behind_door(request: HttpRequest, secret: str) -> Answer:
                 "number": one.number,
                 "machine": one.job.channel.system.name,
                 "site": one.job.channel.system.site.name,
-                "day": one.sealed_at.astimezone(ZoneInfo(_site(door).time_zone)).date(),
+                "day": one.job.channel.system.site.day_of(one.sealed_at),
                 "outcome": (one.job.summary or {}).get("outcome", ""),
                 "sha256": one.sha256,
                 "fits": why_broken(one) is None,

@@ -3,7 +3,6 @@
 import datetime
 from collections.abc import Mapping, Sequence
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from beacon.bench.models import Job
 from beacon.people.models import Person
@@ -25,9 +24,8 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     assert job.closed_at and job.summary
     was = system.state
     system.state = state_after(snapshot, outcome, system.recorded_state)
-    zone = ZoneInfo(system.site.time_zone)
     tested = job.tested_at or job.closed_at
-    system.due = tested.astimezone(zone).date() + datetime.timedelta(days=system.interval_days)
+    system.due = system.site.day_of(tested) + datetime.timedelta(days=system.interval_days)
     system.last = job.summary | {
         "job": str(job.id),
         "record": str(record.id),
@@ -106,7 +104,7 @@ def _lists(user: Person, job: Job, snapshot: Snapshot, handed: HandsBack) -> Non
     """Takes lists and rows that a job hands back over into those on record, each change with its trail."""
     system = job.channel.system
     assert job.closed_at
-    day = job.closed_at.astimezone(ZoneInfo(system.site.time_zone)).date().isoformat()
+    day = system.site.day_of(job.closed_at).isoformat()
     wanted = {name: [dict(row) for row in rows] for name, rows in handed.lists.items()}
     for name, row in handed.rows.items():
         wanted[name] = [*system.lists.get(name, []), {"day": day, **row}][-MOST_KEPT:]

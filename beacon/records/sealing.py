@@ -15,7 +15,6 @@ import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.utils import timezone
@@ -202,7 +201,7 @@ BEHIND = ("channel__system__site__organisation", "channel__system__profile", "ch
 
 def _day(job: Job) -> str:
     assert job.tested_at
-    return job.tested_at.astimezone(ZoneInfo(job.channel.system.site.time_zone)).date().isoformat()
+    return job.channel.system.site.day_of(job.tested_at).isoformat()
 
 
 def _not_yet(record: Record) -> None:

@@ -55,7 +55,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         **({"says": list(says(content, methods, words))} if words is words_of else {}),
         "sections": list(_sections(content, methods, words)),
         "factor": summary.get("factor_after") or summary.get("factor_before") or "",
-        "due": _due(job, zone),
+        "due": _due(job),
         "chart": _chart(content, job),
     }
 
@@ -94,12 +94,13 @@ def _machine(content: Content) -> Content | None:
     return {"call": HEADLINES[found["call"]], "reasons": own} if found and own else None
 
 
-def _due(job: Job, zone: ZoneInfo) -> str:
+def _due(job: Job) -> str:
     """Until when a job lets its machine be, as a day; empty where it was abandoned."""
     done = job.tested_at or job.closed_at
     if done is None or job.state == Job.State.ABANDONED:
         return ""
-    return (done.astimezone(zone).date() + datetime.timedelta(days=job.channel.system.interval_days)).isoformat()
+    system = job.channel.system
+    return (system.site.day_of(done) + datetime.timedelta(days=system.interval_days)).isoformat()
 
 
 def _chart(content: Content, job: Job) -> Content | None:

@@ -41,6 +41,13 @@ FLAGS = [
     "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
+STORED = """(store) => new Promise((done) => {
+  const asked = indexedDB.open("wary-beacon");
+  asked.onsuccess = () => {
+    const all = asked.result.transaction(store).objectStore(store).getAllKeys();
+    all.onsuccess = () => { asked.result.close(); done(all.result.map(String)); };
+  };
+})"""
 LEFT = "file_systems,indexeddb,local_storage,service_workers"
 """What a test may leave in a browser, beside cookies."""
 
@@ -219,6 +226,10 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         while not so():
             self.assertLess(time.monotonic(), until, "it never came to be so")
             self.page.wait_for_timeout(50)
+
+    def stored(self, store: str) -> list[str]:
+        """The keys of what this browser holds in one of its stores."""
+        return list(self.page.evaluate(STORED, store))
 
     def off(self) -> None:
         """Takes the signal away. What a browser that says it is off sends all the same does not come in."""

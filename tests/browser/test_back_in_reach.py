@@ -13,7 +13,7 @@ from beacon.records.models import Record
 from beacon.records.sealing import close
 from tests.both import DIST, InABrowser, differences, written
 from tests.browser.base import browser
-from tests.browser.without_signal import AT_HAND, WithoutSignal, ticked
+from tests.browser.without_signal import WithoutSignal, ticked
 from tests.core.test_worked import built
 from tests.worked import WORKED
 from wary.job.closing import Asked
@@ -27,7 +27,7 @@ class WhoseItIs(WithoutSignal):
         self.page.get_by_role("button", name=str(self.plant.technician)).click()
         self.page.get_by_role("button", name="Sign out", exact=True).click()
         expect(self.page.get_by_role("heading", name="Sign in")).to_be_visible()
-        self.assertEqual(self.page.evaluate(AT_HAND), [])
+        self.assertEqual(self.stored("hand"), [])
         self.on()
         # Somebody else on the device sees none of it, and sends none of it.
         self.sign_in(self.page, self.plant.lead)
@@ -75,7 +75,7 @@ class Practised(WithoutSignal):
     def test_a_practice_is_begun_done_and_closed_without_signal_and_told_of_with_it(self) -> None:
         self.page.goto("/practice")
         self.at_hand("practice")
-        self.wait_until(lambda: sum(" practice " in key for key in self.page.evaluate(AT_HAND)) >= 18, 40)
+        self.wait_until(lambda: sum(" practice " in key for key in self.stored("hand")) >= 18, 40)
         self.off()
         self.page.get_by_role("group", name="Practise on a platform scale").get_by_role("button", name="easy").click()
         self.judged_here()

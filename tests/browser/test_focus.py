@@ -10,15 +10,6 @@ from tests.browser.test_steps import OVERLAPS
 from tests.server.plant import AGREEING, enter, runs
 from tests.worked import WORKED
 
-WAITS = """() => new Promise((done) => {
-  const asked = indexedDB.open("wary-beacon");
-  asked.onsuccess = () => {
-    const all = asked.result.transaction("waiting").objectStore("waiting").count();
-    all.onsuccess = () => { asked.result.close(); done(all.result); };
-  };
-})"""
-"""So many entries wait in this browser to be sent."""
-
 
 class Focus(BrowserTestCase):
     def test_whoever_opens_the_bench_can_type_at_once(self) -> None:
@@ -37,7 +28,7 @@ class Focus(BrowserTestCase):
         expect(looks.first).to_be_focused()
         page.route("**/entries*", lambda route: route.abort())
         page.keyboard.press("Enter")
-        page.wait_for_function(WAITS)
+        self.wait_until(lambda: len(self.stored("waiting")) == 1)
         page.reload()
         expect(looks.nth(1)).to_be_focused()
         expect(looks.first).to_be_checked()

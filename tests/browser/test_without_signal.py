@@ -13,7 +13,7 @@ from beacon.bench.models import Entry, Job
 from beacon.plant.models import Reference
 from beacon.records.models import Record
 from beacon.web import keeper
-from tests.browser.without_signal import AT_HAND, WithoutSignal, ticked
+from tests.browser.without_signal import WithoutSignal, ticked
 from tests.server.pictures import photograph
 from tests.server.plant import enter
 
@@ -168,7 +168,7 @@ class AVisitInACellar(WithoutSignal):
         other = self.plant.add_system("Silo", "vessel", "vessel", {})
         self.page.reload()
         self.at_hand()
-        self.wait_until(lambda: sum(" taken " in key for key in self.page.evaluate(AT_HAND)) >= 2)
+        self.wait_until(lambda: sum(" taken " in key for key in self.stored("hand")) >= 2)
         self.off()
         urls = []
         for system in (self.plant.system, other):

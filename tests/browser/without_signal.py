@@ -6,14 +6,6 @@ from playwright.sync_api import Page, expect
 from beacon.bench.models import Entry, Job
 from tests.browser.base import BrowserTestCase
 
-AT_HAND = """() => new Promise((done) => {
-  const asked = indexedDB.open("wary-beacon");
-  asked.onsuccess = () => {
-    const all = asked.result.transaction("hand").objectStore("hand").getAllKeys();
-    all.onsuccess = () => { asked.result.close(); done(all.result.map(String)); };
-  };
-})"""
-
 
 def ticked(job: Job) -> QuerySet[Entry]:
     """What was ticked in a job."""
@@ -36,7 +28,7 @@ class WithoutSignal(BrowserTestCase):
         self.page.evaluate("navigator.serviceWorker.ready.then(() => 0)")
         self.page.wait_for_function("() => navigator.serviceWorker.controller !== null")
         for kind in kinds or ("along", "taken"):
-            self.wait_until(lambda kind=kind: any(f" {kind} " in key for key in self.page.evaluate(AT_HAND)), 30)  # type: ignore[misc]
+            self.wait_until(lambda kind=kind: any(f" {kind} " in key for key in self.stored("hand")), 30)  # type: ignore[misc]
 
     def judged_here(self, page: Page | None = None) -> None:
         expect((page or self.page).locator("[data-judged=here]")).to_be_visible(timeout=60_000)

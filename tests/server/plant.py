@@ -6,6 +6,7 @@ import uuid
 from typing import Any
 
 from django.test import Client, TestCase
+from django.utils import timezone
 
 from beacon.bench.keeping import Kept, Sent
 from beacon.bench.keeping import enter as keep_entries
@@ -34,12 +35,6 @@ def today() -> datetime.date:
     return today_at(ZONE)
 
 
-def far_away() -> str:
-    """A zone in which it is another day than at the server, whenever this is asked."""
-    here = datetime.datetime.now(datetime.UTC).date()
-    return next(zone for zone in ("Pacific/Kiritimati", "Pacific/Pago_Pago") if today_at(zone) != here)
-
-
 class Plant:
     """An organisation with one site, one weighbridge and one belt scale."""
 
@@ -60,6 +55,16 @@ class Plant:
             for role in (Role.TECHNICIAN, Role.LEAD, Role.READER)
         }
         Membership.objects.get(person=self.people[Role.READER]).sites.add(self.site)
+
+    def goes_far_away(self) -> datetime.date:
+        """The yard stands where it is another day than at the server, whenever this is asked; that day."""
+        now = timezone.now()
+        for zone in ("Pacific/Kiritimati", "Pacific/Pago_Pago"):
+            self.site.time_zone = zone
+            if self.site.day_of(now) != now.date():
+                break
+        self.site.save()
+        return self.site.day_of(now)
 
     def add_system(self, name: str, kind: str, profile: str, plates: dict[str, Any], **more: Any) -> System:
         system = System.objects.create(

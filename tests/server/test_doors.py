@@ -7,9 +7,8 @@ from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
-from beacon.plant.view import today_at
 from beacon.records.models import Door, Record
-from tests.server.plant import PlantTestCase, enter, far_away, runs, today
+from tests.server.plant import PlantTestCase, enter, runs, today
 from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
 
@@ -28,7 +27,7 @@ class Doors(PlantTestCase):
         return Record.objects.get(job=job)
 
     def door(self, days: int = 30, **more: Any) -> str:
-        until = str(today_at(self.plant.site.time_zone) + datetime.timedelta(days=days))
+        until = str(self.plant.site.day_of(timezone.now()) + datetime.timedelta(days=days))
         made = self.send(f"/api/records/{self.first.pk}/doors", {"until": until} | more, self.lead)
         self.assertEqual(made.status_code, 201, made.content)
         return str(made.json()["link"]).rpartition("/")[2]
@@ -79,9 +78,7 @@ class Doors(PlantTestCase):
         self.assertEqual(self.behind(Door.objects.latest("made_at").secret_sha256).status_code, 404)
 
     def test_it_is_open_until_the_end_of_a_day_where_the_machine_stands(self) -> None:
-        self.plant.site.time_zone = far_away()
-        self.plant.site.save()
-        there = today_at(self.plant.site.time_zone)
+        there = self.plant.goes_far_away()
         for more in ({}, {"of_machine": True}):
             secret = self.door(0, **more)
             self.assertEqual({one["day"] for one in self.behind(secret).json()["records"]}, {str(there)})

@@ -11,8 +11,7 @@ from icalendar import Calendar
 from beacon.people.models import Membership, Role
 from beacon.planner.models import Feed, Planned, ZeroCheck
 from beacon.plant.models import Channel, Reference, Site, System
-from beacon.plant.view import today_at
-from tests.server.plant import SIGN_IN, PlantTestCase, far_away, today
+from tests.server.plant import SIGN_IN, PlantTestCase, today
 from tests.server.sealed import Sealed
 
 
@@ -52,11 +51,9 @@ class Intervals(Planner, Sealed):
         self.assertEqual(self.plant.system.due, today() + datetime.timedelta(days=90))
 
     def test_days_are_those_of_the_place_where_it_stands(self) -> None:
-        self.plant.site.time_zone = far_away()
-        self.plant.site.save()
+        there = self.plant.goes_far_away()
         self.seal()
         self.plant.system.refresh_from_db()
-        there = today_at(self.plant.site.time_zone)
         self.assertEqual(self.plant.system.due, there + datetime.timedelta(days=180))
         self.assertEqual(self.intervals({"kind": "tonnes", "every": 5000}).status_code, 204)
         self.plant.system.refresh_from_db()

@@ -248,6 +248,7 @@ class EventsAndCells(VisitTestCase):
 
     def test_a_cell_replaced_stays_in_the_history_and_is_an_event(self) -> None:
         path = f"/api/systems/{self.plant.system.id}/cells"
+        there = str(self.plant.goes_far_away())
         old = self.send(path, {"label": "left", "capacity": "500", "sensitivity": "2", "serial": "A1"}).json()
         self.assertEqual((old["capacity"], old["sensitivity"]), ("500 kg", "2 mV/V"))
         self.assertEqual(
@@ -259,6 +260,9 @@ class EventsAndCells(VisitTestCase):
         self.assertEqual(
             [(cell["serial"], bool(cell["removed"])) for cell in cells if cell["label"] == "left"],
             [("A2", False), ("A1", True)],
+        )
+        self.assertEqual(
+            (new["fitted"], next(one["removed"] for one in cells if one["serial"] == "A1")), (there, there)
         )
         self.assertEqual(new["place"], old["place"])
         self.assertEqual(Event.objects.get().kind, "cell")
