@@ -25,6 +25,7 @@ REQUESTS = Counter("beacon_requests_total", "Requests by endpoint and status", [
 SECONDS = Histogram("beacon_request_seconds", "Seconds to the answer, by endpoint", ["endpoint"])
 ENTRIES = Counter("beacon_entries_kept_total", "Entries that were kept")
 DIFFERENCES = Counter("beacon_core_differences_total", "Jobs that a device judged otherwise than the server")
+SLOW = Counter("beacon_core_slow_total", "Devices that could not begin their core from the snapshot")
 HOOKS = Counter(
     "beacon_webhook_tries_total", "Messages of webhooks that were tried, by what became of them", ["outcome"]
 )

@@ -233,4 +233,4 @@ def immutable_file(path: str, url: str) -> bool:
 WHITENOISE_IMMUTABLE_FILE_TEST = immutable_file
 WHITENOISE_ADD_HEADERS_FUNCTION = static_headers
 # The build has compressed what of the core can be.
-WHITENOISE_SKIP_COMPRESS_EXTENSIONS = (*Compressor.SKIP_COMPRESS_EXTENSIONS, "wasm", "mjs")
+WHITENOISE_SKIP_COMPRESS_EXTENSIONS = (*Compressor.SKIP_COMPRESS_EXTENSIONS, "wasm", "mjs", "bin")

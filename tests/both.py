@@ -4,50 +4,76 @@ The two have to say the same, byte for byte. No server is needed: the browser is
 """
 
 import json
-import mimetypes
 import subprocess
 import sys
 import tempfile
-from collections.abc import Sequence
+import threading
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, Route, sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
 ROOT = Path(__file__).resolve().parent.parent
 DIST = ROOT / "web/dist"
-HOST = "http://core.test"
 FLAGS = ["--no-sandbox", "--disable-gpu"]
 CHROMIUM = "/usr/bin/chromium-headless-shell"
 AT_ONCE = 200
 
 
-def served(route: Route) -> None:
+class Files(SimpleHTTPRequestHandler):
     """Answers with a file of the build; any other address is an empty page."""
-    path = DIST / route.request.url.removeprefix(f"{HOST}/static/").partition("?")[0]
-    if path.is_file():
-        kind = (
-            "text/javascript"
-            if path.suffix == ".mjs"
-            else mimetypes.guess_type(path.name)[0] or "application/octet-stream"
-        )
-        kind = "application/wasm" if path.suffix == ".wasm" else kind
-        route.fulfill(body=path.read_bytes(), content_type=kind)
-    else:
-        route.fulfill(body="<!doctype html><title>core</title>", content_type="text/html")
+
+    extensions_map = SimpleHTTPRequestHandler.extensions_map | {".mjs": "text/javascript", ".wasm": "application/wasm"}
+    protocol_version = "HTTP/1.1"
+
+    def translate_path(self, path: str) -> str:
+        return str(DIST / path.removeprefix("/static/").partition("?")[0])
+
+    def do_GET(self) -> None:
+        if self.path.startswith("/static/"):
+            return super().do_GET()
+        page = b"<!doctype html><title>core</title>"
+        self.send_response(200)
+        self.send_header("Content-Type", "text/html")
+        self.send_header("Content-Length", str(len(page)))
+        self.end_headers()
+        self.wfile.write(page)
+
+    def log_message(self, *given: object) -> None:
+        """What was asked for is no news."""
 
 
-ASK = """(texts) => {
-  window.core ??= new Worker(window.worker, { type: "module" });
-  return Promise.all(texts.map((text, id) => new Promise((done, failed) => {
+@contextmanager
+def files_served() -> Iterator[str]:
+    """The built files at an address of their own."""
+    server = ThreadingHTTPServer(("127.0.0.1", 0), Files)
+    server.daemon_threads = True
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        yield f"http://127.0.0.1:{server.server_port}"
+    finally:
+        server.shutdown()
+        server.server_close()
+
+
+BEGIN = """(worker) => new Promise((done, failed) => {
+  window.core = new Worker(worker, { type: "module" });
+  window.core.onerror = (event) => failed(new Error(event.message));
+  window.core.onmessage = ({ data }) => ("ready" in data ? done(data) : failed(new Error(data.failed)));
+})"""
+ASK = """(asked) => {
+  const { core } = window;
+  return Promise.all(asked.map(([act, said], id) => new Promise((done) => {
     const hear = ({ data }) => {
-      if ("failed" in data) failed(new Error(data.failed));
       if (data.id !== id) return;
-      window.core.removeEventListener("message", hear);
-      "answer" in data ? done(data.answer) : failed(new Error(data.error));
+      core.removeEventListener("message", hear);
+      done(data.answer ?? data.error);
     };
-    window.core.addEventListener("message", hear);
-    window.core.postMessage({ id, act: "assess", said: JSON.stringify({ text }) });
+    core.addEventListener("message", hear);
+    core.postMessage({ id, act, said });
   })));
 }"""
 
@@ -55,17 +81,21 @@ ASK = """(texts) => {
 class InABrowser:
     """The core in a headless browser, as the build has it."""
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, address: str) -> None:
         self.page = page
-        page.route(f"{HOST}/**", served)
-        page.goto(f"{HOST}/")
+        page.goto(address)
         worker = next((DIST / "assets").glob("worker-*.js"))
-        page.evaluate("(worker) => { window.worker = worker }", f"{HOST}/static/assets/{worker.name}")
+        self.began = page.evaluate(BEGIN, f"/static/assets/{worker.name}")
+        """What it said once it was there."""
+
+    def call(self, asked: Sequence[tuple[str, dict[str, Any]]]) -> list[str]:
+        """What it answers to acts with their arguments, one after the other; an error in its words."""
+        answers: list[str] = self.page.evaluate(ASK, [[act, json.dumps(said)] for act, said in asked])
+        return answers
 
     def assess(self, texts: Sequence[str]) -> list[str]:
         """What it says of each job file, a line each."""
-        answers: list[str] = self.page.evaluate(ASK, list(texts))
-        return answers
+        return self.call([("assess", {"text": text}) for text in texts])
 
 
 def on_the_command_line(files: Sequence[Path]) -> list[str]:
@@ -104,9 +134,9 @@ def main(folder: str) -> int:
     if not files:
         print(f"There is no job file (*.json) in {folder}.")
         return 2
-    with sync_playwright() as playwright:
+    with sync_playwright() as playwright, files_served() as address:
         page = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS).new_page()
-        wrong = differences(InABrowser(page), files)
+        wrong = differences(InABrowser(page, address), files)
     print("\n".join(wrong) or f"{len(files)} job files: the command line and the browser say the same, byte for byte.")
     return 1 if wrong else 0
 

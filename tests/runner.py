@@ -1,6 +1,9 @@
 """The test runner: it ends the servers that tests left running before it takes their database away."""
 
+import time
 import traceback
+import unittest
+from collections import defaultdict
 from typing import Any
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
@@ -8,8 +11,59 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 from tests.served import end_servers
 
 
+SLOWEST = 10
+
+
+class TimedResult(unittest.TextTestResult):
+    """What is printed of a run: at its end where the time went, and which tests took longest."""
+
+    def __init__(self, *given: Any, **more: Any) -> None:
+        super().__init__(*given, **more)
+        self.seconds: dict[str, float] = {}
+        self.around: dict[str, float] = defaultdict(float)
+
+    def startTest(self, test: Any) -> None:
+        self._began = time.perf_counter()
+        super().startTest(test)
+
+    def stopTest(self, test: Any) -> None:
+        self.seconds.setdefault(test.id(), time.perf_counter() - self._began)
+        super().stopTest(test)
+
+    def tookSeconds(self, test: Any, seconds: float) -> None:
+        """A worker says how long a test took there."""
+        self.seconds[test.id()] = seconds
+
+    def tookAround(self, test: Any, seconds: float) -> None:
+        """A worker says how long what belongs to a class took, beside its tests."""
+        self.around[test.id().rpartition(".")[0]] += seconds
+
+    def print_seconds(self) -> None:
+        """The files that took longest, with what their classes took to set up, and the tests that did."""
+        files: dict[str, list[float]] = defaultdict(list)
+        for name, seconds in self.seconds.items():
+            files[name.rsplit(".", 2)[0]].append(seconds)
+        for name, seconds in self.around.items():
+            files[name.rpartition(".")[0]][:0] = [seconds]
+        whole = sum(map(sum, files.values()))
+        self.stream.writeln(f"\n{len(self.seconds)} tests took {whole:.0f} s of all processes. The files that took most:")
+        for name, took in sorted(files.items(), key=lambda each: -sum(each[1]))[:SLOWEST]:
+            self.stream.writeln(f"{sum(took):8.1f} s  {name}, {len(took)} tests")
+        self.stream.writeln("The tests that took longest:")
+        for name, seconds in sorted(self.seconds.items(), key=lambda each: -each[1])[:SLOWEST]:
+            self.stream.writeln(f"{seconds:8.1f} s  {name}")
+
+
 class Result(RemoteTestResult):
     """What a worker tells of its tests: a failure is told in words, since what it holds cannot always be sent."""
+
+    def startTest(self, test: Any) -> None:
+        super().startTest(test)
+        self._began = time.perf_counter()
+
+    def stopTest(self, test: Any) -> None:
+        self.events.append(("tookSeconds", self.test_index, time.perf_counter() - self._began))
+        super().stopTest(test)
 
     def addError(self, test: Any, err: Any) -> None:
         super().addError(test, _in_words(err))
@@ -30,6 +84,14 @@ def _in_words(err: Any, of: str = "") -> Any:
 class RemoteRunner(RemoteTestRunner):
     resultclass = Result
 
+    def run(self, test: Any) -> Any:
+        began = time.perf_counter()
+        result = super().run(test)
+        tests = sum(event[2] for event in result.events if event[0] == "tookSeconds")
+        if result.testsRun:
+            result.events.append(("tookAround", result.test_index, time.perf_counter() - began - tests))
+        return result
+
 
 class Suite(ParallelTestSuite):
     runner_class = RemoteRunner
@@ -37,6 +99,15 @@ class Suite(ParallelTestSuite):
 
 class Runner(DiscoverRunner):
     parallel_test_suite = Suite
+
+    def get_resultclass(self) -> Any:
+        return super().get_resultclass() or TimedResult
+
+    def run_suite(self, suite: Any, **given: Any) -> Any:
+        result = super().run_suite(suite, **given)
+        if isinstance(result, TimedResult):
+            result.print_seconds()
+        return result
 
     def teardown_databases(self, *given: Any, **more: Any) -> None:
         end_servers()

@@ -18,7 +18,7 @@ from beacon.bench.models import Entry, Job
 from beacon.bench.opening import all_kept, import_job, open_job
 from beacon.bench.revisions import revision_at, revision_of
 from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged, system_at_hand
-from beacon.metrics import DIFFERENCES
+from beacon.metrics import DIFFERENCES, SLOW
 from beacon.people.access import organisation, person
 from beacon.people.models import Person, Role
 from beacon.people.rate_limit import limited
@@ -156,6 +156,16 @@ def differs(request: HttpRequest, given: schemas.DifferenceIn) -> tuple[int, Non
     job = job_of(person(request), given.job)
     DIFFERENCES.inc()
     log.warning("A device judged job %s otherwise after %s entries: %s", job.id, given.entries, given.said)
+    return 204, None
+
+
+@router.post("core/slow", response={204: None})
+@limited("cores that began slowly")
+def began_slowly(request: HttpRequest, given: schemas.SlowIn) -> tuple[int, None]:
+    """Takes note that a device had to put its core together from files, since it could not go on from the snapshot."""
+    person(request)
+    SLOW.inc()
+    log.warning("A device could not begin its core from the snapshot: %s", given.why)
     return 204, None
 
 

@@ -234,6 +234,12 @@ class DifferenceIn(BaseModel):
     said: str = Field(max_length=2000)
 
 
+class SlowIn(BaseModel):
+    """Why the core on a device could not go on from its snapshot."""
+
+    why: str = Field(max_length=300)
+
+
 class OpeningAtHand(BaseModel):
     """A visit or a method as it would be opened now on a channel: what is entered first, and the head of its bench.
 

@@ -27,6 +27,7 @@ MOST = {
     "entries to leave behind": 60,
     "archives to make": 6,
     "differences to report": 60,
+    "cores that began slowly": 60,
 }
 """What is counted, and how often it may be asked for in ten minutes."""
 

@@ -90,6 +90,16 @@ class TypedOnADevice(unittest.TestCase):
         self.assertEqual(Subject.of_document(json.loads(json.dumps(whole_one.as_document()))), whole_one)
 
 
+class TakenBack(unittest.TestCase):
+    def test_what_takes_back_an_entry_that_is_refused_goes_with_it(self) -> None:
+        held = taken(document(AtWork("belt", "belt-material-test"), []), DAY)
+        first = row("note", "wet")
+        typed(held, [first], DAY)
+        typed(held, [row("note", "", supersedes=first["id"], undoes=True)], DAY)
+        settled(held, [], [first["id"]], [], DAY)
+        self.assertEqual((held.log, dict(held.fold["fields"])), ([], {}))
+
+
 class NamingAReference(unittest.TestCase):
     def setUp(self) -> None:
         self.held = taken(document(AtWork("belt", "belt-material-test"), []), DAY)

@@ -17,12 +17,18 @@ from wary.simulators.stand_in import LEVELS, SKIP
 AT = "2031-05-04T09:00:00+00:00"
 
 
+def opening_of(kind: str) -> dict[str, Any]:
+    """What a visit to a machine of a kind is opened with."""
+    machine = all_machines()[kind]
+    subject = Subject(machine, profile={"name": machine.profile}).as_document()
+    return {"subject": subject, "visit": [vars(part) for part in machine.visit], "references": {}, "first": []}
+
+
 def begun(device: Device, kind: str, level: str = "easy") -> tuple[str, dict[str, Any]]:
     """A practice of a kind on a device."""
-    machine, job = all_machines()[kind], str(uuid.uuid4())
-    subject = Subject(machine, profile={"name": machine.profile}).as_document()
-    opening = {"subject": subject, "visit": [vars(part) for part in machine.visit], "references": {}, "first": []}
-    said = {"job": job, "kind": kind, "level": level, "opening": opening, "who": "Ines", "at": AT, "day": "2031-05-04"}
+    job = str(uuid.uuid4())
+    said = {"job": job, "kind": kind, "level": level, "opening": opening_of(kind)}
+    said |= {"who": "Ines", "at": AT, "day": "2031-05-04"}
     return job, json.loads(device.call("practise", json.dumps(said)))
 
 

@@ -184,7 +184,9 @@ def settled(
 
 
 def _cause(one: Entry, gone: set[uuid.UUID], waiting: Sequence[Entry]) -> bool:
-    """Whether what an entry follows from is not refused; what somebody typed follows from nothing."""
+    """Whether what an entry follows from is not refused; what somebody typed follows from nothing but what it takes back."""
+    if one.undoes and one.supersedes in gone:
+        return False
     if one.source != folding.RECORD:
         return True
     return not any(uuid.uuid5(refused, one.path) == one.entry_id for refused in gone)

@@ -13,13 +13,21 @@ LEFT_OUT = ("mypy.pyc", "v1", "deprecated", "_hypothesis_plugin.pyc")
 """Modules of pydantic that nothing in a browser asks for."""
 
 
-def archives() -> dict[str, bytes]:
-    """The archives by name: `site`, what the core stands on, and `wary`."""
+def archives() -> dict[str, bytes | str]:
+    """The archives by name: `site`, what the core stands on, and `wary`; the native library beside them; an empty one."""
     site, core = pathlib.Path("/packed/site"), pathlib.Path("/packed/core")
     for wheel in sorted(WHEELS.glob("*.whl")):
         zipfile.ZipFile(wheel).extractall(site)
     shutil.copytree(PROJECT / "wary", core / "wary", ignore=shutil.ignore_patterns("__pycache__", "*.pyc"))
-    return {"site": _archive(site), "wary": _archive(core)}
+    packed = {"site": _archive(site), "wary": _archive(core)}
+    library = next(site.rglob("*.so"))
+    with zipfile.ZipFile(empty := io.BytesIO(), "w"):
+        pass
+    return packed | {
+        "library": library.read_bytes(),
+        "library_path": str(library.relative_to(site)),
+        "nothing": empty.getvalue(),
+    }
 
 
 def _archive(folder: pathlib.Path) -> bytes:

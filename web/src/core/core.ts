@@ -4,7 +4,7 @@
  * It is begun once the page can be used, never before. Where a browser cannot run it, the page goes on with the
  * server's call and says so.
  */
-import type { JobView, Schemas } from "../api/client";
+import { api, type JobView, type Schemas } from "../api/client";
 import type { Asked, Told } from "./worker";
 
 export type Whole = JobView;
@@ -19,6 +19,12 @@ export interface Changed {
 /** What the device has of the core: nothing yet, on its way, there, or why not. */
 export type CoreState =
   { is: "off" | "starting" } | { is: "ready"; took: number; memory: number } | { is: "failed"; why: string };
+
+const BEGUN_FROM = {
+  snapshot: [CORE.snapshot, CORE.library.file, CORE.nothing],
+  files: [CORE.site, CORE.wary, `${CORE.runtime}python_stdlib.zip`],
+};
+type From = keyof typeof BEGUN_FROM;
 
 type Wait = { done: (answer: string) => void; failed: (why: Error) => void };
 
@@ -48,14 +54,18 @@ class Core {
     if (typeof WebAssembly !== "object" || typeof Worker !== "function")
       return this.set({ is: "failed", why: "This browser cannot run the core." });
     this.set({ is: "starting" });
-    void kept();
+    void kept("snapshot");
     this.worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module", name: "core" });
     this.worker.onmessage = (event: MessageEvent<Told>) => this.told(event.data);
     this.worker.onerror = (event) => this.fail(event.message || "The core could not be started.");
   }
 
   private told(told: Told) {
-    if ("ready" in told) return this.set({ is: "ready", took: told.ready, memory: told.memory });
+    if ("ready" in told) {
+      document.documentElement.dataset.coreFrom = told.slow ? "files" : "snapshot";
+      if (told.slow) beganSlowly(told.slow);
+      return this.set({ is: "ready", took: told.ready, memory: told.memory });
+    }
     if ("failed" in told) return this.fail(told.failed);
     const wait = this.waits.get(told.id);
     this.waits.delete(told.id);
@@ -82,11 +92,21 @@ class Core {
 
 export const core = new Core();
 
-/** Keeps the core's files where they are found without signal, and lets go of those of an earlier version. */
-async function kept() {
+/** Says that the core had to be put together from its files, and keeps those for the next time. */
+function beganSlowly(why: string) {
+  console.warn(`The core did not begin from its snapshot: ${why}`);
+  void kept("files");
+  void api.POST("/api/core/slow", { body: { why: why.slice(0, 300) } }).catch(() => undefined);
+}
+
+/** Keeps the files that the core begins from where they are found without signal, and lets go of all others. */
+async function kept(from: From) {
   try {
     const store = await caches.open("core");
-    const wanted = Object.keys(CORE.files).map((file) => `/static/core/${file}`);
+    const others = Object.entries(BEGUN_FROM).flatMap(([one, files]) => (one === from ? [] : files));
+    const wanted = Object.keys(CORE.files)
+      .filter((file) => !others.includes(file))
+      .map((file) => `/static/core/${file}`);
     const there = new Set((await store.keys()).map((request) => new URL(request.url).pathname));
     for (const path of there) if (!wanted.includes(path)) await store.delete(path);
     for (const path of wanted) if (!there.has(path)) await store.add(path);

@@ -2,8 +2,12 @@
 /**
  * The core in a worker of its own: Python, what it stands on, and `wary`. It computes, and asks nothing of any host but
  * its own files; what it knows of jobs is what the page gives it.
+ *
+ * It goes on from a snapshot of the memory of a Python that has everything imported. Where that cannot be used it is
+ * put together from its files, which takes several times as long, and the page hears why.
  */
 import { loadPyodide, type PyodideInterface } from "pyodide";
+import { beginning, goneOn, LOCK, NOTHING, type Native } from "../../core/library.mjs";
 
 export interface Asked {
   id: number;
@@ -13,44 +17,80 @@ export interface Asked {
 export type Told =
   | { id: number; answer: string }
   | { id: number; error: string }
-  | { ready: number; memory: number }
+  | { ready: number; memory: number; slow?: string }
   | { failed: string };
 
-const { runtime, site, wary } = CORE;
-const ROOT = new URL("/static/core/", self.location.origin).href;
+type Call = (act: string, said: string) => string;
 
-const bytes = async (file: string) => {
+const ROOT = new URL("/static/core/", self.location.origin).href;
+const RUNTIME = ROOT + CORE.runtime;
+
+async function asked(file: string): Promise<Response> {
   const found = await fetch(ROOT + file);
   if (!found.ok) throw new Error(`${file} is not there (${found.status})`);
-  return found.arrayBuffer();
-};
+  return found;
+}
 
-async function begun(): Promise<(act: string, said: string) => string> {
-  const from = performance.now();
-  // All of it is asked for at once; it is put together as it comes.
-  const archives = Promise.all([bytes(site), bytes(wary)]);
+const bytes = async (file: string) => (await asked(file)).arrayBuffer();
+
+/** Whether bytes are those that the build packed, to the last one; raises where they are not. */
+async function checked(file: string, found: ArrayBuffer) {
+  // A page that did not come over a safe connection has no sums; it has no keeper of files that could be off either.
+  if (!self.crypto.subtle) return;
+  const sum = new Uint8Array(await self.crypto.subtle.digest("SHA-256", found));
+  const written = Array.from(sum, (byte) => byte.toString(16).padStart(2, "0")).join("");
+  if (written !== CORE.files[file]?.sha256) throw new Error(`${file} is not what was packed`);
+}
+
+async function fromSnapshot(): Promise<PyodideInterface> {
+  // All of it is asked for at once, and the runtime compiled while the snapshot comes: a browser compiles it once.
+  const script = import(/* @vite-ignore */ `${RUNTIME}pyodide.asm.mjs`) as Promise<{ default: never }>;
+  const library = WebAssembly.compileStreaming(asked(CORE.library.file));
+  const beside = [script, library, WebAssembly.compileStreaming(asked(`${CORE.runtime}pyodide.asm.wasm`))];
+  const snapshot = new Uint8Array(await bytes(CORE.snapshot));
+  const fits = checked(CORE.snapshot, snapshot.buffer);
+  fits.catch(() => undefined);
+  await Promise.all(beside);
+  const native: Native = { ...CORE.library, library: await library };
+  const python = await loadPyodide({
+    indexURL: RUNTIME,
+    lockFileContents: LOCK,
+    packageBaseUrl: ROOT,
+    stdLibURL: ROOT + CORE.nothing,
+    createPyodideModule: beginning((await script).default, native, snapshot),
+    _loadSnapshot: snapshot,
+    _snapshotDeserializer: NOTHING,
+  } as never);
+  await fits;
+  goneOn(python, native);
+  return python;
+}
+
+async function fromFiles(): Promise<PyodideInterface> {
+  const archives = Promise.all([bytes(CORE.site), bytes(CORE.wary)]);
   const python: PyodideInterface = await loadPyodide({
-    indexURL: ROOT + runtime,
-    lockFileContents: { info: ABOUT, packages: {} } as never,
+    indexURL: RUNTIME,
+    lockFileContents: LOCK as never,
     packageBaseUrl: ROOT,
   });
   for (const archive of await archives) python.unpackArchive(archive, "zip", { extractDir: "/core" });
-  const call = python.runPython(
-    "import sys; sys.path.insert(0, '/core'); from wary.device import Device; Device().call",
-  ) as (act: string, said: string) => string;
-  // What Python has taken of this device's memory, in bytes.
-  const memory = (python as unknown as { _module: { HEAPU8: Uint8Array } })._module.HEAPU8.length;
-  self.postMessage({ ready: performance.now() - from, memory } satisfies Told);
-  return call;
+  python.runPython("import sys; sys.path.insert(0, '/core'); from wary.device import Device; call = Device().call");
+  return python;
 }
 
-const ABOUT = {
-  abi_version: "2026_0",
-  arch: "wasm32",
-  platform: "emscripten_5_0_3",
-  python: "3.14.2",
-  version: "314.0.7",
-};
+async function begun(): Promise<Call> {
+  const from = performance.now();
+  let slow: string | undefined;
+  const python = await fromSnapshot().catch((why: unknown) => {
+    slow = String(why);
+    return fromFiles();
+  });
+  const call = python.globals.get("call") as Call;
+  // What Python has taken of this device's memory, in bytes.
+  const memory = (python as unknown as { _module: { HEAPU8: Uint8Array } })._module.HEAPU8.length;
+  self.postMessage({ ready: performance.now() - from, memory, slow } satisfies Told);
+  return call;
+}
 
 const core = begun();
 core.catch((wrong: unknown) => self.postMessage({ failed: String(wrong) } satisfies Told));
