@@ -47,9 +47,9 @@ class Files(SimpleHTTPRequestHandler):
 
 
 @contextmanager
-def files_served() -> Iterator[str]:
+def files_served(handler: type[Files] = Files) -> Iterator[str]:
     """The built files at an address of their own."""
-    server = ThreadingHTTPServer(("127.0.0.1", 0), Files)
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
     server.daemon_threads = True
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:

@@ -10,7 +10,6 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 
 from tests.served import end_servers
 
-
 SLOWEST = 10
 
 
@@ -40,15 +39,17 @@ class TimedResult(unittest.TextTestResult):
 
     def print_seconds(self) -> None:
         """The files that took longest, with what their classes took to set up, and the tests that did."""
-        files: dict[str, list[float]] = defaultdict(list)
+        files: dict[str, float] = defaultdict(float)
         for name, seconds in self.seconds.items():
-            files[name.rsplit(".", 2)[0]].append(seconds)
+            files[name.rsplit(".", 2)[0]] += seconds
         for name, seconds in self.around.items():
-            files[name.rpartition(".")[0]][:0] = [seconds]
-        whole = sum(map(sum, files.values()))
-        self.stream.writeln(f"\n{len(self.seconds)} tests took {whole:.0f} s of all processes. The files that took most:")
-        for name, took in sorted(files.items(), key=lambda each: -sum(each[1]))[:SLOWEST]:
-            self.stream.writeln(f"{sum(took):8.1f} s  {name}, {len(took)} tests")
+            files[name.rpartition(".")[0]] += seconds
+        whole = sum(files.values())
+        self.stream.writeln(
+            f"\n{len(self.seconds)} tests took {whole:.0f} s of all processes. The files that took most:"
+        )
+        for name, seconds in sorted(files.items(), key=lambda each: -each[1])[:SLOWEST]:
+            self.stream.writeln(f"{seconds:8.1f} s  {name}")
         self.stream.writeln("The tests that took longest:")
         for name, seconds in sorted(self.seconds.items(), key=lambda each: -each[1])[:SLOWEST]:
             self.stream.writeln(f"{seconds:8.1f} s  {name}")

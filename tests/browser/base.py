@@ -48,8 +48,8 @@ STORED = """(store) => new Promise((done) => {
     all.onsuccess = () => { asked.result.close(); done(all.result.map(String)); };
   };
 })"""
-LEFT = "file_systems,indexeddb,local_storage,service_workers"
-"""What a test may leave in a browser, beside cookies."""
+LEFT = "file_systems,indexeddb,local_storage"
+"""What a test may leave in a browser, beside cookies; the application itself is kept there, as it is for real."""
 
 _playwright: Playwright | None = None
 _browser: Browser | None = None
@@ -102,6 +102,8 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
     streams = False
     judges = False
     """Whether the core runs in the browser and the application is kept in it, as it is for real; most tests are about other things."""
+    fresh = False
+    """Whether each test begins with a browser that never saw the application; it leaves another version of it, say."""
 
     server_thread_class = ServerThread
 
@@ -135,18 +137,19 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
 
     def new_context(self) -> BrowserContext:
         """A browser of somebody's own, in which nobody is signed in and nothing was left."""
-        if self.judges:
-            # What a browser keeps of the application is part of these tests: each has one of its own.
+        if self.fresh:
             own = browser().new_context(viewport=self.size, base_url=self.live_server_url)
             self.addCleanup(own.close)
             return own
-        kept = _contexts.setdefault(f"{self.live_server_url} {self.size} {self.touch}", [])
+        kept = _contexts.setdefault(f"{self.live_server_url} {self.size} {self.touch} {self.judges}", [])
         if self.taken == len(kept):
             fingers = {"has_touch": True, "is_mobile": True} if self.touch else {}
+            workers = "allow" if self.judges else "block"
             made = browser().new_context(
-                viewport=self.size, base_url=self.live_server_url, service_workers="block", **fingers
+                viewport=self.size, base_url=self.live_server_url, service_workers=workers, **fingers
             )
-            made.add_init_script("delete window.Worker")
+            if not self.judges:
+                made.add_init_script("delete window.Worker")
             kept.append(made)
         context = kept[self.taken]
         self.taken += 1
@@ -189,6 +192,7 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
                         page.goto("about:blank")
                         page.close()
                 context.set_offline(False)
+                context.unroute_all(behavior="ignoreErrors")
         Way.shut = False
         none_under_way()
         self.assertEqual(self.faults, [])

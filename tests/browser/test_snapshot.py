@@ -3,11 +3,13 @@
 import json
 import unittest
 import uuid
+from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, Route
+from playwright.sync_api import Page
 
-from tests.both import InABrowser, files_served
+from tests.both import Files, InABrowser, files_served
 from tests.browser.base import browser
 from tests.core.test_device import AT, document, row
 from tests.core.test_practising import opening_of
@@ -106,17 +108,38 @@ class FromASnapshot(unittest.TestCase):
         self.assertEqual(len(seeds), 6)
 
     def test_one_that_is_not_what_was_packed_is_not_used_and_the_core_is_put_together_from_its_files(self) -> None:
-        def altered(route: Route) -> None:
-            found = route.fetch()
-            body = bytearray(found.body())
-            body[len(body) // 2] ^= 1
-            route.fulfill(response=found, body=bytes(body))
-
-        for broken in (altered, lambda route: route.fulfill(status=404), lambda route: route.fulfill(body="x")):
-            with self.subTest(broken):
-                page = self.new_page()
-                page.route("**/core/snapshot-*", broken)
-                core = InABrowser(page, self.address)
+        said = {"text": json.dumps(built(WORKED[0]).file)}
+        for broken in (_altered, _cut, _gone):
+            with self.subTest(broken.__name__), files_served(_with_snapshot(broken)) as address:
+                core = InABrowser(self.new_page(), address)
                 self.assertTrue(core.began["slow"])
-                said = {"text": json.dumps(built(WORKED[0]).file)}
                 self.assertEqual(core.call([("assess", said)]), [Device().call("assess", json.dumps(said))])
+
+
+def _altered(snapshot: bytes) -> bytes:
+    middle = len(snapshot) // 2
+    return snapshot[:middle] + bytes([snapshot[middle] ^ 1]) + snapshot[middle + 1 :]
+
+
+def _cut(snapshot: bytes) -> bytes:
+    return snapshot[: len(snapshot) // 2]
+
+
+def _gone(snapshot: bytes) -> None:
+    return None
+
+
+def _with_snapshot(made: Callable[[bytes], bytes | None]) -> type[Files]:
+    """What serves the built files, with something else in the snapshot's place."""
+
+    class Serving(Files):
+        def do_GET(self) -> None:
+            if "/core/snapshot-" not in self.path:
+                return super().do_GET()
+            body = made(Path(self.translate_path(self.path)).read_bytes())
+            self.send_response(404 if body is None else 200)
+            self.send_header("Content-Length", str(len(body or b"")))
+            self.end_headers()
+            self.wfile.write(body or b"")
+
+    return Serving

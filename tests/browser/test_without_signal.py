@@ -112,12 +112,6 @@ class TheCallAtOnce(WithoutSignal):
 
 
 class AVisitInACellar(WithoutSignal):
-    def give_up(self, why: str) -> None:
-        """Says in the close step that nothing is decided."""
-        self.page.get_by_label("Given up, nothing decided").check()
-        self.page.get_by_label("Why", exact=True).fill(why)
-        self.page.get_by_label("Your name, to sign").fill("Ines Marrow")
-
     def test_from_opening_to_the_seal(self) -> None:
         self.at_hand()
         self.off()
@@ -219,6 +213,31 @@ class AVisitInACellar(WithoutSignal):
         self.page.get_by_role("button", name="Close and seal").click()
         self.wait_until(lambda: Record.objects.count() == 1)
 
+    def test_a_reference_that_ran_out_meanwhile_brings_it_back(self) -> None:
+        self.at_hand()
+        self.off()
+        self.page.goto(f"/systems/{self.plant.system.id}")
+        self.page.get_by_role("button", name="One method alone").click()
+        self.page.get_by_role("button", name="Material test").last.click()
+        self.judged_here()
+        self.go("As found")
+        self.page.get_by_label("How it was weighed").select_option("net")
+        for load in (20, 21, 19):
+            self.type_run(f"{load} t", f"{load}.01 t")
+        self.go("Close")
+        self.give_up("enough for today")
+        self.page.get_by_role("button", name="Close on this device").click()
+        expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
+        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=timezone.now().date() - timedelta(days=1))
+        self.on()
+        expect(self.page.get_by_text("It was closed on this device, and came back")).to_be_visible(timeout=40_000)
+        self.assertEqual((Job.objects.count(), Record.objects.count()), (1, 0))
+        expect(self.page.locator(".call")).to_contain_text("was due for its own check")
+
+
+class ANewerVersion(WithoutSignal):
+    fresh = True
+
     def test_a_newer_version_between_opening_and_closing_waits(self) -> None:
         job = self.job_taken_along()
         with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
@@ -247,24 +266,3 @@ class AVisitInACellar(WithoutSignal):
             self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
             self.page.goto("/systems")
             expect(self.page.get_by_text("A newer version is here")).to_be_visible()
-
-    def test_a_reference_that_ran_out_meanwhile_brings_it_back(self) -> None:
-        self.at_hand()
-        self.off()
-        self.page.goto(f"/systems/{self.plant.system.id}")
-        self.page.get_by_role("button", name="One method alone").click()
-        self.page.get_by_role("button", name="Material test").last.click()
-        self.judged_here()
-        self.go("As found")
-        self.page.get_by_label("How it was weighed").select_option("net")
-        for load in (20, 21, 19):
-            self.type_run(f"{load} t", f"{load}.01 t")
-        self.go("Close")
-        self.give_up("enough for today")
-        self.page.get_by_role("button", name="Close on this device").click()
-        expect(self.page.get_by_text("Closed on this device by")).to_be_visible()
-        Reference.objects.filter(pk=self.plant.bridge.pk).update(due=timezone.now().date() - timedelta(days=1))
-        self.on()
-        expect(self.page.get_by_text("It was closed on this device, and came back")).to_be_visible(timeout=40_000)
-        self.assertEqual((Job.objects.count(), Record.objects.count()), (1, 0))
-        expect(self.page.locator(".call")).to_contain_text("was due for its own check")

@@ -47,3 +47,9 @@ class WithoutSignal(BrowserTestCase):
         self.off()
         self.page.get_by_role("checkbox").first.check()
         return job
+
+    def give_up(self, why: str) -> None:
+        """Says in the close step that nothing is decided."""
+        self.page.get_by_label("Given up, nothing decided").check()
+        self.page.get_by_label("Why", exact=True).fill(why)
+        self.page.get_by_label("Your name, to sign").fill("Ines Marrow")

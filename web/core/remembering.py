@@ -25,9 +25,14 @@ def all_imported() -> None:
     from wary.device import Device
     from wary.machines import all_machines
     from wary.methods import all_methods
+    from wary.simulators import has_stand_in
+    from wary.simulators.follow import follow
 
     all_methods()
-    all_machines()
+    for kind in all_machines():
+        # A visit to each kind of machine: Python learns by it how its code is used, and goes on faster from there.
+        if has_stand_in(all_machines()[kind]):
+            follow(kind, seed=1)
     device = sys.modules["__main__"].__dict__
     device["call"] = Device().call
     # One that goes on from here begins its own: see `worker.ts`.

@@ -26,10 +26,13 @@ const ROOT = new URL("/static/core/", self.location.origin).href;
 const RUNTIME = ROOT + CORE.runtime;
 
 async function asked(file: string): Promise<Response> {
-  const found = await fetch(ROOT + file);
+  // What is kept on this device is taken from where it is kept, without a way through its keeper.
+  const found = (await held?.match(ROOT + file)) ?? (await fetch(ROOT + file));
   if (!found.ok) throw new Error(`${file} is not there (${found.status})`);
   return found;
 }
+
+const held = await self.caches?.open("core").catch(() => undefined);
 
 const bytes = async (file: string) => (await asked(file)).arrayBuffer();
 
@@ -43,21 +46,28 @@ async function checked(file: string, found: ArrayBuffer) {
 }
 
 async function fromSnapshot(): Promise<PyodideInterface> {
-  // All of it is asked for at once, and the runtime compiled while the snapshot comes: a browser compiles it once.
+  // All of it is asked for at once. The runtime is begun while the snapshot is on its way into the room that it takes.
   const script = import(/* @vite-ignore */ `${RUNTIME}pyodide.asm.mjs`) as Promise<{ default: never }>;
   const library = WebAssembly.compileStreaming(asked(CORE.library.file));
-  const beside = [script, library, WebAssembly.compileStreaming(asked(`${CORE.runtime}pyodide.asm.wasm`))];
-  const snapshot = new Uint8Array(await bytes(CORE.snapshot));
-  const fits = checked(CORE.snapshot, snapshot.buffer);
-  fits.catch(() => undefined);
-  await Promise.all(beside);
+  const snapshot = new Uint8Array(CORE.files[CORE.snapshot]!.size);
+  const there = bytes(CORE.snapshot).then((found) => {
+    if (found.byteLength === snapshot.length) snapshot.set(new Uint8Array(found));
+    return found;
+  });
+  const fits = there.then((found) => checked(CORE.snapshot, found));
+  [library, fits].forEach((promise) => promise.catch(() => undefined));
   const native: Native = { ...CORE.library, library: await library };
+  const begin = beginning((await script).default, native, snapshot);
   const python = await loadPyodide({
     indexURL: RUNTIME,
     lockFileContents: LOCK,
     packageBaseUrl: ROOT,
     stdLibURL: ROOT + CORE.nothing,
-    createPyodideModule: beginning((await script).default, native, snapshot),
+    createPyodideModule: async (settings: never) => {
+      const module = await begin(settings);
+      await there;
+      return module;
+    },
     _loadSnapshot: snapshot,
     _snapshotDeserializer: NOTHING,
   } as never);
@@ -82,7 +92,7 @@ async function begun(): Promise<Call> {
   const from = performance.now();
   let slow: string | undefined;
   const python = await fromSnapshot().catch((why: unknown) => {
-    slow = String(why);
+    slow = why instanceof Error ? why.message : String(why);
     return fromFiles();
   });
   const call = python.globals.get("call") as Call;
