@@ -1,9 +1,15 @@
 """The API: one document, from which the web's client is generated."""
 
+import hashlib
+import json
+import threading
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
+from django.views.decorators.http import condition
 from ninja import Body, NinjaAPI, Schema
+from ninja.responses import NinjaJSONEncoder
 from ninja.security import SessionAuth
 from pydantic import Field
 
@@ -100,7 +106,12 @@ class DocumentedAPI(NinjaAPI):
 
 
 api = DocumentedAPI(
-    title="Wary Beacon", version="1", auth=[ByToken(), OwnSession(csrf=True)], docs_url=None, parser=CleanParser()
+    title="Wary Beacon",
+    version="1",
+    auth=[ByToken(), OwnSession(csrf=True)],
+    docs_url=None,
+    openapi_url=None,
+    parser=CleanParser(),
 )
 problems.install(api)
 for router in (
@@ -132,8 +143,31 @@ for router in (
     api.add_router("", router)
 
 # What is known of methods and machines is known when the program starts, or it does not start.
-all_methods()
-all_machines()
+for _machine in all_machines().values():
+    _machine.methods()
+len(all_methods())
+
+_MAKING = threading.Lock()
+
+
+@lru_cache(maxsize=1)
+def _document_made() -> tuple[bytes, str]:
+    body = json.dumps(api.get_openapi_schema(), cls=NinjaJSONEncoder).encode()
+    return body, f'"{hashlib.sha256(body).hexdigest()[:32]}"'
+
+
+def _document() -> tuple[bytes, str]:
+    """The OpenAPI document and its tag: it takes seconds to make, and is made once for all who ask."""
+    with _MAKING:
+        return _document_made()
+
+
+@condition(etag_func=lambda request: _document()[1])
+def document(request: HttpRequest) -> HttpResponse:
+    """The OpenAPI document; whoever has it is told that it is still the same."""
+    answer = HttpResponse(_document()[0], content_type="application/json")
+    answer["Cache-Control"] = "no-cache"
+    return answer
 
 
 class TypedText(Schema):

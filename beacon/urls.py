@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import include, path, re_path
 
 from beacon.accounts.within import AT
-from beacon.api import api
+from beacon.api import api, document
 from beacon.metrics import metrics
 from beacon.web import page, service_worker
 
@@ -18,6 +18,7 @@ def from_house(request: HttpRequest, provider_id: UUID) -> HttpResponse:
 urlpatterns = [
     path(AT.lstrip("/"), include("allauth.headless.urls")),
     path("api/from-house/<uuid:provider_id>", from_house, name="openid_connect_callback"),
+    path("api/openapi.json", document),
     path("api/", api.urls),
     path("metrics", metrics),
     path("sw.js", service_worker),

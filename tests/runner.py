@@ -10,7 +10,7 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 
 from tests.served import end_servers
 
-SLOWEST = 10
+SLOWEST = 60
 
 
 class TimedResult(unittest.TextTestResult):

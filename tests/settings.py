@@ -9,6 +9,9 @@ from beacon.settings import *  # noqa: F403
 FILES = os.environ.setdefault("BEACON_FILES", tempfile.mkdtemp(prefix="beacon-files-"))
 STORAGES["default"]["OPTIONS"]["location"] = FILES  # noqa: F405
 
+if _template := os.environ.get("BEACON_TEST_TEMPLATE"):
+    DATABASES["default"]["TEST"] = {"TEMPLATE": _template}  # noqa: F405
+
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 MIDDLEWARE = ["tests.underway.counted", *MIDDLEWARE]  # noqa: F405

@@ -1,6 +1,7 @@
 """The command line: `methods`, `describe METHOD`, `assess FILE…`, `schema`."""
 
 import argparse
+import gc
 import io
 import json
 import sys
@@ -110,6 +111,8 @@ def _print_results(rows: tuple[ResultField, ...], indent: str) -> None:
 
 def run() -> None:
     """The command `wary`."""
+    # What is imported stays: there is no need to look through it again and again for what could be let go of.
+    gc.set_threshold(50_000)
     sys.exit(main())
 
 

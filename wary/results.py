@@ -17,6 +17,19 @@ from wary.fields import Kind
 from wary.quantities import Quantity, from_si, percent_shown, shown, to_si
 
 JSON: TypeAlias = "str | float | bool | None | list[JSON] | dict[str, JSON]"
+DIGITS = 12
+"""Significant digits of a figure in a file: those after them depend on the machine's library of mathematics."""
+
+
+def in_digits(found: JSON) -> JSON:
+    """The same with every figure in it rounded to the digits that a file has."""
+    if isinstance(found, float):
+        return float(f"{found:.{DIGITS}g}")
+    if isinstance(found, dict):
+        return {key: in_digits(each) for key, each in found.items()}
+    if isinstance(found, list):
+        return [in_digits(each) for each in found]
+    return found
 """What can be written as JSON."""
 
 

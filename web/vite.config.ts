@@ -20,7 +20,8 @@ export default defineConfig({
         inlineWorkboxRuntime: true,
         clientsClaim: true,
         globPatterns: ["**/*.{js,css,html,svg,woff2,png,webmanifest}"],
-        globIgnores: ["core/**", "**/manifest.json"],
+        // The reader of codes is for browsers that have none.
+        globIgnores: ["core/**", "**/manifest.json", "assets/reader-*.js"],
         dontCacheBustURLsMatching: /^\/static\/assets\//,
         maximumFileSizeToCacheInBytes: 4_000_000,
         navigateFallback: null,
@@ -36,6 +37,11 @@ export default defineConfig({
               const first = await Promise.race([asked.catch(() => undefined), late]);
               return first ?? (await own()) ?? asked;
             },
+          },
+          {
+            urlPattern: ({ url }) => url.pathname.startsWith("/static/assets/reader-"),
+            handler: "CacheFirst",
+            options: { cacheName: "codes", expiration: { maxEntries: 2 } },
           },
           {
             urlPattern: ({ url }) => url.pathname.startsWith("/static/core/"),

@@ -117,6 +117,9 @@ class EveryStep(BrowserTestCase):
                 place.press("Enter")
             expect(listed).not_to_have_count(number)
             self.inside(dock, texts)
+            if number + 1 < len(rows) and not any("." in path for path in texts) and listed.count() <= number + 1:
+                # A row stands in the list from its first figure on; the next is begun a moment after its last.
+                expect(dock).not_to_have_attribute("data-row", row or "")
 
     def inside(self, dock: Locator, texts: dict[str, str]) -> None:
         """Rows of a list inside a row, by their path in it: `fills.f1.weight`."""

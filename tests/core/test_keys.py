@@ -5,7 +5,7 @@ import json
 import re
 import unittest
 
-from tests.core.test_rooms import ROOT, sources
+from tests.core.test_rooms import ROOT, sources, tree_of
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.rules.profiles import STARTING
@@ -22,7 +22,7 @@ class Words(unittest.TestCase):
         """Every string of the program: the file that it stands in, and what it says."""
         found: list[tuple[str, str]] = []
         for path in [*sources("wary"), *sources("beacon")]:
-            tree = ast.parse(path.read_text(encoding="utf-8"))
+            tree = tree_of(path)
             said = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
             where = str(path.relative_to(ROOT))
             for node in ast.walk(tree):
@@ -57,7 +57,7 @@ class Words(unittest.TestCase):
 
     def test_no_name_is_put_together_to_reach_an_attribute(self) -> None:
         for path in sources("wary"):
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            for node in ast.walk(tree_of(path)):
                 if (
                     isinstance(node, ast.Call)
                     and isinstance(node.func, ast.Name)

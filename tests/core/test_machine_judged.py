@@ -334,6 +334,10 @@ class OnTheBench(unittest.TestCase):
         self.assertEqual(set(changed.model_fields_set), {"fields", "machine"})
         assert changed.machine
         self.assertEqual({one.key: one.state for one in changed.machine.suspects}["early"], "said")
+        # Of the suspects only those are said that are other than before.
+        known = {one.key: one for one in before.machine.suspects}
+        self.assertTrue(all(known[one.key] != one for one in changed.machine.suspects))
+        self.assertLess(len(changed.machine.suspects), len(known))
 
     def test_looks_that_are_ticked_have_no_path_and_say_what_one_answers(self) -> None:
         call = bench(platform("398.2 kg").enter({"skipped.corners": "later"}).snapshot).machine

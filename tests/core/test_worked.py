@@ -2,6 +2,8 @@
 
 import json
 import unittest
+from collections.abc import Iterator
+from typing import Any
 
 import jsonschema_rs
 from pydantic import TypeAdapter
@@ -17,6 +19,7 @@ from wary.job.taking_in import taken_in
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.method import Seen
+from wary.results import in_digits
 
 Drawing: TypeAdapter[drawings.Drawing] = TypeAdapter(drawings.Drawing)
 
@@ -73,6 +76,23 @@ class Walks(unittest.TestCase):
                 document = json.loads(json.dumps(built(one).file))
                 self.assertEqual([str(error) for error in validator.iter_errors(document)], [])
                 self.assertEqual(read(document).assess().call, one.call)
+
+    def test_every_figure_that_is_written_has_twelve_significant_digits_at_most(self) -> None:
+        def figures(found: Any) -> Iterator[float]:
+            if isinstance(found, float):
+                yield found
+            elif isinstance(found, dict | list):
+                for each in found.values() if isinstance(found, dict) else found:
+                    yield from figures(each)
+
+        self.assertEqual(in_digits({"a": [0.1 + 0.2, 20.000000000000004]}), {"a": [0.3, 20.0]})
+        counted = 0
+        for one in WORKED:
+            with self.subTest(one.method):
+                written = list(figures(read(built(one).file).judge()))
+                counted += len(written)
+                self.assertEqual([each for each in written if each != float(f"{each:.12g}")], [])
+        self.assertGreater(counted, 100)
 
     def test_a_file_with_a_stray_key_or_a_wrong_word_does_not_fit_the_schema(self) -> None:
         validator = jsonschema_rs.validator_for(schema())

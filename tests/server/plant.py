@@ -143,9 +143,11 @@ def patched(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
         held["rows"][name] = [row | rows.get(row["row"], {}) for row in held["rows"][name]]
     parts = {part["key"]: part for part in changes.get("parts", [])}
     held["parts"] = [parts.get(part["key"], part) for part in held["parts"]]
-    return held | {
-        key: changes[key] for key in ("loose_ends", "ways", "not_valid", "decides", "machine") if key in changes
-    }
+    machine = dict(changes.get("machine", {}))
+    suspects = {one["key"]: one for one in (*held["machine"]["suspects"], *machine.pop("suspects", []))}
+    order = machine.pop("order", [one["key"] for one in held["machine"]["suspects"]])
+    held["machine"] |= machine | {"suspects": [suspects[key] for key in order]}
+    return held | {key: changes[key] for key in ("loose_ends", "ways", "not_valid", "decides") if key in changes}
 
 
 def without_nothing(found: Any) -> Any:

@@ -14,6 +14,7 @@ from beacon.planner.dates import dates_of, keep_up
 from beacon.planner.due import Known, known_of
 from beacon.planner.models import Counter, Dates, Interval, ZeroCheck
 from beacon.planner.round import PAGE
+from beacon.planner.tasks import dates as task
 from beacon.plant.models import Channel, System
 from tests.emptied import EmptiedTestCase
 from tests.server.plant import Plant, PlantTestCase
@@ -112,6 +113,28 @@ class KeptUp(PlantTestCase):
         with CaptureQueriesContext(connection) as many:
             self.client.get("/api/round")
         self.assertLessEqual(len(many), len(few) + 1)
+
+
+class AtMidnight(PlantTestCase):
+    def test_the_night_s_task_makes_them_at_each_zone_s_own_and_nobody_waits_for_it(self) -> None:
+        here, there = self.plant.system, self.other.system
+        type(here.site).objects.filter(pk=here.site.pk).update(time_zone="Pacific/Auckland")
+        type(here.site).objects.filter(pk=there.site.pk).update(time_zone="America/Los_Angeles")
+        evening = datetime.datetime(2031, 3, 4, 10, 50, tzinfo=datetime.UTC)
+        with mock.patch.object(timezone, "now", return_value=evening):
+            task(0)
+            first = dict(Dates.objects.values_list("system", "as_of"))
+        # Ten minutes later it is the next day in the one, and still the same in the other.
+        with mock.patch.object(timezone, "now", return_value=evening + datetime.timedelta(minutes=15)):
+            with mock.patch.object(dates, "_work_out", wraps=dates._work_out) as worked:
+                task(0)
+            self.assertEqual([list(call.args[0]) for call in worked.call_args_list], [[here.pk]])
+            with mock.patch.object(dates, "_work_out") as waited:
+                keep_up(System.objects.all())
+            self.assertFalse(waited.called)
+        self.assertEqual({first[here.pk], first[there.pk]}, {datetime.date(2031, 3, 4)})
+        self.assertEqual(Dates.objects.get(pk=here.pk).as_of, datetime.date(2031, 3, 5))
+        self.assertEqual(Dates.objects.get(pk=there.pk).as_of, datetime.date(2031, 3, 4))
 
 
 class InBetween(EmptiedTestCase):

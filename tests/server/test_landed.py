@@ -1,6 +1,7 @@
 """Every version that has landed comes up to this one: verified, printed as it was, its open jobs going on."""
 
 import json
+import os
 import uuid
 from typing import Any
 from unittest import mock
@@ -47,6 +48,8 @@ class Landed(TransactionTestCase):
         if not self.version:
             self.assertEqual({one.version for one in Landed.__subclasses__()}, set(VERSIONS))
             return
+        if self.version not in (min(VERSIONS), max(VERSIONS)) and not os.environ.get("BEACON_ALL_LANDED"):
+            self.skipTest("between the first and the last: ./run test --all")
         with brought_up(self.version):
             self.assertEqual([str(one) for one in verify() if isinstance(one, Broken)], [])
             self.prints_the_same(self.version)

@@ -3,10 +3,11 @@
 import json
 import re
 from typing import Any
+from unittest import mock
 
 from django.test import SimpleTestCase
 
-from beacon.api import api
+from beacon.api import _document_made, api
 from wary.job.closing import OUTCOMES, STATES
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY
 
@@ -15,9 +16,25 @@ FILES = re.compile(r"\.(json|pdf|csv|xlsx)$|/live$")
 
 
 class Document(SimpleTestCase):
-    def setUp(self) -> None:
-        self.document: dict[str, Any] = json.loads(json.dumps(api.get_openapi_schema(), default=str))
-        self.schemas = self.document["components"]["schemas"]
+    document: dict[str, Any]
+    schemas: dict[str, Any]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.document = json.loads(json.dumps(api.get_openapi_schema(), default=str))
+        cls.schemas = cls.document["components"]["schemas"]
+
+    def test_it_is_made_once_and_whoever_has_it_is_told_that_it_is_the_same(self) -> None:
+        _document_made.cache_clear()
+        with mock.patch.object(api, "get_openapi_schema", wraps=lambda: self.document) as made:
+            first, again = (self.client.get("/api/openapi.json") for _ in range(2))
+            same = self.client.get("/api/openapi.json", headers={"If-None-Match": first["ETag"]})
+            other = self.client.get("/api/openapi.json", headers={"If-None-Match": '"another"'})
+        self.addCleanup(_document_made.cache_clear)
+        self.assertEqual(made.call_count, 1)
+        self.assertEqual((first.status_code, same.status_code, other.status_code), (200, 304, 200))
+        self.assertEqual((first.json(), first.content, same.content), (self.document, again.content, b""))
 
     def bare(self, schema: Any, where: str) -> list[str]:
         """Every place in a schema that says nothing of what stands there."""

@@ -271,12 +271,15 @@ def read(document: Any) -> Given:
     """Reads a decoded job file. Raises Refused with every malformed field."""
     if not isinstance(document, dict):
         raise Refused([Refusal("", "the file is not a job: expected a block of fields in braces")])
-    # A profile may be one that a kind of machine brings: they are known once all kinds are.
-    all_machines()
-    refusals: list[Refusal] = []
-    file = _validated(JobFile, document, (), refusals)
     key = document.get("method")
     method = all_methods().get(key) if isinstance(key, str) else None
+    profile = document.get("profile")
+    named = profile.get("name") if isinstance(profile, dict) else None
+    if not {named, method.profile if method else None} <= {None, *STARTING}:
+        # It may be one that a kind of machine brings: they are known once all kinds are.
+        list(all_machines())
+    refusals: list[Refusal] = []
+    file = _validated(JobFile, document, (), refusals)
     raw = document.get("inputs")
     given = None
     if method is not None and (raw is None or isinstance(raw, dict)):
@@ -306,7 +309,7 @@ def setting_of(file: JobFile, method: AnyMethod) -> Setting:
 
 def _of_looks(file: Inputs | None) -> list[Refusal]:
     """What is malformed in what was looked at: a look that nobody can make, one that is skipped without a reason."""
-    if not isinstance(file, JobFile):
+    if not isinstance(file, JobFile) or not (file.looked or file.skipped_looks or file.cured):
         return []
     kinds = [all_machines()[file.machine]] if file.machine else all_machines().values()
     known = {tell.look.key for kind in kinds for one in kind.all_suspects() for tell in one.tells}
@@ -476,7 +479,7 @@ def schema() -> dict[str, Any]:
             }
         )
     whole["properties"]["method"] = {"enum": list(all_methods())}
-    all_machines()
+    list(all_machines())
     definitions["ProfileGiven"]["properties"]["name"] |= {"anyOf": [{"enum": list(STARTING)}, {"type": "null"}]}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

@@ -298,6 +298,28 @@ class MachineCallView(BaseModel):
     may_skip: bool
 
 
+class MachineChange(Partial):
+    """What of the machine's call is other than before; what is left out is as it was.
+
+    Of `suspects` only those are there that are other or new; `order` holds the keys of all where some came or went.
+    """
+
+    call: Call | None = None
+    headline: str | None = None
+    lead: str | None = None
+    reasons: list[ReasonView] | None = None
+    finding: str | None = None
+    shown: str | None = None
+    suspects: list[SuspectView] = []
+    order: list[str] | None = None
+    looks: list[LookView] | None = None
+    aside: list[LookView] | None = None
+    others: list[LookView] | None = None
+    looks_left: int | None = None
+    about: str | None = None
+    may_skip: bool | None = None
+
+
 class Bench(BaseModel):
     """A job as it stands: what is in force, what it comes to, and what is still open."""
 
@@ -335,4 +357,4 @@ class Changes(Partial):
     ways: list[WayView] | None = None
     not_valid: list[str] | None = None
     decides: str | None = None
-    machine: MachineCallView | None = None
+    machine: MachineChange | None = None

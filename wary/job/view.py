@@ -27,6 +27,7 @@ from wary.job.models import (
     LookView,
     LooseEndView,
     MachineCallView,
+    MachineChange,
     PartView,
     ReadOffField,
     ReadOffView,
@@ -160,10 +161,27 @@ def changes(before: Bench, after: Bench) -> Changes:
     for name, collected in (("fields", fields), ("rows", rows), ("order", order), ("parts", parts)):
         if collected:
             found[name] = collected
-    for name in ("loose_ends", "ways", "not_valid", "decides", "machine"):
+    for name in ("loose_ends", "ways", "not_valid", "decides"):
         if getattr(before, name) != getattr(after, name):
             found[name] = getattr(after, name)
+    machine = _machine_change(before.machine, after.machine)
+    if machine:
+        found["machine"] = machine
     return Changes(**found)
+
+
+def _machine_change(before: MachineCallView, after: MachineCallView) -> MachineChange | None:
+    """What of the machine's call is other than before; None where nothing is."""
+    known = {one.key: one for one in before.suspects}
+    other = [one for one in after.suspects if known.get(one.key) != one]
+    found: dict[str, Any] = {"suspects": other} if other else {}
+    order = [one.key for one in after.suspects]
+    if order != list(known):
+        found["order"] = order
+    for name in MachineCallView.model_fields:
+        if name != "suspects" and getattr(before, name) != getattr(after, name):
+            found[name] = getattr(after, name)
+    return MachineChange(**found) if found else None
 
 
 def _other(before: RowView | None, after: RowView) -> RowChange | None:

@@ -1,9 +1,10 @@
-"""One file a kind of machine. A file that holds a `MACHINE` is one; nothing registers it."""
+"""One file a kind of machine, named as its key. A file that holds a `MACHINE` is one; nothing registers it."""
 
-import importlib
-import pkgutil
+from collections.abc import Mapping
 from functools import lru_cache
+from types import ModuleType
 
+from wary.discovery import Discovered
 from wary.machines.machine import Machine
 from wary.rules.profiles import starts_with
 
@@ -12,15 +13,15 @@ WHERE = [__name__]
 
 
 @lru_cache(maxsize=1)
-def all_machines() -> dict[str, Machine]:
+def all_machines() -> Mapping[str, Machine]:
     """Every kind of machine by its key, in the order of their keys."""
-    found = {}
-    for package in map(importlib.import_module, WHERE):
-        for module in pkgutil.iter_modules(package.__path__, f"{package.__name__}."):
-            machine = getattr(importlib.import_module(module.name), "MACHINE", None)
-            if machine is not None:
-                machine.methods()
-                if machine.limits:
-                    starts_with(machine.profile, machine.limits)
-                found[machine.key] = machine
-    return dict(sorted(found.items()))
+    return Discovered(WHERE, _held)
+
+
+def _held(module: ModuleType) -> tuple[str, Machine] | None:
+    machine: Machine | None = getattr(module, "MACHINE", None)
+    if machine is None:
+        return None
+    if machine.limits:
+        starts_with(machine.profile, machine.limits)
+    return machine.key, machine

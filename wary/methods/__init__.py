@@ -1,9 +1,10 @@
 """One file a method, named as its key, by family. A file that holds a `METHOD` is a method; nothing registers it."""
 
-import importlib
-import pkgutil
+from collections.abc import Mapping
 from functools import lru_cache
+from types import ModuleType
 
+from wary.discovery import Discovered
 from wary.methods.method import AnyMethod
 from wary.methods.tree import spec
 from wary.results import fields_of
@@ -13,13 +14,14 @@ WHERE = [__name__]
 
 
 @lru_cache(maxsize=1)
-def all_methods() -> dict[str, AnyMethod]:
+def all_methods() -> Mapping[str, AnyMethod]:
     """Every method by its key, in the order of their keys. Raises TypeError where one cannot say what its inputs or results are."""
-    found = {}
-    for package in map(importlib.import_module, WHERE):
-        for module in pkgutil.walk_packages(package.__path__, f"{package.__name__}."):
-            method = getattr(importlib.import_module(module.name), "METHOD", None)
-            if method is not None:
-                spec(method.inputs), fields_of(method.results)
-                found[method.key] = method
-    return dict(sorted(found.items()))
+    return Discovered(WHERE, _held, inner="method")
+
+
+def _held(module: ModuleType) -> tuple[str, AnyMethod] | None:
+    method: AnyMethod | None = getattr(module, "METHOD", None)
+    if method is None:
+        return None
+    spec(method.inputs), fields_of(method.results)
+    return method.key, method

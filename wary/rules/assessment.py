@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Generic, Literal, TypeVar
 
-from wary.results import JSON, Figure, Results
+from wary.results import JSON, Figure, Results, in_digits
 from wary.rules.correction import KeyIn
 from wary.rules.slips import Slip
 
@@ -157,7 +157,7 @@ class Assessment(Generic[Found]):
             found = self.as_found.as_json()
             kept = ("call", "headline", "lead", "risk", "reasons", "results", "slips", "budget", "key_in")
             answer["as_found"] = {key: found[key] for key in kept if key in found}
-        return answer
+        return {key: in_digits(each) for key, each in answer.items()}
 
 
 def _term(one: BudgetTerm) -> JSON:

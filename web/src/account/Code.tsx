@@ -5,7 +5,7 @@ export function Code({ text }: { text: string }) {
   const drawn = useQuery({
     queryKey: ["code", text],
     queryFn: async () => {
-      const { QRCodeWriter, BarcodeFormat, EncodeHintType } = await import("@zxing/library");
+      const { QRCodeWriter, BarcodeFormat, EncodeHintType } = await import("../ui/scan/reader");
       const bits = new QRCodeWriter().encode(text, BarcodeFormat.QR_CODE, 0, 0, new Map([[EncodeHintType.MARGIN, 2]]));
       const dots: string[] = [];
       for (let y = 0; y < bits.getHeight(); y++)

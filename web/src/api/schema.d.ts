@@ -7346,7 +7346,7 @@ export interface components {
             not_valid?: string[] | null;
             /** Decides */
             decides?: string | null;
-            machine?: components["schemas"]["MachineCallView"] | null;
+            machine?: components["schemas"]["MachineChange"] | null;
         };
         /**
          * LogEntry
@@ -7384,6 +7384,45 @@ export interface components {
              * Format: date-time
              */
             at: string;
+        };
+        /**
+         * MachineChange
+         * @description What of the machine's call is other than before; what is left out is as it was.
+         *
+         *     Of `suspects` only those are there that are other or new; `order` holds the keys of all where some came or went.
+         */
+        MachineChange: {
+            /** Call */
+            call?: ("not-ready" | "keep-testing" | "find-fault" | "adjust" | "leave") | null;
+            /** Headline */
+            headline?: string | null;
+            /** Lead */
+            lead?: string | null;
+            /** Reasons */
+            reasons?: components["schemas"]["ReasonView"][] | null;
+            /** Finding */
+            finding?: string | null;
+            /** Shown */
+            shown?: string | null;
+            /**
+             * Suspects
+             * @default []
+             */
+            suspects: components["schemas"]["SuspectView"][];
+            /** Order */
+            order?: string[] | null;
+            /** Looks */
+            looks?: components["schemas"]["LookView"][] | null;
+            /** Aside */
+            aside?: components["schemas"]["LookView"][] | null;
+            /** Others */
+            others?: components["schemas"]["LookView"][] | null;
+            /** Looks Left */
+            looks_left?: number | null;
+            /** About */
+            about?: string | null;
+            /** May Skip */
+            may_skip?: boolean | null;
         };
         /**
          * RowChange

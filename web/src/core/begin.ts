@@ -1,6 +1,7 @@
 /** What is begun beside the page once it can be used: the core, and the keeper of the application's own files. */
 import { sendFiles } from "../attachments/box";
 import { sentWhenInReach } from "../job/sending";
+import { readerTakenAlong } from "../ui/scan/decode";
 import { core } from "./core";
 
 const IDLE = 1_500;
@@ -10,6 +11,7 @@ export function begunLater() {
   const begin = () => {
     void registered();
     core.start();
+    void readerTakenAlong();
     sentWhenInReach(sendFiles);
   };
   const when = () =>

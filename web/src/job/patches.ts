@@ -36,6 +36,16 @@ export function patched(job: JobView, entries: number, state: JobView["state"], 
     ways: changes.ways ?? job.ways,
     not_valid: changes.not_valid ?? job.not_valid,
     decides: changes.decides ?? job.decides,
-    machine: changes.machine ?? job.machine,
+    machine: changes.machine ? machineAfter(job.machine, changes.machine) : job.machine,
   };
+}
+
+/** The machine's call after what changed: suspects that are not named stay the same objects, in the order that is said. */
+function machineAfter(machine: JobView["machine"], changes: NonNullable<Changes["machine"]>): JobView["machine"] {
+  const { suspects, order, ...rest } = changes;
+  const other = new Map((suspects ?? []).map((one) => [one.key, one]));
+  const known = new Map([...machine.suspects.map((one) => [one.key, one] as const), ...other]);
+  const keys = order ?? machine.suspects.map((one) => one.key);
+  const said = Object.entries(rest).filter(([, value]) => value !== null && value !== undefined);
+  return { ...machine, ...Object.fromEntries(said), suspects: keys.flatMap((key) => known.get(key) ?? []) };
 }

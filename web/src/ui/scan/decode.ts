@@ -11,23 +11,33 @@ declare global {
   }
 }
 
-/** The browser's own reader where it has one, else the one that ships with the page; no other host is asked. */
-export async function decoder(): Promise<Decode> {
+async function ownDetector() {
   const own = window.BarcodeDetector;
   const formats = own?.getSupportedFormats ? await own.getSupportedFormats().catch(() => []) : [];
-  if (own && formats.includes("qr_code")) {
+  return own && formats.includes("qr_code") ? own : null;
+}
+
+/** Where a browser reads no codes by itself, the reader that ships is taken along for when there is no signal. */
+export async function readerTakenAlong() {
+  if (!(await ownDetector())) await import("./reader").catch(() => undefined);
+}
+
+/** The browser's own reader where it has one, else the one that ships with the page; no other host is asked. */
+export async function decoder(): Promise<Decode> {
+  const own = await ownDetector();
+  if (own) {
     const detector = new own();
     return async (picture) => (await detector.detect(picture).catch(() => []))[0]?.rawValue ?? null;
   }
-  const zxing = await import("@zxing/library");
-  const reader = new zxing.MultiFormatReader();
-  reader.setHints(new Map([[zxing.DecodeHintType.TRY_HARDER, true]]));
+  const codes = await import("./reader");
+  const reader = new codes.QRCodeReader();
+  const hints = new Map([[codes.DecodeHintType.TRY_HARDER, true]]);
   return (picture) => {
-    const light = new zxing.HTMLCanvasElementLuminanceSource(picture);
+    const light = new codes.HTMLCanvasElementLuminanceSource(picture);
     // What light and dark are is judged over the whole picture, then place by place: each finds what the other does not.
-    for (const Judged of [zxing.GlobalHistogramBinarizer, zxing.HybridBinarizer]) {
+    for (const Judged of [codes.GlobalHistogramBinarizer, codes.HybridBinarizer]) {
       try {
-        return Promise.resolve(reader.decodeWithState(new zxing.BinaryBitmap(new Judged(light))).getText());
+        return Promise.resolve(reader.decode(new codes.BinaryBitmap(new Judged(light)), hints).getText());
       } catch {
         // It says by an error that there is no code in the picture.
       }
