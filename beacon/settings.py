@@ -14,6 +14,8 @@ ROOT = Path(__file__).resolve().parent.parent
 env = environ.Env()
 
 SECRET_KEY = env("BEACON_SECRET_KEY")
+SECRET_KEY_FALLBACKS = env.list("BEACON_SECRET_KEYS_BEFORE", default=[])
+"""Keys of before: what was signed or kept under one is still read, and nothing is made with it any more."""
 DEBUG = env.bool("BEACON_DEBUG", False)
 ALLOWED_HOSTS = env.list("BEACON_HOSTS", default=["127.0.0.1", "localhost"])
 PUBLIC_URL = env("BEACON_URL", default="http://127.0.0.1:8400").rstrip("/")
@@ -114,7 +116,7 @@ for _one in DATABASES.values():
     # Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
     _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4 -c random_page_cost=1.1"
     if env.bool("BEACON_POOL", True):
-        _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16}
+        _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16, "timeout": 2}
 if "," in DATABASES["default"].get("HOST", ""):
     DATABASES["default"]["OPTIONS"] |= {"target_session_attrs": "read-write", "connect_timeout": 3}
 if REPLICA:

@@ -11,7 +11,7 @@ from allauth.account.internal.flows.login import get_authentication_records
 from allauth.core import context
 from allauth.core.exceptions import ImmediateHttpResponse
 from allauth.mfa.adapter import DefaultMFAAdapter
-from cryptography.fernet import Fernet, InvalidToken
+from cryptography.fernet import Fernet, InvalidToken, MultiFernet
 from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
@@ -126,13 +126,21 @@ class Factors(DefaultMFAAdapter):
         return _under_key().encrypt(text.encode()).decode()
 
     def decrypt(self, encrypted_text: str) -> str:
-        """The secret; one that no code fits, where the server's key is another one now."""
+        """The secret. Ends the request where none of the server's keys opens it: of an empty one, anybody knows the codes."""
         try:
             return _under_key().decrypt(encrypted_text.encode()).decode()
         except InvalidToken:
-            return ""
+            refuse(Problem(409, "Your second factor cannot be read", UNREADABLE))
 
 
-def _under_key() -> Fernet:
-    secret = hashlib.sha256(b"beacon.second-factor" + settings.SECRET_KEY.encode()).digest()
-    return Fernet(base64.urlsafe_b64encode(secret))
+UNREADABLE = (
+    "It was set up under another key of this server. Whoever runs the server can name the key of before; till then sign in "
+    "with a security key if you have one, or ask a lead of your organisation."
+)
+
+
+def _under_key() -> MultiFernet:
+    """The server's own key, then those of before that it still knows."""
+    keys = (settings.SECRET_KEY, *settings.SECRET_KEY_FALLBACKS)
+    secrets = (hashlib.sha256(b"beacon.second-factor" + key.encode()).digest() for key in keys)
+    return MultiFernet([Fernet(base64.urlsafe_b64encode(secret)) for secret in secrets])

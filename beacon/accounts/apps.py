@@ -11,12 +11,13 @@ class AccountsConfig(AppConfig):
     def ready(self) -> None:
         from allauth.account.models import EmailAddress
         from allauth.account.signals import email_confirmed, password_reset, user_logged_in
+        from allauth.socialaccount.signals import social_account_added, social_account_updated
 
-        from beacon.accounts import mails
+        from beacon.accounts import houses, mails
         from beacon.people.devices import note_device
-        from beacon.people.keeping import invited
+        from beacon.people.keeping import invited, joined
         from beacon.people.locking import forget
-        from beacon.people.models import Invitation, Person
+        from beacon.people.models import Invitation, Membership, Person
 
         def asked(invitation: Invitation, secret: str, **_: Any) -> None:
             mails.invitation(invitation, secret)
@@ -39,6 +40,17 @@ class AccountsConfig(AppConfig):
             forget(user.username)
             user.sign_out_everywhere()
 
+        def connected(request: Any, sociallogin: Any, **_: Any) -> None:
+            if sociallogin.state.get("process") == "connect":
+                houses.said_so(request, sociallogin.account)
+
+        def elsewhere(membership: Membership, **_: Any) -> None:
+            if houses.silent_links_ended(membership):
+                mails.way_ended(membership)
+
+        joined.connect(elsewhere, weak=False, dispatch_uid="who joins elsewhere is not opened by what was silent")
+        for signal in (social_account_added, social_account_updated):
+            signal.connect(connected, weak=False, dispatch_uid="who connects an account says so")
         invited.connect(asked, weak=False, dispatch_uid="who is invited is written to")
         user_logged_in.connect(began, weak=False, dispatch_uid="a session begins on a device")
         email_confirmed.connect(confirmed, weak=False, dispatch_uid="a confirmed address is signed in with")

@@ -7,11 +7,12 @@ from urllib.parse import urlencode
 from allauth.core.exceptions import ImmediateHttpResponse
 from allauth.socialaccount.adapter import DefaultSocialAccountAdapter
 from django.conf import settings
+from django.db import transaction
 from django.http import HttpRequest, HttpResponseRedirect
 
 from beacon.accounts.asking import Asking
 from beacon.accounts.houses import NotLetIn, who_comes
-from beacon.accounts.models import House
+from beacon.accounts.models import House, OwnLink
 from beacon.people.models import Person
 
 TIMEOUT = 8
@@ -49,12 +50,14 @@ class HouseSignIn(DefaultSocialAccountAdapter):
             if not isinstance(mine, Person) or not mine.memberships.filter(organisation=house.organisation).exists():
                 back("elsewhere", house.name)
             return
+        own = OwnLink.objects.filter(account_id=sociallogin.account.pk).exists() if linked else False
         try:
-            person = who_comes(house, said, linked)
+            with transaction.atomic():
+                person = who_comes(house, said, linked, own)
+                if linked is None:
+                    sociallogin.connect(request, person)
         except NotLetIn as wrong:
             back(wrong.why, house.name)
-        if linked is None:
-            sociallogin.connect(request, person)
 
     def on_authentication_error(self, request: HttpRequest, provider: Any, **given: Any) -> None:
         """The provider is away, answers what is no answer, or somebody turned back there."""

@@ -6,9 +6,12 @@ into another organisation that they belong to, unless they connected it themselv
 
 from typing import Any
 
+from allauth.account.internal.flows.login import get_authentication_records
+from allauth.socialaccount.models import SocialAccount
 from django.db import transaction
+from django.http import HttpRequest
 
-from beacon.accounts.models import House, HouseDomain
+from beacon.accounts.models import House, HouseDomain, OwnLink
 from beacon.people.access import locked, nobodys_program
 from beacon.people.backend import has_factor
 from beacon.people.keeping import locked_invitation, member_by, new_person
@@ -59,13 +62,35 @@ def only_by_house(user: Person) -> House | None:
     return house
 
 
-def who_comes(house: House, said: dict[str, Any], linked: Person | None) -> Person:
+def said_so(request: HttpRequest, account: SocialAccount) -> None:
+    """Notes that whoever connects an account at a provider said so, where they are signed in by another way than such."""
+    ways = {record.get("method") for record in get_authentication_records(request, request.user)}  # type: ignore[arg-type]
+    if ways - {"socialaccount"}:
+        OwnLink.objects.get_or_create(account=account)
+
+
+def silent_links_ended(membership: Membership) -> bool:
+    """Ends what was linked silently by other organisations' providers, as somebody joins this one; whether there was any.
+
+    Whoever runs a provider opens its own organisation by it, and none that its people join. Their sessions end too.
+    """
+    person, here = membership.person, House.objects.filter(organisation=membership.organisation_id)
+    own = [str(pk) for pk in here.values_list("pk", flat=True)]
+    silent = SocialAccount.objects.filter(user=person, own=None).exclude(provider__in=own)
+    if not silent.delete()[0]:
+        return False
+    person.sign_out_everywhere()
+    return True
+
+
+def who_comes(house: House, said: dict[str, Any], linked: Person | None, own: bool = False) -> Person:
     """Who it is that a provider answers for, taken in where that is wanted. Raises NotLetIn.
 
     Args:
         house: By which they come.
         said: What the provider says of them: its claims.
         linked: Who came by this account of theirs before.
+        own: Whether they said themselves, signed in by another way, that the account is theirs.
     """
     address = str(said.get("email") or "").strip().lower()
     if not address or "@" not in address:
@@ -78,12 +103,14 @@ def who_comes(house: House, said: dict[str, Any], linked: Person | None) -> Pers
         # Two who come at once for the first time come one after the other.
         locked(house.organisation)
         person = linked or Person.objects.filter(username=address).first() or _new(house, address, said)
+        # Whether they belong elsewhere is so until they are linked: who joins meanwhile waits.
+        Person.objects.select_for_update(no_key=True).get(pk=person.pk)
         membership = person.memberships.filter(organisation=house.organisation).first()
         if membership is None and linked is not None:
             raise NotLetIn("ended")
         if membership is None or not person.is_active or hasattr(person, "program"):
             raise NotLetIn("elsewhere")
-        if linked is None and person.memberships.exclude(pk=membership.pk).exists():
+        if not own and person.memberships.exclude(pk=membership.pk).exists():
             raise NotLetIn("elsewhere")
         role = role_said(house, said)
         if role and role != membership.role and not _last_lead(membership):

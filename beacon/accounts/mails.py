@@ -8,7 +8,7 @@ from django.template.loader import render_to_string
 
 from beacon.mail.models import Mail
 from beacon.mail.sending import write
-from beacon.people.models import Invitation, Person
+from beacon.people.models import Invitation, Membership, Person
 
 SAYS = {
     "account/email/password_reset_key": ("A new password", "password_reset_url", "Somebody, you yourself most likely, asked for a new password here. Choose it by this link within two hours. If it was not you, leave it: nothing is changed."),
@@ -44,6 +44,17 @@ def invitation(one: Invitation, secret: str) -> None:
         said = f"{one.by} invites you to {one.organisation} as well, as {one.role}. Sign in as you do already, and say whether you come."  # fmt: skip
     link = f"{settings.PUBLIC_URL}/invited/{secret}"
     _write(one.organisation, one.person, Mail.Kind.INVITATION, one.address, f"{one.organisation} invites you", said, link)  # fmt: skip
+
+
+def way_ended(membership: Membership) -> None:
+    """Writes to somebody that the sign-in of another organisation opens their account no more, since they joined this one."""
+    to = membership.person
+    said = (
+        f"You belong to {membership.organisation} as well from now on, so the sign-in of your other organisation does not "
+        "open your account by itself any more. Choose a password by “Forgotten” on the page where you sign in, sign in "
+        "with it, and connect that sign-in again if you want it to open both."
+    )
+    _write(None, to, Mail.Kind.ACCOUNT, to.username, "A way to sign in less", said, f"{settings.PUBLIC_URL}/forgotten")
 
 
 @transaction.atomic

@@ -44,6 +44,20 @@ class HouseDomain(models.Model):
         return self.domain
 
 
+class OwnLink(models.Model):
+    """That somebody said, signed in by another way, that an account at a provider is theirs.
+
+    Without it a link was made silently as they came by that provider for the first time: it is good for the
+    provider's organisation, and for nobody who belongs to another one as well.
+    """
+
+    account = models.OneToOneField(SocialAccount, models.CASCADE, related_name="own")
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return str(self.account)
+
+
 @receiver(post_delete, sender=House)
 def _without_its_app(instance: House, **_: object) -> None:
     SocialApp.objects.filter(pk=instance.app_id).delete()

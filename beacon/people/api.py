@@ -14,7 +14,7 @@ from pydantic import Field
 from beacon.people.access import is_lead, locked, nobodys_program, organisation, person
 from beacon.people.backend import FACTORS, has_factor
 from beacon.people.devices import end_device, living, note_device, seen
-from beacon.people.keeping import PersonIn, invitation_link, take_in, valid_password
+from beacon.people.keeping import PersonIn, invitation_link, locked_invitation, take_in, valid_password
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.me import Me, RoleWord, SheetWord, me_view
 from beacon.people.models import Device, Invitation, Membership, Organisation, Person, Role
@@ -218,8 +218,9 @@ def part_with(request: HttpRequest, username: str) -> Nothing:
     user = person(request)
     led = locked(organisation(user, Role.LEAD))
     of_people = Membership.objects.filter(nobodys_program("person"), organisation=led).exclude(person=user)
+    # Who accepts at this very moment is a member once that lock is given up, and is parted with as one.
+    invitation = locked_invitation(organisation=led, address=username, used_at=None)
     membership = of_people.filter(person__username=username).first()
-    invitation = led.invitations.filter(address=username, used_at=None).first()
     if (membership is None and invitation is None) or not is_lead(user, led):
         raise Http404
     for one in (membership, invitation):

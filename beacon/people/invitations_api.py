@@ -8,12 +8,11 @@ from allauth.account.models import EmailAddress
 from django.conf import settings
 from django.db import transaction
 from django.http import Http404, HttpRequest
-from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
 from beacon.people.access import person
-from beacon.people.keeping import hash_of, locked_invitation, member_by, new_person
+from beacon.people.keeping import has_ended, hash_of, locked_invitation, member_by, new_person
 from beacon.people.me import Me, RoleWord, me_view
 from beacon.people.models import Invitation, Person
 from beacon.people.rate_limit import spend
@@ -54,7 +53,11 @@ def _open(secret: str, lock: bool) -> Invitation:
         raise Http404
     if found.used_at:
         raise Problem(409, "This invitation was used already", "Sign in with the address and the password that were chosen then.")  # fmt: skip
-    if found.until is None or found.until < timezone.now():
+    return _lasting(found)
+
+
+def _lasting(found: Invitation) -> Invitation:
+    if has_ended(found):
         raise Problem(409, "This invitation has ended", f"Ask {found.by} of {found.organisation} for a new one.")
     return found
 
@@ -88,7 +91,7 @@ def join(request: HttpRequest, secret: str, given: Joining) -> tuple[int, None]:
     return 201, None
 
 
-@router.post("invitations/{invitation_id}/accept", response={200: Me})
+@router.post("invitations/{invitation_id}/accept", response={200: Me, 409: ProblemDocument})
 @transaction.atomic
 def accept(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
     """Accepts an invitation: from now on this person belongs to that organisation as well."""
@@ -96,14 +99,17 @@ def accept(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
     found = locked_invitation(person=user, id=invitation_id, used_at=None)
     if found is None:
         raise Http404
-    member_by(found, user)
+    member_by(_lasting(found), user)
     return me_view(user)
 
 
 @router.post("invitations/{invitation_id}/decline", response={200: Me})
+@transaction.atomic
 def decline(request: HttpRequest, invitation_id: UUID) -> dict[str, Any]:
     """Declines an invitation."""
     user = person(request)
-    if not user.invitations.filter(id=invitation_id, used_at=None).delete()[0]:
+    found = locked_invitation(person=user, id=invitation_id, used_at=None)
+    if found is None:
         raise Http404
+    found.delete()
     return me_view(user)

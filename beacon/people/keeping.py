@@ -22,6 +22,7 @@ from beacon.problems import Problem
 LASTS = timedelta(days=7)
 """How long the link of an invitation may be used."""
 invited = Signal()
+joined = Signal()
 """Somebody was invited: `invitation`, and the `secret` of its link, which is nowhere else."""
 
 
@@ -101,6 +102,7 @@ def hash_of(secret: str) -> str:
 
 def member_by(invitation: Invitation, user: Person) -> Membership:
     """Makes somebody a member as an invitation says, and uses it up; whoever calls this holds its lock."""
+    Person.objects.select_for_update(no_key=True).get(pk=user.pk)
     membership, _ = Membership.objects.update_or_create(
         person=user, organisation=invitation.organisation, defaults={"role": invitation.role}
     )
@@ -108,12 +110,18 @@ def member_by(invitation: Invitation, user: Person) -> Membership:
     invitation.used_at = timezone.now()
     invitation.person = user
     invitation.save(update_fields=["used_at", "person"])
+    joined.send(Membership, membership=membership)
     return membership
 
 
 def locked_invitation(**found_by: object) -> Invitation | None:
-    """An invitation that nobody else answers until this transaction is over."""
+    """An invitation that nobody else answers or takes back until this transaction is over."""
     return Invitation.objects.select_for_update(of=("self",), no_key=True).filter(**found_by).first()
+
+
+def has_ended(invitation: Invitation) -> bool:
+    """Whether nobody comes by an invitation any more; asked wherever one is answered, with its lock held."""
+    return invitation.until is None or invitation.until < timezone.now()
 
 
 def new_person(address: str, name: str, password: str | None) -> Person:

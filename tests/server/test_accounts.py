@@ -1,13 +1,17 @@
 """Accounts by the library: invitations and links by mail, second factors, and an organisation's own sign-in."""
 
+import hmac
 import re
 import time
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 from urllib.parse import unquote
 
 from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value
+from django.conf import settings
 from django.core.cache import cache
 from django.test import Client, override_settings
 from django.utils import timezone
@@ -133,6 +137,54 @@ class InvitedAtOnce(EmptiedTestCase):
         self.assertEqual(sorted(said), [201, 409, 409])
         self.assertEqual(Membership.objects.filter(person__username="ada@x.example").count(), 1)
 
+    def status(self, ask: Callable[..., Any], *given: Any) -> int:
+        return int(ask(*given).status_code)
+
+    def asked_for(self, plant: Plant) -> tuple[Client, Client, Invitation]:
+        """A lead, somebody known elsewhere whom they invited, and the invitation."""
+        lead, known = Client(), Client()
+        person = Person.objects.create_user("ines@x.example", "ines@x.example", PASSWORD)
+        lead.force_login(plant.lead)
+        known.force_login(person)
+        send(lead, "/api/people", {"username": person.username, "name": "Ines", "role": "lead"})
+        return lead, known, Invitation.objects.get()
+
+    def test_what_is_accepted_and_declined_at_once_is_one_of_both(self) -> None:
+        plant = Plant("Gannet Ness")
+        for _ in range(4):
+            _, known, invitation = self.asked_for(plant)
+            url = f"/api/invitations/{invitation.id}"
+            said = at_once(*(partial(self.status, send, known, f"{url}/{way}", {}) for way in ("accept", "decline")))
+            self.assertEqual(sorted(said), [200, 404])
+            there = Membership.objects.filter(person__username="ines@x.example").exists()
+            self.assertEqual(there, said[0] == 200)
+            Person.objects.get(username="ines@x.example").delete()
+
+    def test_who_is_parted_with_while_they_accept_is_not_in_afterwards(self) -> None:
+        plant = Plant("Gannet Ness")
+        for _ in range(6):
+            lead, known, invitation = self.asked_for(plant)
+            said = at_once(
+                partial(self.status, send, known, f"/api/invitations/{invitation.id}/accept", {}),
+                partial(self.status, lead.delete, "/api/people/ines@x.example"),
+            )
+            self.assertEqual(said[1], 204)
+            self.assertFalse(Membership.objects.filter(person__username="ines@x.example").exists(), said)
+            Person.objects.get(username="ines@x.example").delete()
+
+
+class Known(AccountsTestCase):
+    def test_an_invitation_that_has_ended_lets_nobody_in(self) -> None:
+        person = self.other.technician
+        self.send(
+            "/api/people", {"username": person.username, "name": "X", "role": "lead"}, self.signed_in(self.plant.lead)
+        )
+        invitation = Invitation.objects.get()
+        Invitation.objects.update(until=timezone.now())
+        answer = self.send(f"/api/invitations/{invitation.id}/accept", {}, self.signed_in(person))
+        self.assertEqual((answer.status_code, answer.json()["title"]), (409, "This invitation has ended"))
+        self.assertFalse(Membership.objects.filter(person=person, organisation=self.plant.organisation).exists())
+
 
 class Forgotten(AccountsTestCase):
     def asked(self, address: str) -> Any:
@@ -255,6 +307,26 @@ class SecondFactor(AccountsTestCase):
         self.sign_in(person, client=again)
         self.assertEqual(self.ask("auth/2fa/authenticate", {"code": code}, again).status_code, 400)
         self.assertEqual(again.get("/api/me").status_code, 401)
+
+    def test_under_another_key_of_the_server_no_code_opens_and_one_of_before_that_is_named_still_does(self) -> None:
+        client, secret = self.secured(self.plant.lead)
+        codes = client.get(f"{ACCOUNT}/account/authenticators/recovery-codes").json()["data"]["unused_codes"]
+        empty = hmac.new(key=b"", msg=b"  0,", digestmod="sha1").digest()
+        with override_settings(SECRET_KEY="another"):
+            anybodys = [code_for(""), str(int.from_bytes(empty[:4], "big") % 10**8).zfill(8)]
+            for code in (*anybodys, code_for(secret), codes[0]):
+                there = Client()
+                self.sign_in(self.plant.lead, client=there)
+                answer = self.ask("auth/2fa/authenticate", {"code": code}, there)
+                self.assertEqual(
+                    (answer.status_code, answer.json()["title"]), (409, "Your second factor cannot be read")
+                )
+                self.assertEqual(there.get("/api/me").status_code, 401)
+        before = settings.SECRET_KEY
+        with override_settings(SECRET_KEY="another", SECRET_KEY_FALLBACKS=[before]):
+            there = Client()
+            self.sign_in(self.plant.lead, client=there)
+            self.assertEqual(self.ask("auth/2fa/authenticate", {"code": codes[0]}, there).status_code, 200)
 
     def test_a_recovery_code_opens_once(self) -> None:
         client, _ = self.secured(self.plant.lead)

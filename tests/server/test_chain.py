@@ -9,10 +9,11 @@ from django.test.utils import CaptureQueriesContext
 
 from beacon.bench.models import Job
 from beacon.records import verifying
+from beacon.records.models import Record
 from beacon.records.sealing import read_seals, seals
 from beacon.records.verifying import verify
 from tests.server.pictures import photograph
-from tests.server.plant import entries, runs
+from tests.server.plant import enter, entries, runs
 from tests.server.sealed import Sealed
 from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
@@ -39,6 +40,16 @@ class Chain(Sealed):
         shown = self.client.get(f"/api/records/{record.id}").json()["trail"]
         self.assertEqual({row["raw"] for row in shown}, {"", "weight=34.10 t steady"})
         self.assertIn("every link fits", str(next(one for one in verify() if "Ness" in str(one))))
+
+    def test_sealing_does_not_count_the_records_of_the_server(self) -> None:
+        self.seal()
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        with CaptureQueriesContext(connection) as asked:
+            self.send(f"/api/jobs/{job.id}/close", {"signed": "x", "outcome": "complete"})
+        self.assertTrue(Record.objects.filter(job=job).exists())
+        counts = [one["sql"] for one in asked if "COUNT(" in one["sql"] and "records_record" in one["sql"]]
+        self.assertEqual(counts, [])
 
     def test_that_a_clock_was_hours_off_is_sealed_with_what_was_typed_by_it(self) -> None:
         job = self.plant.job()

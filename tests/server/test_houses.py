@@ -100,6 +100,33 @@ class OwnSignIn(AccountsTestCase):
         stranger = self.signed_in(self.other.lead)
         self.assertIn("elsewhere", self.come(house, stranger, connect=True, sub="z", email="x@gannetness.example")[1])
 
+    def test_whoever_runs_a_provider_opens_no_organisation_that_its_people_join(self) -> None:
+        house, person = self.house(), self.plant.technician
+        client, _ = self.come(house, email=person.username)
+        self.assertEqual(client.get("/api/me").status_code, 200)
+        self.send(
+            "/api/people", {"username": person.username, "name": "X", "role": "lead"}, self.signed_in(self.other.lead)
+        )
+        invitation = Invitation.objects.get(organisation=self.other.organisation)
+        self.assertEqual(self.send(f"/api/invitations/{invitation.id}/accept", {}, client).status_code, 200)
+        # What was linked silently has ended, with the session that came by it, and its person is told.
+        self.assertEqual((client.get("/api/me").status_code, SocialAccount.objects.count()), (401, 0))
+        self.assertEqual(self.refused(self.come(house, email=person.username)), "elsewhere")
+        self.assertIn("sign-in of your other organisation", Mail.objects.get(subject="A way to sign in less").text)
+        # Signed in by another way they say so for themselves, and it opens both.
+        mine = Client()
+        self.sign_in(person, client=mine)
+        self.come(house, mine, connect=True, email=person.username)
+        again = self.come(house, email=person.username)[0]
+        self.assertEqual(len(again.get("/api/me").json()["memberships"]), 2)
+
+    def test_who_came_by_a_provider_alone_cannot_say_so_for_themselves(self) -> None:
+        house, person = self.house(), self.plant.technician
+        client, _ = self.come(house, email=person.username)
+        self.come(house, client, connect=True, email=person.username)
+        Membership.objects.create(person=person, organisation=self.other.organisation, role=Role.LEAD)
+        self.assertEqual(self.refused(self.come(house, email=person.username)), "elsewhere")
+
     def test_who_is_invited_or_let_in_comes_with_their_role(self) -> None:
         house = self.house(takes_in=True, role="reader", claim="groups", roles={"scales": "technician", "boss": "lead"})
         client, _ = self.come(house, email="a@gannetness.example", name="Ada Rook")

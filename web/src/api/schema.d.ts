@@ -13688,13 +13688,13 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemDocument"];
                 };
             };
-            /** @description It is not as the request takes it to be */
+            /** @description Conflict */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/problem+json": components["schemas"]["ProblemDocument"];
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description More than is taken at once */
