@@ -17,20 +17,25 @@ from wary.fields import Kind
 from wary.quantities import Quantity, from_si, percent_shown, shown, to_si
 
 JSON: TypeAlias = "str | float | bool | None | list[JSON] | dict[str, JSON]"
+"""What can be written as JSON."""
 DIGITS = 12
 """Significant digits of a figure in a file: those after them depend on the machine's library of mathematics."""
 
 
+def to_digits(figure: float) -> float:
+    """A figure rounded to the digits that a file has."""
+    return float(f"{figure:.{DIGITS}g}")
+
+
 def in_digits(found: JSON) -> JSON:
-    """The same with every figure in it rounded to the digits that a file has."""
+    """The same with every figure in it rounded so."""
     if isinstance(found, float):
-        return float(f"{found:.{DIGITS}g}")
+        return to_digits(found)
     if isinstance(found, dict):
         return {key: in_digits(each) for key, each in found.items()}
     if isinstance(found, list):
         return [in_digits(each) for each in found]
     return found
-"""What can be written as JSON."""
 
 
 @dataclass(frozen=True, slots=True)

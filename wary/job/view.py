@@ -50,7 +50,7 @@ from wary.methods.shared.results import ComparisonResults, RunResults
 from wary.methods.steps import Tally
 from wary.methods.within import drawn
 from wary.quantities import decimals_of, percent_shown, quantity, shown
-from wary.results import Figure, Results, Single, Word, fields_of, value_of
+from wary.results import Figure, Results, Single, Word, fields_of, to_digits, value_of
 from wary.rules.assessment import Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import in_form
@@ -470,7 +470,7 @@ def _stage(snapshot: Snapshot, part: Assessed, answer: Assessment[Results]) -> d
 
 
 def _figure(one: Single) -> FigureView:
-    return FigureView(value=one.value, unit=one.unit)
+    return FigureView(value=to_digits(one.value) if isinstance(one.value, float) else one.value, unit=one.unit)
 
 
 def _tables(results: Results) -> dict[str, list[dict[str, FigureView]]]:
