@@ -14,7 +14,7 @@ from django.http import HttpRequest
 from beacon.accounts.models import House, HouseDomain, OwnLink
 from beacon.people.access import locked, nobodys_program
 from beacon.people.backend import has_factor
-from beacon.people.keeping import locked_invitation, member_by, new_person
+from beacon.people.keeping import has_ended, locked_invitation, member_by, new_person
 from beacon.people.models import Invitation, Membership, Person, Role
 
 REFUSED = {
@@ -121,6 +121,8 @@ def who_comes(house: House, said: dict[str, Any], linked: Person | None, own: bo
 
 def _new(house: House, address: str, said: dict[str, Any]) -> Person:
     invitation = locked_invitation(address=address, organisation=house.organisation, used_at=None)
+    if invitation is not None and has_ended(invitation):
+        invitation = None
     if invitation is None and not house.takes_in:
         raise NotLetIn("nobody")
     made = new_person(address, str(said.get("name") or address.partition("@")[0])[:120], None)

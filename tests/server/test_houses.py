@@ -8,6 +8,7 @@ from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from allauth.socialaccount.models import SocialAccount, SocialApp
 from django.test import Client, override_settings
+from django.utils import timezone
 
 from beacon.accounts.models import House, HouseDomain
 from beacon.mail.models import Mail
@@ -144,6 +145,13 @@ class OwnSignIn(AccountsTestCase):
         Membership.objects.filter(person__username="b@gannetness.example").delete()
         self.come(house, email=self.plant.lead.username, groups="scales")
         self.assertEqual(Membership.objects.get(person=self.plant.lead).role, "lead")
+
+    def test_an_invitation_that_has_ended_lets_nobody_in_by_it(self) -> None:
+        house = self.house()
+        self.send("/api/people", {"username": "b@gannetness.example", "name": "B", "role": "lead"}, self.lead)
+        Invitation.objects.update(until=timezone.now())
+        self.assertEqual(self.refused(self.come(house, email="b@gannetness.example")), "nobody")
+        self.assertFalse(Person.objects.filter(username="b@gannetness.example").exists())
 
     def test_only_this_way(self) -> None:
         refused = self.send("/api/houses", self.given | {"only": True}, self.lead)
