@@ -35,7 +35,7 @@ from tests.server.together import at_once, send
 ELSEWHERE = {
     # Worked out of others, of one person alone, or of this very server.
     "Dates", "RoundOrder", "Feed", "Watch", "LoadMinute", "Invitation", "Device", "SignInTry", "RateCount", "Person", "Organisation",
-    "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain", "Closing", "Bundle", "SetUp",
+    "Door", "SealCount", "Restored", "Program", "Webhook", "Message", "Wish", "Mail", "Archive", "House", "HouseDomain", "OwnLink", "Closing", "Bundle", "SetUp",
     # Practice is no evidence.
     "Practice", "ScenarioSet", "Score", "Seen", "Look", "Action",
 }  # fmt: skip
