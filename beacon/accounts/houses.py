@@ -64,7 +64,7 @@ def only_by_house(user: Person) -> House | None:
 
 def said_so(request: HttpRequest, account: SocialAccount) -> None:
     """Notes that whoever connects an account at a provider said so, where they are signed in by another way than such."""
-    ways = {record.get("method") for record in get_authentication_records(request, request.user)}  # type: ignore[arg-type]
+    ways = {record.get("method") for record in get_authentication_records(request, request.user)}
     if ways - {"socialaccount"}:
         OwnLink.objects.get_or_create(account=account)
 

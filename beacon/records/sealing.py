@@ -246,7 +246,9 @@ def _next_of_all() -> int:
 
     Its row stays locked until the record is there, so that no number is left out.
     """
-    SealCount.objects.get_or_create(pk=1, defaults={"count": Record.objects.filter(brought=False).count})
+    if not SealCount.objects.filter(pk=1).exists():
+        # Only for the first of all are they counted.
+        SealCount.objects.get_or_create(pk=1, defaults={"count": Record.objects.filter(brought=False).count()})
     counted = SealCount.objects.select_for_update().get(pk=1)
     counted.count += 1
     counted.save(update_fields=["count"])
