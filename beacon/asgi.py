@@ -8,7 +8,7 @@ import warnings
 from collections.abc import Awaitable, Callable
 from typing import Any
 
-# What is imported stays: to look through it for what could be let go of takes a sixth of the start, and of each later look.
+# What is imported stays: to look through it for what could be let go of takes a sixth of the start.
 gc.disable()
 
 from django.core.asgi import get_asgi_application  # noqa: E402

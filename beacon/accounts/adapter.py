@@ -126,7 +126,7 @@ class Factors(DefaultMFAAdapter):
         return _under_key().encrypt(text.encode()).decode()
 
     def decrypt(self, encrypted_text: str) -> str:
-        """The secret. Ends the request where none of the server's keys opens it: of an empty one, anybody knows the codes."""
+        """The secret. Ends the request where no key of the server opens it: of an empty one anybody knows the codes."""
         try:
             return _under_key().decrypt(encrypted_text.encode()).decode()
         except InvalidToken:

@@ -63,14 +63,14 @@ def only_by_house(user: Person) -> House | None:
 
 
 def said_so(request: HttpRequest, account: SocialAccount) -> None:
-    """Notes that whoever connects an account at a provider said so, where they are signed in by another way than such."""
+    """Notes that whoever connects an account at a provider said so, signed in by another way than such."""
     ways = {record.get("method") for record in get_authentication_records(request, request.user)}
     if ways - {"socialaccount"}:
         OwnLink.objects.get_or_create(account=account)
 
 
 def silent_links_ended(membership: Membership) -> bool:
-    """Ends what was linked silently by other organisations' providers, as somebody joins this one; whether there was any.
+    """Ends what other organisations' providers linked silently, as somebody joins this one; whether there was any.
 
     Whoever runs a provider opens its own organisation by it, and none that its people join. Their sessions end too.
     """

@@ -47,7 +47,7 @@ def invitation(one: Invitation, secret: str) -> None:
 
 
 def way_ended(membership: Membership) -> None:
-    """Writes to somebody that the sign-in of another organisation opens their account no more, since they joined this one."""
+    """Writes to somebody who joined an organisation that another one's sign-in opens their account no more."""
     to = membership.person
     said = (
         f"You belong to {membership.organisation} as well from now on, so the sign-in of your other organisation does not "

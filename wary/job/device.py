@@ -184,7 +184,7 @@ def settled(
 
 
 def _cause(one: Entry, gone: set[uuid.UUID], waiting: Sequence[Entry]) -> bool:
-    """Whether what an entry follows from is not refused; what somebody typed follows from nothing but what it takes back."""
+    """Whether what an entry follows from, or takes back, is not refused; what is typed follows from nothing."""
     if one.undoes and one.supersedes in gone:
         return False
     if one.source != folding.RECORD:

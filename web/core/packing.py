@@ -14,7 +14,7 @@ LEFT_OUT = ("mypy.pyc", "v1", "deprecated", "_hypothesis_plugin.pyc")
 
 
 def archives() -> dict[str, bytes | str]:
-    """The archives by name: `site`, what the core stands on, and `wary`; the native library beside them; an empty one."""
+    """The archives by name: `site`, what the core stands on, and `wary`; the native library; an empty one."""
     site, core = pathlib.Path("/packed/site"), pathlib.Path("/packed/core")
     for wheel in sorted(WHEELS.glob("*.whl")):
         zipfile.ZipFile(wheel).extractall(site)
