@@ -106,6 +106,5 @@ async def _lived(receive: Receive, send: Send) -> None:
 application = bounded(get_asgi_application())
 # What the first request would have to read is read before the server answers at all: the API with its methods and machines.
 get_resolver().url_patterns  # noqa: B018
-gc.collect()
 gc.freeze()
 gc.enable()

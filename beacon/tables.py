@@ -3,15 +3,14 @@
 import csv
 import datetime
 import io
+import re
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from openpyxl import Workbook
-from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
-from openpyxl.styles import Font
-
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 CSV = "text/csv; charset=utf-8"
+ILLEGAL = re.compile(r"[\000-\010]|[\013-\014]|[\016-\037]")
+"""What no cell of a workbook may hold."""
 
 
 def safe(value: Any) -> Any:
@@ -31,6 +30,10 @@ def as_csv(titles: Sequence[str], rows: Iterable[Sequence[Any]]) -> bytes:
 
 def as_xlsx(name: str, titles: Sequence[str], rows: Iterable[Sequence[Any]]) -> bytes:
     """A table as a workbook of one sheet."""
+    # It is imported where somebody wants a workbook: few do, and it takes a twentieth of the server's start.
+    from openpyxl import Workbook
+    from openpyxl.styles import Font
+
     book = Workbook()
     sheet = book.active
     assert sheet is not None
@@ -49,4 +52,4 @@ def as_xlsx(name: str, titles: Sequence[str], rows: Iterable[Sequence[Any]]) -> 
 def _cell(value: Any) -> Any:
     if isinstance(value, datetime.datetime):
         return value.replace(tzinfo=None)
-    return ILLEGAL_CHARACTERS_RE.sub(" ", safe(value)) if isinstance(value, str) else value
+    return ILLEGAL.sub(" ", safe(value)) if isinstance(value, str) else value

@@ -1,66 +1,38 @@
-"""How a provider is asked: only where it may be, whatever its name leads to at that moment, and never for much."""
+"""How a provider is asked: as everything outside is, by the one way of `beacon.outside`."""
 
-import ipaddress
-import socket
+import io
 from typing import Any
 
 import requests
-from requests.adapters import HTTPAdapter
-from urllib3.connection import HTTPConnection, HTTPSConnection
-from urllib3.connectionpool import HTTPConnectionPool, HTTPSConnectionPool
-from urllib3.poolmanager import PoolManager
+from requests.adapters import BaseAdapter
+from requests.structures import CaseInsensitiveDict
 
-from beacon.outside import may_be_asked
+from beacon.outside import NotAsked, ask
 
 MOST_READ = 512 * 1024
 """So much of an answer is read at most, in bytes."""
+SECONDS = 8.0
+"""How long a provider is waited for, from its name to the last byte of its answer."""
 
 
-class NotAllowed(requests.ConnectionError):
-    """A provider's name led to an address that nothing may be asked at."""
-
-
-def _only_allowed(sock: socket.socket) -> socket.socket:
-    # The address that was reached is looked at, not the name: a name may lead elsewhere by then.
-    if not may_be_asked(str(ipaddress.ip_address(str(sock.getpeername()[0]).split("%")[0]))):
-        sock.close()
-        raise NotAllowed("this address may not be asked")
-    return sock
-
-
-class _Plain(HTTPConnection):
-    def _new_conn(self) -> socket.socket:
-        return _only_allowed(super()._new_conn())
-
-
-class _Secure(HTTPSConnection):
-    def _new_conn(self) -> socket.socket:
-        return _only_allowed(super()._new_conn())
-
-
-class _PlainPool(HTTPConnectionPool):
-    ConnectionCls = _Plain
-
-
-class _SecurePool(HTTPSConnectionPool):
-    ConnectionCls = _Secure
-
-
-class _Adapter(HTTPAdapter):
-    def init_poolmanager(self, *given: Any, **more: Any) -> None:
-        self.poolmanager = PoolManager(*given[:1], **more)
-        self.poolmanager.pool_classes_by_scheme = {"http": _PlainPool, "https": _SecurePool}
-
+class _Adapter(BaseAdapter):
     def send(self, request: requests.PreparedRequest, *given: Any, **more: Any) -> requests.Response:
-        answer = super().send(request, *given, **(more | {"stream": True, "proxies": {}}))
-        read = b""
-        for part in answer.iter_content(16 * 1024):
-            read += part
-            if len(read) > MOST_READ:
-                answer.close()
-                raise requests.ConnectionError("the answer is too long")
-        answer._content = read
+        body = request.body.encode() if isinstance(request.body, str) else request.body
+        try:
+            found = ask(
+                str(request.method), str(request.url), seconds=SECONDS, headers=dict(request.headers), body=body, most=MOST_READ  # type: ignore[arg-type]
+            )  # fmt: skip
+        except NotAsked as wrong:
+            raise requests.ConnectionError(str(wrong), request=request) from wrong
+        answer = requests.Response()
+        answer.status_code, answer.reason, answer.url = found.status, found.reason, str(request.url)
+        answer.headers, answer.request = CaseInsensitiveDict(found.headers), request
+        answer._content, answer.raw = found.content, io.BytesIO()
+        answer.encoding = requests.utils.get_encoding_from_headers(answer.headers)
         return answer
+
+    def close(self) -> None:
+        pass
 
 
 class Asking(requests.Session):
@@ -70,5 +42,7 @@ class Asking(requests.Session):
         super().__init__()
         self.trust_env = False
         self.max_redirects = 0
+        # An answer that is packed would be unpacked by nobody.
+        self.headers["Accept-Encoding"] = "identity"
         for scheme in ("http://", "https://"):
             self.mount(scheme, _Adapter())

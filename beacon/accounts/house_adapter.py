@@ -1,6 +1,5 @@
 """What the library asks when somebody comes by their organisation's own sign-in."""
 
-import functools
 from typing import Any, NoReturn
 from urllib.parse import urlencode
 
@@ -14,9 +13,6 @@ from beacon.accounts.asking import Asking
 from beacon.accounts.houses import NotLetIn, who_comes
 from beacon.accounts.models import House, OwnLink
 from beacon.people.models import Person
-
-TIMEOUT = 8
-"""How long a provider is waited for, in seconds."""
 
 
 def refused(why: str, house: str = "") -> str:
@@ -66,6 +62,4 @@ class HouseSignIn(DefaultSocialAccountAdapter):
 
     def get_requests_session(self) -> Any:
         """How a provider is asked: at allowed addresses alone, not for long, and not for much."""
-        session = Asking()
-        session.request = functools.partial(session.request, timeout=TIMEOUT)  # type: ignore[method-assign]
-        return session
+        return Asking()

@@ -12,6 +12,7 @@ from beacon.people.models import Organisation
 class Archive(Made):
     """Everything of an organisation in one file."""
 
+    what, page = "an archive of everything", "/people"
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="archives")
 
     class Meta(Made.Meta):
@@ -39,6 +40,7 @@ class Bundle(Made):
         ZIP = "zip", "each a PDF, in a ZIP"
         PDF = "pdf", "one PDF of all"
 
+    what, page = "certificates put together", "/log"
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="bundles")
     kind = models.CharField(max_length=3, choices=Kind)
     since = models.DateField(null=True, blank=True)

@@ -12,7 +12,7 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from beacon.attachments import store
-from beacon.attachments.intake import NotTaken, Taken, digest, taken
+from beacon.attachments.intake import NotTaken, NotYet, Taken, digest, taken
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Job
 from beacon.people.models import Organisation, Person
@@ -102,9 +102,12 @@ def keep_attachment(
         return there
     _may_stand(of, path)
     try:
-        found = taken(content)
+        found = taken(content, str(user.pk))
     except NotTaken as why:
         _refuse("file", str(why))
+    except NotYet:
+        text = "Many photographs came at once. It is sent again by itself; if not, choose it once more."
+        raise Problem(503, "This file is not kept yet", text, headers={"Retry-After": "5"}) from None
     job, reference = (of, None) if isinstance(of, Job) else (None, of)
     organisation: Organisation = job.channel.system.site.organisation if job else of.organisation  # type: ignore[union-attr]
     _put(organisation.id, found)

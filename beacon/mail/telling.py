@@ -23,6 +23,7 @@ from beacon.plant.models import Fault, Reference
 from beacon.records.verifying import Verified
 
 SOON = datetime.timedelta(days=14)
+TOLD_EACH = datetime.timedelta(days=1)
 RUNS_OUT = datetime.timedelta(days=30)
 
 
@@ -132,3 +133,15 @@ def chain_broken(here: Organisation, found: Verified) -> None:
         if lead.person_id not in deaf:
             said = {"broken": found.broken[:20], "count": len(found.broken), "url": f"{settings.PUBLIC_URL}/chain"}
             _written(here, lead.person, Mail.Kind.CHAIN, f"{here}: the chain of records does not fit", said)
+
+
+def not_done(here: Organisation, what: str, why: str, page: str) -> None:
+    """Tells every lead that something in the background is not tried any more; of the same once a day at most."""
+    leads = Membership.objects.filter(nobodys_program("person"), organisation=here, role=Role.LEAD).select_related("person")  # fmt: skip
+    subject = f"{here}: not done: {what}"[:200]
+    for lead in leads:
+        told = Mail.objects.filter(person=lead.person, subject=subject, at__gt=timezone.now() - TOLD_EACH)
+        if not told.exists():
+            given = {"subject": subject, "said": f"{what}: {why}", "url": f"{settings.PUBLIC_URL}{page}", "organisation": str(here)}  # fmt: skip
+            text, html = (render_to_string(f"mail/account.{ending}", given) for ending in ("txt", "html"))
+            write(here, lead.person, Mail.Kind.ACCOUNT, subject, text, html)

@@ -10,7 +10,6 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db.models import Q, QuerySet
-from icalendar import Calendar, Event
 
 from beacon.planner.dates import keep_up
 from beacon.planner.due import Known, closed_at, dues_of, is_daily, zero_due
@@ -141,6 +140,8 @@ TITLES = {"due": "Calibrate {}", "planned": "Visit {}", "zero": "Zero of {}", "r
 
 def feed(found: Iterator[Item], name: str) -> bytes:
     """An iCalendar file: the same bytes for as long as nothing was decided anew."""
+    from icalendar import Calendar, Event
+
     host = urlsplit(settings.PUBLIC_URL).hostname or "localhost"
     written = Calendar()
     written.add("prodid", f"-//{WRITTEN_BY}//round//EN")

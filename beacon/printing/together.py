@@ -7,7 +7,6 @@ import zipfile
 from collections.abc import Iterable, Iterator
 
 from django.db.models import QuerySet
-from pypdf import PdfReader, PdfWriter
 
 from beacon.printing.certificate import certificate
 from beacon.problems import Problem
@@ -58,6 +57,8 @@ def as_zip(records: Iterable[Record]) -> Iterator[bytes]:
 
 def as_pdf(records: Iterable[Record]) -> Iterator[bytes]:
     """One PDF of all of them, with a bookmark for each: nothing while each is printed, and then the whole."""
+    from pypdf import PdfReader, PdfWriter
+
     whole = PdfWriter()
     for record in records:
         system = record.job.channel.system

@@ -7,22 +7,22 @@ text under the same id, so that a receiver that has it already can leave it.
 import base64
 import json
 import secrets
-import socket
+import time
 import uuid
 from collections.abc import Iterable
 from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import urlsplit
 
-import httpx
 from django.db import transaction
+from django.dispatch import Signal
 from django.http import Http404
 from django.utils import timezone
 from procrastinate.contrib.django import app
 from standardwebhooks.webhooks import Webhook as Signing
 
 from beacon.metrics import HOOKS
-from beacon.outside import may_be_asked
+from beacon.outside import NotAsked, Turns, ask
 from beacon.people.models import Organisation, Person
 from beacon.problems import Problem
 from beacon.programs.models import Message, Topic, Webhook
@@ -31,16 +31,18 @@ MOST = 10
 """So many webhooks an organisation has at once."""
 WAITS = [timedelta(seconds=one) for one in (5, 30, 120, 600, 1800, 3600, 7200, 14400, 21600, 28800)]
 """How long it waits after each try that failed: a good day in all."""
-TIMEOUT = httpx.Timeout(10.0, connect=5.0)
-MOST_READ = 4096
-"""So much of an answer is read at most, in bytes: what a receiver says is of no further use."""
+SECONDS = 10.0
+"""So long a receiver is waited for, from its name to its answer's status; what else it says is of no use."""
 KEPT_FOR = timedelta(days=30)
-SEND = "send a message"
-"""The task that sends one, by its name."""
+AT_ONCE, TURN, LATER = 2, 0.5, timedelta(seconds=3)
+"""So many messages are under way to one place; another one waits so long for its turn, s, and then comes again later."""
+SEND, QUEUE = "send a message", "hooks"
+"""The task that sends one, and where it stands in line, by their names."""
 
 
-class NotSent(Exception):
-    """Why something could not be sent, in words."""
+message_given_up = Signal()
+"""A message is not tried any more; `message` says which."""
+_places = Turns(AT_ONCE)
 
 
 def make(lead: Person, here: Organisation, url: str, topics: list[Topic]) -> Webhook:
@@ -66,18 +68,6 @@ def not_allowed(url: str) -> str:
     return ""
 
 
-def addresses(host: str, port: int) -> list[str]:
-    """The addresses behind a name that something may be sent to. Raises NotSent where there is none."""
-    try:
-        found = [str(one[4][0]) for one in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
-    except OSError:
-        raise NotSent(f"{host} is not known") from None
-    allowed = [one for one in dict.fromkeys(found) if may_be_asked(one)]
-    if not allowed:
-        raise NotSent(f"{host} is at an address to which nothing may be sent")
-    return allowed
-
-
 def tell(here: Organisation, topic: Topic, about: str, data: dict[str, Any], at: datetime | None = None) -> None:
     """Tells every webhook of an organisation that listens for it, once what it follows from is kept."""
     hooks = here.webhooks.filter(ended_at=None, topics__contains=[topic.value])
@@ -90,7 +80,7 @@ def tell(here: Organisation, topic: Topic, about: str, data: dict[str, Any], at:
 def send_soon(message: Message, after: timedelta = timedelta(0)) -> None:
     """Puts a message in line to be sent."""
     when = timezone.now() + after if after else None
-    app.configure_task(SEND, queue="messages", schedule_at=when).defer(message=str(message.pk), tried=message.tries)
+    app.configure_task(SEND, queue=QUEUE, schedule_at=when).defer(message=str(message.pk), tried=message.tries)
 
 
 def try_once(message_id: uuid.UUID, tried: int) -> None:
@@ -101,8 +91,13 @@ def try_once(message_id: uuid.UUID, tried: int) -> None:
         return
     said, taken = "", False
     try:
-        said, taken = _sent(message)
-    except (NotSent, httpx.HTTPError, httpx.InvalidURL, ValueError) as wrong:
+        with _places.turn(urlsplit(message.webhook.url).netloc, time.monotonic() + TURN):
+            said, taken = _sent(message)
+    except TimeoutError:
+        # A slow place holds up what goes there, and nothing else: this one comes again, and counts as no try.
+        send_soon(message, LATER)
+        return
+    except (NotAsked, ValueError) as wrong:
         said = str(wrong) or type(wrong).__name__
     _noted(message_id, tried, said, taken)
 
@@ -122,31 +117,22 @@ def _noted(message_id: uuid.UUID, tried: int, said: str, taken: bool) -> None:
         send_soon(message, WAITS[tried])
     else:
         message.given_up_at = now
+        message_given_up.send(Message, message=message)
     HOOKS.labels("taken" if taken else "given up" if message.given_up_at else "to be tried again").inc()
     message.save(update_fields=["tries", "tried_at", "said", "next_at", "taken_at", "given_up_at"])
 
 
 def _sent(message: Message) -> tuple[str, bool]:
-    """What the receiver said, and whether it took it. It is asked at the very address that was looked at."""
-    parts = urlsplit(message.webhook.url)
-    assert parts.hostname
-    port = parts.port or (443 if parts.scheme == "https" else 80)
-    address = addresses(parts.hostname, port)[0]
+    """What the receiver said, and whether it took it."""
     now = timezone.now()
     headers = {
-        "Host": parts.netloc,
         "Content-Type": "application/json",
-        "User-Agent": "Wary Beacon",
         "webhook-id": str(message.pk),
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": Signing(message.webhook.secret).sign(str(message.pk), now, message.text),
     }
-    place = httpx.URL(message.webhook.url).copy_with(host=address, port=port)
-    client = httpx.Client(timeout=TIMEOUT, follow_redirects=False, trust_env=False)
-    with client, client.stream("POST", place, content=message.text.encode(), headers=headers, extensions={"sni_hostname": parts.hostname}) as answer:  # fmt: skip
-        # Its first bytes are read so that the connection ends in order; the rest is left.
-        next(answer.iter_raw(MOST_READ), b"")
-        return f"{answer.status_code} {answer.reason_phrase}".strip(), answer.is_success
+    answer = ask("POST", message.webhook.url, seconds=SECONDS, headers=headers, body=message.text.encode())
+    return f"{answer.status} {answer.reason}".strip(), 200 <= answer.status < 300
 
 
 @transaction.atomic

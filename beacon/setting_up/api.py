@@ -52,7 +52,7 @@ def set_up(
     user = person(request)
     here = organisation(user, Role.LEAD)
     try:
-        rows = rows_of(request.body, name)
+        rows = rows_of(request.body, name, str(user.pk))
     except NotATable as unread:
         raise Problem(422, "This file cannot be taken in", str(unread)) from None
     if len(rows) > AT_ONCE:
@@ -90,8 +90,8 @@ def keep_looked_at(request: HttpRequest, set_up_id: UUID) -> tuple[int, dict[str
             raise Http404
         if one.keep or one.found is None or one.found["refused"]:
             raise Problem(409, "This cannot be kept", "Choose the file again, and look at what it comes to.")
-        one.keep, one.found, one.finished_at, one.done = True, None, None, 0
-        one.save(update_fields=["keep", "found", "finished_at", "done"])
+        one.keep, one.found, one.finished_at, one.done, one.begun = True, None, None, 0, 0
+        one.save(update_fields=["keep", "found", "finished_at", "done", "begun"])
         app.configure_task(TASK, queue="spreadsheets").defer(set_up=str(one.pk))
     return 202, view_of(one)
 

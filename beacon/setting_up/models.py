@@ -10,6 +10,7 @@ from beacon.people.models import Organisation
 class SetUp(Made):
     """A file of many rows, until it is done and for a week after; `found` is what it came to."""
 
+    what, page = "a spreadsheet to be gone through", "/set-up"
     organisation = models.ForeignKey(Organisation, models.CASCADE, related_name="set_ups")
     file = models.CharField(max_length=200)
     keep = models.BooleanField(default=False)

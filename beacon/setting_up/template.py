@@ -2,12 +2,11 @@
 
 import io
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from openpyxl import Workbook
-from openpyxl.comments import Comment
-from openpyxl.styles import Font
-from openpyxl.utils import get_column_letter
-from openpyxl.worksheet.worksheet import Worksheet
+if TYPE_CHECKING:
+    from openpyxl import Workbook
+    from openpyxl.worksheet.worksheet import Worksheet
 
 from beacon.setting_up.columns import (
     PEOPLE,
@@ -30,6 +29,8 @@ HOW = (
 
 def workbook() -> bytes:
     """The template as XLSX."""
+    from openpyxl import Workbook
+
     book = Workbook()
     first = book.active
     assert first is not None
@@ -46,7 +47,11 @@ def workbook() -> bytes:
     return kept.getvalue()
 
 
-def _sheet(book: Workbook, title: str, columns: Sequence[Column]) -> None:
+def _sheet(book: "Workbook", title: str, columns: Sequence[Column]) -> None:
+    from openpyxl.comments import Comment
+    from openpyxl.styles import Font
+    from openpyxl.utils import get_column_letter
+
     sheet: Worksheet = book.create_sheet(title)
     sheet.append([column.title for column in columns])
     for place, column in enumerate(columns, 1):

@@ -48,3 +48,20 @@ def document(script: str = "", attached: bool = False, password: str = "", pages
     kept: Any = io.BytesIO()
     writer.write(kept)
     return bytes(kept.getvalue())
+
+
+def by_hand(generation: int) -> bytes:
+    """A PDF with a script that runs when it is opened, in a piece of this generation, as its own table says."""
+    pieces = [
+        (1, 0, f"<< /Type /Catalog /Pages 2 0 R /OpenAction 4 {generation} R >>"),
+        (2, 0, "<< /Type /Pages /Kids [3 0 R] /Count 1 >>"),
+        (3, 0, "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 200 200] >>"),
+        (4, generation, "<< /S /JavaScript /JS (app.alert\\(1\\)) >>"),
+    ]
+    text, places = b"%PDF-1.4\n", []
+    for number, of, what in pieces:
+        places.append((len(text), of))
+        text += f"{number} {of} obj\n{what}\nendobj\n".encode()
+    table = "".join(f"{place:010d} {of:05d} n \n" for place, of in places)
+    text += f"xref\n0 5\n0000000000 65535 f \n{table}trailer\n<< /Size 5 /Root 1 0 R >>\nstartxref\n{len(text)}\n%%EOF\n".encode()
+    return text

@@ -1,6 +1,7 @@
 """Photographs and papers: looked at by their content, kept once, sealed with the record, and missed when they are gone."""
 
 import hashlib
+import io
 import json
 import os
 import subprocess
@@ -12,8 +13,9 @@ from typing import Any
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.test import SimpleTestCase, override_settings
+from pypdf import PdfReader
 
-from beacon.attachments import intake
+from beacon.attachments import intake, unpacking
 from beacon.attachments.intake import NotTaken, taken
 from beacon.attachments.keeping import clean_name, kept_at, why_gone
 from beacon.attachments.models import Attachment
@@ -21,7 +23,7 @@ from beacon.bench.models import Job
 from beacon.printing.certificate import about
 from beacon.records.models import Record
 from beacon.records.verifying import verify
-from tests.server.pictures import document, opened, photograph
+from tests.server.pictures import by_hand, document, opened, photograph
 from tests.server.plant import PlantTestCase, enter, runs
 from tests.server.test_closing import IN_ORDER
 
@@ -65,16 +67,25 @@ class Intake(SimpleTestCase):
 
     def test_fifty_megapixels_are_kept_smaller_and_more_are_refused_before_they_are_unpacked(self) -> None:
         found = taken(photograph((8700, 5800)))
-        self.assertEqual(max(found.width, found.height), intake.LONGEST_SIDE)
+        self.assertEqual(max(found.width, found.height), unpacking.LONGEST_SIDE)
         self.assertIn("100 megapixels", self.refused(photograph((10000, 10000))))
 
-    def test_a_pdf_is_kept_as_it_is_unless_it_does_something(self) -> None:
+    def test_a_pdf_is_written_anew_unless_it_does_something(self) -> None:
         plain = document(pages=3)
         found = taken(plain)
-        self.assertEqual((found.kind, found.content, found.pages), ("application/pdf", plain, 3))
+        self.assertEqual((found.kind, found.pages), ("application/pdf", 3))
+        self.assertEqual(len(PdfReader(io.BytesIO(found.content)).pages), 3)
+        self.assertEqual(found.content, taken(plain).content)
+        # What lies behind its end is of no page.
+        self.assertNotIn(b"MZ and", taken(plain + b"\nMZ and the rest").content)
         self.assertIn("a script", self.refused(document(script="app.alert(1)")))
         self.assertIn("another file inside it", self.refused(document(attached=True)))
         self.assertIn("password", self.refused(document(password="x")))
+
+    def test_what_a_pdf_does_is_found_whatever_number_its_piece_has(self) -> None:
+        for generation in (0, 1, 7):
+            with self.subTest(generation):
+                self.assertIn("a script", self.refused(by_hand(generation)))
 
     def test_names_are_made_harmless(self) -> None:
         for name, kept in (

@@ -121,11 +121,11 @@ class Hooks(EmptiedTestCase):
 
     def test_a_receiver_that_never_answers_or_never_ends_holds_nothing_up(self) -> None:
         self.receiver.answers = [0, -1]
-        with mock.patch.object(hooks, "TIMEOUT", httpx.Timeout(0.3)):
+        with mock.patch.object(hooks, "SECONDS", 0.3):
             send(self.client, f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
             work()
             self.assertEqual(Message.objects.get().tries, 1)
-            self.assertIn("timed out", Message.objects.get().said)
+            self.assertIn("did not answer", Message.objects.get().said)
             make_due()
             work()
         self.assertIsNotNone(Message.objects.get().taken_at)
@@ -142,7 +142,7 @@ class Hooks(EmptiedTestCase):
             send(self.client, f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
             work()
         self.assertEqual(self.receiver.told, [])
-        self.assertIn("to which nothing may be sent", Message.objects.get().said)
+        self.assertIn("that may not be asked", Message.objects.get().said)
         for address in (
             "127.0.0.1",
             "169.254.169.254",

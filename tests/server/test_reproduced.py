@@ -15,18 +15,18 @@ from django.test import Client, SimpleTestCase
 from django.utils import timezone
 from pypdf import PdfReader
 
-from beacon.attachments import intake
-from beacon.attachments.intake import NotTaken, taken
+from beacon.attachments import unpacking
+from beacon.attachments.intake import taken
 from beacon.attachments.keeping import kept_at
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
 from beacon.loads.models import Load
+from beacon.own_process import MB, OwnProcess, Refused, TooMuch
 from beacon.people.models import Invitation, Membership, Person
 from beacon.planner.models import Planned
 from beacon.plant.models import System
 from beacon.practice.models import Practice
 from beacon.printing import pdf as printing
-from beacon.printing.press import Press, TooMuch
 from tests.server.pictures import document, photograph
 from tests.server.plant import PASSWORD, SIGN_IN, PlantTestCase, entries, runs
 from tests.server.sealed import Sealed
@@ -81,15 +81,15 @@ class Files(PlantTestCase):
         self.assertEqual(len(PdfReader(io.BytesIO(found.content)).pages), 2)
 
     def test_what_can_only_be_unpacked_whole_is_refused_by_what_that_would_take(self) -> None:
-        with mock.patch.object(intake, "MOST_UNPACKED", 300_000), self.assertRaises(NotTaken) as why:
-            taken(photograph((640, 480), "PNG"))
-        self.assertIn("megapixels", str(why.exception))
-        with mock.patch.object(intake, "MOST_UNPACKED", 300_000):
-            self.assertEqual(taken(photograph((640, 480))).kind, "image/jpeg")
-
-    def test_pictures_are_unpacked_one_at_a_time(self) -> None:
-        with mock.patch.object(intake, "_unpacked", side_effect=lambda _: intake._ONE_AT_A_TIME.locked()):
-            self.assertIs(taken(photograph()), True)
+        few = 2_600_000
+        for kind, taken_so in (("JPEG", True), ("PNG", True), ("WEBP", False), ("HEIF", False)):
+            with self.subTest(kind), mock.patch.object(unpacking, "MOST_MEMORY", few):
+                if taken_so:
+                    self.assertTrue(unpacking.work(photograph((640, 480), kind)))
+                else:
+                    with self.assertRaises(Refused) as why:
+                        unpacking.work(photograph((640, 480), kind))
+                    self.assertIn("megapixels", str(why.exception))
 
 
 class Loads(PlantTestCase):
@@ -219,7 +219,7 @@ class OnPaper(Sealed):
 
     def test_what_takes_too_much_is_said_and_the_next_page_is_printed(self) -> None:
         record = self.seal()
-        tight = Press(str(settings.ROOT), seconds=0.01)
+        tight = OwnProcess("beacon.printing.press", seconds=0.01, memory=1300 * MB)
         with mock.patch.object(printing, "PRESS", tight):
             answer = self.client.get(f"/api/records/{record.id}/certificate.pdf")
         self.assertEqual((answer.status_code, answer.json()["title"]), (422, "This is too long to be printed"))
@@ -228,18 +228,19 @@ class OnPaper(Sealed):
 
 class Printing(SimpleTestCase):
     def test_a_press_that_runs_out_of_memory_or_time_is_replaced(self) -> None:
-        press = Press(str(settings.ROOT), seconds=20)
-        page = "<!doctype html><title>x</title><p>12.4 kg</p>"
-        self.assertEqual(press.pdf(page)[:5], b"%PDF-")
+        press = OwnProcess("beacon.printing.press", seconds=20, memory=1300 * MB)
+        page = b"<!doctype html><title>x</title><p>12.4 kg</p>"
+        self.assertEqual(press.asked(page)[:5], b"%PDF-")
         press.seconds = 0.001
         with self.assertRaises(TooMuch):
-            press.pdf(page)
+            press.asked(page)
         press.seconds = 20
-        self.assertEqual(press.pdf(page)[:5], b"%PDF-")
-        press._end()
-        small = Press(str(settings.ROOT), memory=150 * 1024 * 1024)
+        self.assertEqual(press.asked(page)[:5], b"%PDF-")
+        press.end()
+        small = OwnProcess("beacon.printing.press", seconds=20, memory=100 * MB)
         with self.assertRaises(TooMuch):
-            small.pdf(page + "12.4 kg " * 8_000_000)
+            small.asked(page + b"12.4 kg " * 8_000_000)
+        small.end()
 
 
 class SigningIn(PlantTestCase):

@@ -12,7 +12,7 @@ from unittest.mock import patch
 from django.conf import settings
 from django.core.files.storage import default_storage
 from django.db import connections
-from django.test import Client, TransactionTestCase
+from django.test import Client
 from django.utils import timezone
 from openpyxl import Workbook, load_workbook
 
@@ -22,10 +22,12 @@ from beacon.people.models import Invitation, Membership, Person
 from beacon.plant.models import Channel, Reference, Site, System
 from beacon.setting_up import tasks
 from beacon.setting_up.api import AT_ONCE
+from beacon.setting_up.cells import MOST_ROWS
 from beacon.setting_up.columns import kind_of
 from beacon.setting_up.models import SetUp as SheetTaken
-from beacon.setting_up.reading import MOST_ROWS, NotATable, rows_of
+from beacon.setting_up.reading import NotATable, rows_of
 from beacon.setting_up.taking import take
+from tests.emptied import EmptiedTestCase
 from tests.server.background import work
 from tests.server.plant import PASSWORD, Plant, PlantTestCase
 from wary.machines import all_machines
@@ -198,7 +200,7 @@ class SetUp(PlantTestCase):
         self.assertIn("Name", answer["lines"][0]["refused"][0])
 
 
-class AtOnce(TransactionTestCase):
+class AtOnce(EmptiedTestCase):
     def test_the_same_file_sent_twice_at_once_is_taken_once(self) -> None:
         plant = Plant("Gannet Ness")
         rows = rows_of(book(Belt_scale=[BELT], References=[SCALE]), "plant.xlsx")
@@ -249,7 +251,7 @@ class Copied(PlantTestCase):
         self.assertEqual(System.objects.get(name="Hopper").site.name, "South quay")
 
 
-class Long(TransactionTestCase):
+class Long(EmptiedTestCase):
     """More rows than somebody waits for: gone through in the background, once."""
 
     def setUp(self) -> None:

@@ -6,7 +6,6 @@ from datetime import timedelta
 from typing import Any
 from unittest import mock
 
-from django.test import TransactionTestCase
 from django.utils import timezone
 
 from beacon.bench.models import Entry, Job
@@ -223,7 +222,7 @@ class ClosedOnADevice(PlantTestCase):
         self.assertEqual(len(file["trail"]), Entry.objects.filter(job=self.job).count())
 
 
-class AtOnce(EmptiedTestCase, TransactionTestCase):
+class AtOnce(EmptiedTestCase):
     def test_a_job_that_two_windows_send_at_once_is_opened_once(self) -> None:
         from django.test import Client
 
