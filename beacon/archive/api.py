@@ -18,7 +18,7 @@ from beacon.background.view import MadeView, view_of
 from beacon.bench.models import Entry, Job
 from beacon.downloads import download
 from beacon.people.access import here, organisation, person
-from beacon.people.models import Role
+from beacon.people.models import Person, Role
 from beacon.people.rate_limit import limited
 from beacon.plant.access import sites
 from beacon.problems import Problem, ProblemDocument
@@ -102,10 +102,19 @@ def put_together(request: HttpRequest, given: BundleIn) -> tuple[int, dict[str, 
 @router.get("bundles/{bundle_id}/file", response={200: bytes, 410: ProblemDocument})
 @limited("tables to take away")
 def bundle_file(request: HttpRequest, bundle_id: UUID) -> FileResponse:
-    """The file of certificates that this person had put together, as long as they are in the organisation."""
+    """The file of certificates that this person had put together, as long as they may see all of it."""
     user = person(request)
     mine = Bundle.objects.filter(by=user, organisation__memberships__person=user, pk=bundle_id)
-    return _file(mine.exclude(finished_at=None).first(), "certificates")
+    found = mine.exclude(finished_at=None).first()
+    if found is not None and not _seen(user, found):
+        raise Problem(410, "It holds what you may not see any more", "Make another: of what you may see now.")
+    return _file(found, "certificates")
+
+
+def _seen(user: Person, found: Bundle) -> bool:
+    """Whether somebody may see, now, all sites whose certificates are in a bundle."""
+    seen = set(sites(user).filter(organisation=found.organisation_id).values_list("pk", flat=True))
+    return bool(found.of_sites) and seen.issuperset(found.of_sites)
 
 
 def _file(found: Archive | Bundle | None, called: str) -> FileResponse:

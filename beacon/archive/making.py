@@ -124,6 +124,9 @@ def put_together(bundle: Bundle) -> None:
         records = records.filter(job__channel__system__site=bundle.site)
     found = in_period(records, bundle.since, bundle.until)
     named = [one.pk for one in chosen(found.only("pk"), MOST_IN_A_BUNDLE)]
+    of_sites = found.filter(pk__in=named).order_by().values_list("job__channel__system__site", flat=True).distinct()
+    bundle.of_sites = list(of_sites)
+    bundle.save(update_fields=["of_sites"])
     # One after the other: a record holds all that stands on its paper.
     read = (found.select_related("job__channel__system__site").get(pk=pk) for pk in named)
     with tempfile.TemporaryFile() as kept:

@@ -1,6 +1,7 @@
 """Archives: everything of an organisation in one file, made in the background."""
 
 from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.utils import timezone
 
@@ -46,6 +47,8 @@ class Bundle(Made):
     since = models.DateField(null=True, blank=True)
     until = models.DateField(null=True, blank=True)
     site = models.UUIDField(null=True, blank=True)
+    of_sites = ArrayField(models.UUIDField(), default=list, db_default=[])
+    """The sites whose certificates are in it: whoever takes it has to see them all at that moment."""
 
     def __str__(self) -> str:
         return f"certificates, {self.kind}, for {self.by}"

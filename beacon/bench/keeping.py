@@ -9,11 +9,12 @@ from typing import Any
 from django.db import transaction
 from django.http import Http404
 from django.utils import timezone
+from django.utils.functional import cached_property
 
 from beacon.bench.models import Entry, Job
 from beacon.bench.revisions import REVISIONS, Revision, at_path, is_far_behind, revision_after, revision_of
 from beacon.metrics import ENTRIES
-from beacon.people.access import is_lead, works_at, works_in
+from beacon.people.access import is_lead, is_program, works_at, works_in
 from beacon.people.models import Person
 from beacon.plant.channel_cache import cached_channel, versions
 from beacon.plant.models import Reference
@@ -23,7 +24,7 @@ from wary.job import fold as folding
 from wary.job.assess import parts_of
 from wary.job.evidence import can_be_looked_at
 from wary.job.naming import follows_from, named_at, names_a_reference, names_weights
-from wary.job.places import Place, place
+from wary.job.places import Place, is_decided, place
 from wary.rules.profiles import loosens
 
 LONGEST_TEXT = 2000
@@ -165,6 +166,10 @@ class _Batch:
             return full
         if len(one.text) > LONGEST_TEXT or not fit(one.text) or not fit(one.unit) or not fit(one.raw):
             return "That is too long, or holds a character that cannot be kept: at most 2000 characters of text."
+        if self._is_of_a_program and (is_decided(one.path) or one.undoes and not self._is_its_own(one)):
+            return (
+                "Another program enters readings alone. What is decided, and what a person typed, is a person's to say."
+            )
         if one.undoes and not self._there(one):
             return "There is nothing there to take back."
         if one.path.endswith(".allowed_by") and one.text and not self.opening and not is_lead(self.user, organisation):
@@ -201,6 +206,13 @@ class _Batch:
             return True
         kept = Entry.objects.filter(job=self.job, path=one.path, entry_id=one.supersedes, undoes=False)
         return kept.exists()
+
+    @cached_property
+    def _is_of_a_program(self) -> bool:
+        return is_program(self.user)
+
+    def _is_its_own(self, one: Sent) -> bool:
+        return one.supersedes is not None and Entry.objects.filter(job=self.job, entry_id=one.supersedes, who=self.user).exists()  # fmt: skip
 
     def _no_such_weights(self, one: Sent) -> str | None:
         """Why weights of a set cannot be named so; None where they can."""

@@ -35,8 +35,15 @@ def nobodys_program(to: str = "pk") -> Combinable:
     return ~Exists(Person.objects.filter(pk=OuterRef(to), program__isnull=False))
 
 
+def is_program(user: Person) -> bool:
+    """Whether an account is another program's: it enters and reads, and decides nothing that a person answers for."""
+    return hasattr(user, "program")
+
+
 def is_lead(user: Person, organisation: Organisation) -> bool:
-    return Membership.objects.filter(person=user, organisation=organisation, role=Role.LEAD).exists()
+    """Whether somebody's word is a lead's there; a program's is not, whatever it may ask."""
+    mine = Membership.objects.filter(person=user, organisation=organisation, role=Role.LEAD)
+    return mine.exists() and not is_program(user)
 
 
 def chosen_of(memberships: Sequence[Membership], user: Person) -> Membership | None:

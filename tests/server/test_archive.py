@@ -319,8 +319,11 @@ class Bundles(ArchivedTestCase):
     def test_a_worker_that_dies_makes_it_once_and_a_reader_who_may_see_nothing_gets_nothing(self) -> None:
         reader = Client()
         reader.force_login(self.plant.people["reader"])
-        self.assertEqual(self.asked(reader)["of"], 1)
+        before = self.asked(reader)
+        self.assertEqual(before["of"], 1)
+        self.assertEqual(reader.get(f"/api/bundles/{before['id']}/file").status_code, 200)
         Membership.objects.get(person=self.plant.people["reader"]).sites.clear()
+        self.assertEqual(reader.get(f"/api/bundles/{before['id']}/file").status_code, 410)
         self.assertIn("No certificate", self.asked(reader)["failed"])
         one = Bundle.objects.create(organisation=self.plant.organisation, by=self.plant.lead, kind="zip")
         with mock.patch.object(making, "as_zip", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):

@@ -161,6 +161,32 @@ class Tokens(PlantTestCase):
             self.ask(token, f"/api/systems/{self.other.system.pk}/record", {"material": "x"}, "patch").status_code, 404
         )
 
+    def test_whatever_its_scopes_it_decides_nothing_that_a_person_answers_for(self) -> None:
+        token, job = self.made("enter", "machines")["token"], self.plant.job()
+        enter(job, self.plant.technician, runs(IN_ORDER[:1]))
+        theirs = Entry.objects.get(job=job, path="runs.r1.gross")
+        url = f"/api/jobs/{job.pk}/entries"
+        decided = {
+            "references.r1.allowed_by": "Ada Rook", "profile.accept": "9 %", "profile.accept ": "", "looked.empty": "yes", "skipped.build-up": "no time",
+            "cured.idler": "yes", "runs.r1.set_aside": "spillage", "no_as_found": "was broken", "tick.look.belt": "done", "loose.zero-again": "done",
+        }  # fmt: skip
+        for path, text in decided.items():
+            with self.subTest(path):
+                answer = self.ask(token, url, entries({path.strip(): text}), "post")
+                self.assertEqual(len(answer.json()["refused"]), 1, answer.content)
+        taken_back = entries({"runs.r1.gross": ""})
+        taken_back[0] |= {"undoes": True, "supersedes": str(theirs.entry_id)}
+        self.assertIn("a person's to say", self.ask(token, url, taken_back, "post").json()["refused"][0]["text"])
+        own = entries({"runs.r2.gross": "24.22 t"})
+        self.assertEqual(self.ask(token, url, own, "post").json()["refused"], [])
+        back = entries({"runs.r2.gross": ""})
+        back[0] |= {"undoes": True, "supersedes": own[0]["id"]}
+        self.assertEqual(self.ask(token, url, back, "post").json()["refused"], [])
+        trail = self.client.get(f"/api/jobs/{job.pk}/job.json").json()
+        trail["profile"] = {"accept": "9 %"}
+        brought = self.ask(token, f"/api/systems/{self.plant.system.pk}/jobs/import", trail, "post")
+        self.assertEqual(brought.status_code, 422, brought.content)
+
     def test_every_path_that_a_scope_names_is_one(self) -> None:
         from beacon.api import api
 

@@ -54,6 +54,7 @@ LOOKED, LOOK_NOTED, SKIPPED, CURED = "looked", "look_noted", "skipped", "cured"
 _LOOK = re.compile(rf"^({LOOKED}|{LOOK_NOTED}|{SKIPPED}|{CURED})\.[a-z0-9-]{{1,30}}$")
 LONGEST = 120
 """How long a path may be."""
+_DECIDED = re.compile(r"^(no_as_found|profile\..*|.*\.(allowed_by|set_aside))$")
 
 
 @dataclass(frozen=True)
@@ -74,6 +75,12 @@ def split(path: str) -> tuple[str, str]:
     """The part that a path belongs to, and the rest of it."""
     part, slash, rest = path.partition("/")
     return (part, rest) if slash else (MAIN, path)
+
+
+def is_decided(path: str) -> bool:
+    """Whether what stands there is somebody's word, and no reading: a look, a skip, a run set aside, a limit, a tick."""
+    _, rest = split(path)
+    return any(one.match(rest) for one in (_TICK, _LOOK, _DECIDED))
 
 
 def joined(part: str, path: str) -> str:
