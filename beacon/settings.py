@@ -149,7 +149,7 @@ ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
 ACCOUNT_EMAIL_CONFIRMATION_EXPIRE_DAYS = 3
 ACCOUNT_REAUTHENTICATION_TIMEOUT = 600
 # Tries of a password wait by `beacon/people/locking.py`, longer each time, which the library has not.
-ACCOUNT_RATE_LIMITS = {"login": False, "login_failed": "10/m/ip,5/5m/key", "reset_password": "20/10m/ip,4/10m/key"}
+ACCOUNT_RATE_LIMITS = {"login": False, "login_failed": False, "reset_password": "20/10m/ip,4/10m/key"}
 PASSWORD_RESET_TIMEOUT = 2 * 60 * 60
 MFA_ADAPTER = "beacon.accounts.adapter.Factors"
 MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]

@@ -3,6 +3,7 @@
 import base64
 import hashlib
 import time
+from contextlib import suppress
 from typing import Any, NoReturn
 
 from allauth.account import app_settings
@@ -21,7 +22,7 @@ from beacon.accounts import mails
 from beacon.accounts.houses import only_by_house
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.models import Person
-from beacon.people.rate_limit import spend
+from beacon.people.rate_limit import may_spend, spend
 from beacon.problems import Problem, answer
 
 TAKEN = "Somebody signs in with this address already."
@@ -51,13 +52,15 @@ class Accounts(DefaultAccountAdapter):
     def pre_authenticate(self, request: HttpRequest, **credentials: Any) -> None:
         """Refuses what has to wait; what was typed is not even looked at."""
         try:
-            spend(f"address {_address(request)}", "sign-ins")
+            may_spend(f"address {_address(request)}", "sign-ins")
             may_try(_name(credentials), _address(request))
         except Problem as waits:
             refuse(waits)
 
     def authentication_failed(self, request: HttpRequest, **credentials: Any) -> None:
-        """Makes the next wait longer."""
+        """Makes the next wait longer. One that succeeds is counted nowhere: a whole plant may come from one address."""
+        with suppress(Problem):
+            spend(f"address {_address(request)}", "sign-ins")
         failed(_name(credentials), _address(request))
 
     def authenticate(self, request: HttpRequest, **credentials: Any) -> Any:

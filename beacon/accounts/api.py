@@ -94,7 +94,7 @@ def ways(request: HttpRequest, address: str) -> dict[str, Any]:
 @router.post("houses/{house_id}/begin", response={200: WayBegun, 429: ProblemDocument}, auth=None)
 def begin(request: HttpRequest, house_id: UUID, given: WayBegin) -> dict[str, str]:
     """Begins the way by a house: the page goes where this says, and comes back to where one signs in."""
-    spend(f"address {request.META.get('REMOTE_ADDR', '')}", "sign-ins")
+    spend(f"address {request.META.get('REMOTE_ADDR', '')}", "ways to sign in")
     house = House.objects.filter(id=house_id).first()
     if house is None:
         raise Http404
@@ -103,7 +103,7 @@ def begin(request: HttpRequest, house_id: UUID, given: WayBegin) -> dict[str, st
         provider = get_adapter(request).get_provider(request, str(house.id))
         answer = provider.redirect(request, process, next_url=settings.PUBLIC_URL + back, headless=True)
     except (requests.RequestException, OAuth2Error, KeyError, ValueError):
-        return {"location": refused("away", house.name)}
+        return {"location": refused("away")}
     return {"location": answer["Location"]}
 
 

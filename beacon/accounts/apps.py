@@ -11,12 +11,13 @@ class AccountsConfig(AppConfig):
     def ready(self) -> None:
         from allauth.account.models import EmailAddress
         from allauth.account.signals import email_confirmed, password_reset, user_logged_in
+        from allauth.mfa.signals import authentication_failed, authenticator_used
         from allauth.socialaccount.signals import social_account_added, social_account_updated
 
-        from beacon.accounts import houses, mails
+        from beacon.accounts import codes, houses, mails
         from beacon.people.devices import note_device
         from beacon.people.keeping import invited, joined
-        from beacon.people.locking import forget
+        from beacon.people.locking import unlock
         from beacon.people.models import Invitation, Membership, Person
 
         def asked(invitation: Invitation, secret: str, **_: Any) -> None:
@@ -37,7 +38,7 @@ class AccountsConfig(AppConfig):
 
         def chosen(user: Person, **_: Any) -> None:
             # Whoever has the mail is let in again, and whoever was in by the old password is not.
-            forget(user.username)
+            unlock(user.username)
             user.sign_out_everywhere()
 
         def connected(request: Any, sociallogin: Any, **_: Any) -> None:
@@ -48,6 +49,14 @@ class AccountsConfig(AppConfig):
             if houses.silent_links_ended(membership):
                 mails.way_ended(membership)
 
+        def code_wrong(request: Any, user: Person, **_: Any) -> None:
+            codes.wrong(request, user)
+
+        def code_right(request: Any, user: Person, **_: Any) -> None:
+            codes.right(request, user)
+
+        authentication_failed.connect(code_wrong, weak=False, dispatch_uid="a wrong code makes the next wait longer")
+        authenticator_used.connect(code_right, weak=False, dispatch_uid="a right code ends the waits")
         joined.connect(elsewhere, weak=False, dispatch_uid="who joins elsewhere is not opened by what was silent")
         for signal in (social_account_added, social_account_updated):
             signal.connect(connected, weak=False, dispatch_uid="who connects an account says so")

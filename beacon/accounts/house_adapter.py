@@ -15,14 +15,17 @@ from beacon.accounts.models import House, OwnLink
 from beacon.people.models import Person
 
 
-def refused(why: str, house: str = "") -> str:
-    """The page where one signs in, which says in words why somebody did not come in by a house."""
-    return f"{settings.PUBLIC_URL}/sign-in?{urlencode({'refused': why, 'house': house})}"
+def refused(why: str) -> str:
+    """The page where one signs in, which says in words why somebody did not come in by a house.
+
+    It is told a word of a few, and no text: whoever makes up such a link makes up nothing that the page says.
+    """
+    return f"{settings.PUBLIC_URL}/sign-in?{urlencode({'refused': why})}"
 
 
-def back(why: str, house: str = "") -> NoReturn:
+def back(why: str) -> NoReturn:
     """Ends the way by a provider there."""
-    raise ImmediateHttpResponse(HttpResponseRedirect(refused(why, house)))
+    raise ImmediateHttpResponse(HttpResponseRedirect(refused(why)))
 
 
 class HouseSignIn(DefaultSocialAccountAdapter):
@@ -44,7 +47,7 @@ class HouseSignIn(DefaultSocialAccountAdapter):
         if sociallogin.state.get("process") == "connect":
             mine = request.user
             if not isinstance(mine, Person) or not mine.memberships.filter(organisation=house.organisation).exists():
-                back("elsewhere", house.name)
+                back("elsewhere")
             return
         own = OwnLink.objects.filter(account_id=sociallogin.account.pk).exists() if linked else False
         try:
@@ -53,12 +56,12 @@ class HouseSignIn(DefaultSocialAccountAdapter):
                 if linked is None:
                     sociallogin.connect(request, person)
         except NotLetIn as wrong:
-            back(wrong.why, house.name)
+            back(wrong.why)
 
     def on_authentication_error(self, request: HttpRequest, provider: Any, **given: Any) -> None:
         """The provider is away, answers what is no answer, or somebody turned back there."""
         cancelled = str(given.get("error", "")) == "cancelled"
-        back("cancelled" if cancelled else "away", getattr(provider, "name", ""))
+        back("cancelled" if cancelled else "away")
 
     def get_requests_session(self) -> Any:
         """How a provider is asked: at allowed addresses alone, not for long, and not for much."""

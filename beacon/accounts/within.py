@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
+from beacon.accounts.codes import may_try_a_code
 from beacon.problems import Problem, answer
 from beacon.validation import CleanParser
 
@@ -28,6 +29,10 @@ def own_session(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable
                 CleanParser().parse_body(request)
             except Problem as unfit:
                 return answer(unfit)
+        try:
+            may_try_a_code(request)
+        except Problem as waits:
+            return answer(waits)
         return get_response(request)
 
     return respond

@@ -55,8 +55,8 @@ TOLD_EVERY, AT_ONCE = 50, 500
 TOLD_OF_PAPERS = 5
 MOST_IN_A_BUNDLE = 5_000
 """So many certificates go into one file."""
-LEFT_OUT = {"fold", "folded", "content"}
-"""Columns that are worked out of others, and what of a record lies in a file of its own."""
+LEFT_OUT = {"fold", "folded", "content", "kept_at"}
+"""Columns that are worked out of others or of this server alone, and what of a record lies in a file of its own."""
 ENDINGS = {Attachment.Kind.JPEG: "jpg", Attachment.Kind.PNG: "png", Attachment.Kind.PDF: "pdf"}
 README = """{organisation}, everything that Wary Beacon had of it on {at:%Y-%m-%d %H:%M} UTC. {by}.
 

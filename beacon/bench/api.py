@@ -15,7 +15,7 @@ from beacon.bench.headers import remember, remembered, said_of_headers
 from beacon.bench.keeping import Sent, enter, job_of, keep
 from beacon.bench.left_behind import leave, seen
 from beacon.bench.models import Entry, Job
-from beacon.bench.opening import all_kept, import_job, open_job
+from beacon.bench.opening import all_kept, import_once, open_job
 from beacon.bench.revisions import revision_at, revision_of
 from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged, system_at_hand
 from beacon.metrics import DIFFERENCES, SLOW
@@ -27,7 +27,7 @@ from beacon.plant.models import Channel, System
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Whole
 from wary.job.assess import parts_of
-from wary.job.file import Refusal, Refused, decode
+from wary.job.file import Refusal, Refused
 from wary.job.rows_in import rows_in
 from wary.machines import all_machines
 from wary.machines.machine import Part
@@ -237,8 +237,7 @@ def file_in(request: HttpRequest, system_id: UUID, channel: UUID | None = None) 
     user = person(request)
     system = system_to_work_on(user, system_id)
     try:
-        document = decode(request.body.decode("utf-8-sig"))
+        done = import_once(user, _channel(system, channel), request.body)
     except UnicodeDecodeError:
         raise Refused([Refusal("", "the file is not UTF-8 text; expected a job file")]) from None
-    done = import_job(user, _channel(system, channel), document)
     return 201, job_view(user, done.job, done.after)

@@ -1,17 +1,19 @@
 """Opening jobs: what a system's record knows is entered first, marked as from the record."""
 
 import datetime
+import hashlib
 import uuid
 from collections.abc import Mapping
 from typing import Any
 
-from django.db import transaction
+from django.core.cache import cache
+from django.db import connection, transaction
 from django.utils import timezone
 
 from beacon.bench.before import LAST_JOBS, Before, known_before
 from beacon.bench.keeping import Kept, Sent, keep
 from beacon.bench.models import Entry, Job
-from beacon.bench.revisions import fold_of, subject_of
+from beacon.bench.revisions import fold_of, revision_of, subject_of
 from beacon.people.models import Person
 from beacon.plant.lists import lists_of
 from beacon.plant.models import Cell, Channel, Reference
@@ -19,7 +21,7 @@ from beacon.plant.on_record import reference_on_record
 from beacon.problems import Problem
 from wary.job.assess import parts_of
 from wary.job.device import opening_id
-from wary.job.file import Refusal, Refused, read
+from wary.job.file import Refusal, Refused, decode, read
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.taking_in import taken_in
@@ -202,6 +204,30 @@ def open_alone(user: Person, channel: Channel, method: str, occasion: str, **mor
 
 
 @transaction.atomic
+@transaction.atomic
+def import_once(user: Person, channel: Channel, content: bytes) -> Kept:
+    """A job file as a new job, or the job that this person made of the very same file within the minute.
+
+    A file has no id: one that is sent twice, since an answer did not come, is one job. Raises what `import_job` does.
+    """
+    key = f"file in {channel.pk} {user.pk} {hashlib.sha256(content).hexdigest()}"
+    with connection.cursor() as cursor:
+        # Whoever sends it at the same moment waits until the first is kept.
+        cursor.execute("select pg_advisory_xact_lock(hashtextextended(%s, 0))", [key])
+    made = cache.get(key)
+    there = Job.objects.filter(pk=made, channel=channel, practice=False).first() if made else None
+    if there is not None:
+        known = revision_of(there)
+        return Kept(there, known, known)
+    done = import_job(user, channel, decode(content.decode("utf-8-sig")))
+    cache.set(key, str(done.job.pk), SAME_FILE)
+    return done
+
+
+SAME_FILE = 60
+"""So long the same file is the same job, s."""
+
+
 def import_job(user: Person, channel: Channel, document: Any) -> Kept:
     """A job file as a new job, its values as entries marked as imported.
 

@@ -133,5 +133,5 @@ def send_again(request: HttpRequest, mail_id: UUID) -> dict[str, Any]:
 @router.post("mail/stop/{secret}", response=Stopped, auth=None)
 def stop(request: HttpRequest, secret: str) -> dict[str, str]:
     """Ends the mails that a link is of; also as mail programs ask it by themselves, in one click."""
-    spend(f"address {request.META.get('REMOTE_ADDR', '')}", "sign-ins")
+    spend(f"address {request.META.get('REMOTE_ADDR', '')}", "mails to stop")
     return {"kind_words": sending.stop(secret)}

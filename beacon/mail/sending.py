@@ -66,7 +66,8 @@ def try_once(mail_id: uuid.UUID, tried: int) -> None:
     said = ""
     try:
         _message(mail).send()
-    except (SMTPException, OSError) as wrong:
+    except (SMTPException, OSError, ValueError) as wrong:
+        # An address that no mail can have is said as any other failure.
         said = str(wrong) or type(wrong).__name__
     _noted(mail_id, tried, said)
 

@@ -11,6 +11,7 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
+from beacon.people import locking
 from beacon.people.access import is_lead, locked, nobodys_program, organisation, person
 from beacon.people.backend import FACTORS, has_factor
 from beacon.people.devices import end_device, living, note_device, seen
@@ -207,7 +208,7 @@ def unlock(request: HttpRequest, username: str) -> Nothing:
     led = organisation(person(request), Role.LEAD)
     if not Membership.objects.filter(organisation=led, person__username=username).exists():
         raise Http404
-    forget(username)
+    locking.unlock(username)
     return 204, None
 
 

@@ -36,10 +36,14 @@ def valid_password(password: str, user: Person, path: str) -> None:
         ) from None
 
 
+ADDRESS = r"^[^@\s,;:<>()\[\]\\\"]+@[^@\s,;:<>()\[\]\\\"]+$"
+"""What an address is, so that a mail can have it: one, and nothing that a list of them is made with."""
+
+
 class PersonIn(Schema):
     """A person of the organisation; somebody new is written to, and chooses a password for themselves."""
 
-    username: str = Field(max_length=150, pattern=r"^[^@\s]+@[^@\s]+$")
+    username: str = Field(max_length=150, pattern=ADDRESS)
     name: str = Field(max_length=120, min_length=1)
     role: RoleWord
     sites: list[UUID] = []

@@ -27,7 +27,7 @@ from beacon.planner.round import Asked, found_by, open_jobs, page_of, systems_he
 from beacon.planner.view import system_row, zero_view
 from beacon.plant.access import references_of, system_to_work_on, systems
 from beacon.plant.models import Channel, Reference, Site, System
-from beacon.plant.view import Answer, today_at
+from beacon.plant.view import Answer, home_zone, today_at
 from beacon.problems import Problem, ProblemDocument
 from beacon.validation import Whole
 from wary.job.closing import STATES
@@ -196,7 +196,7 @@ def one_month(request: HttpRequest, month_of: str) -> Answer:
         raise Problem(422, "No such month", errors=[{"path": "month_of", "text": text}]) from None
     here = organisation(user)
     references = Reference.objects.filter(organisation=here, practice=False)
-    return month(systems_here(user, here), list(references), first_day)
+    return month(here.pk, systems_here(user, here), list(references), first_day)
 
 
 @router.get("due-dates", response=list[schemas.DueDate])
@@ -220,7 +220,7 @@ def one_week(request: HttpRequest, of: Annotated[str, Field(max_length=10)] = ""
     user = person(request)
     here = organisation(user, Role.LEAD)
     try:
-        day = datetime.date.fromisoformat(of) if of else today_at("UTC")
+        day = datetime.date.fromisoformat(of) if of else today_at(home_zone(here.pk))
         if not 1970 <= day.year <= 9000:
             raise ValueError
     except ValueError:

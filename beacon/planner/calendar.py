@@ -15,7 +15,7 @@ from beacon.planner.dates import keep_up
 from beacon.planner.due import Known, closed_at, dues_of, is_daily, zero_due
 from beacon.planner.models import Planned
 from beacon.plant.models import Reference, System
-from beacon.plant.view import Answer, today_at
+from beacon.plant.view import Answer, home_zone, today_at
 from wary import WRITTEN_BY
 from wary.clean import LAST_DAY
 from wary.job.closing import STATES, state_in_words
@@ -65,21 +65,22 @@ def items(systems: Sequence[System], known: dict[UUID, Known], references: Seque
         if zero and zero.on and not is_daily(mine):
             at = mine.zero.at if mine.zero else changed
             yield Item(zero.on, "zero", words="look at the zero", urgency=zero.urgency, key=f"zero-{system.id}", changed=at, note="nothing on it: what does it show?", **about)  # fmt: skip
-    yield from _of_references(references)
+    yield from _of_references(references, today_of(references))
 
 
-def month(systems: QuerySet[System], references: Sequence[Reference], first_day: datetime.date) -> Answer:
-    """A month: every day that holds something, and what should have been done before it and was not."""
+def month(here: UUID, systems: QuerySet[System], references: Sequence[Reference], first_day: datetime.date) -> Answer:
+    """A month of an organisation: every day that holds something, and what should have been done before it and was not."""
     last = first_day.replace(day=calendar.monthrange(first_day.year, first_day.month)[1])
     keep_up(systems)
+    today = today_at(home_zone(here))
     days: dict[datetime.date, list[Answer]] = {}
     late = []
-    found = [*_of_dates(systems, first_day, last), *_planned(systems, last), *_of_references(references)]
+    found = [*_of_dates(systems, first_day, last), *_planned(systems, last), *_of_references(references, today)]
     for item in sorted(found, key=lambda one: (one.day, one.site, one.name)):
         if first_day <= item.day <= last:
             days.setdefault(item.day, []).append(item.view())
         elif item.day < first_day and item.urgency == "overdue":
-            late.append(item.view() | {"words": due_words(item.day, today_at("UTC"))})
+            late.append(item.view() | {"words": due_words(item.day, today)})
     return {
         "month": f"{first_day:%Y-%m}",
         "days": [{"day": day, "items": listed} for day, listed in days.items()],
@@ -127,8 +128,12 @@ def _of_plan(plan: Planned, today: datetime.date) -> Item:
     return Item(plan.day, "planned", system.name, system.site.name, words, urgency, f"planned-{system.id}", system.id, **about)  # type: ignore[arg-type]  # fmt: skip
 
 
-def _of_references(references: Sequence[Reference]) -> Iterator[Item]:
-    today = datetime.datetime.now(datetime.UTC).date()
+def today_of(references: Sequence[Reference]) -> datetime.date:
+    """The day that it is where an organisation's references are kept."""
+    return today_at(home_zone(references[0].organisation_id) if references else "UTC")
+
+
+def _of_references(references: Sequence[Reference], today: datetime.date) -> Iterator[Item]:
     for one in references:
         if one.due:
             words = f"to be checked{one.checked_by and f' by {one.checked_by}'}"

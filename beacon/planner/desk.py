@@ -2,6 +2,7 @@
 
 import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django.db.models import F, QuerySet
 
@@ -13,7 +14,7 @@ from beacon.planner.due import Known, dues_of, known_of
 from beacon.planner.left import left_in
 from beacon.planner.round import systems_here
 from beacon.plant.models import Fault, Reference, System
-from beacon.plant.view import Answer, today_at
+from beacon.plant.view import Answer, home_zone, today_at
 from wary.job.closing import state_in_words
 from wary.rules.assessment import LEAVE
 from wary.rules.due import first
@@ -56,11 +57,14 @@ def monday_of(day: datetime.date) -> datetime.date:
 
 def week_of(user: Person, here: Organisation, monday: datetime.date) -> Answer:
     """A week of an organisation: what was done and found in it; what is overdue, provisional and running out now."""
-    begin = datetime.datetime.combine(monday, datetime.time(), datetime.UTC)
-    end = begin + datetime.timedelta(days=7)
+    zone = home_zone(here.pk)
+    begin, end = (
+        datetime.datetime.combine(day, datetime.time(), ZoneInfo(zone))
+        for day in (monday, monday + datetime.timedelta(days=7))
+    )
     mine = systems_here(user, here)
     keep_up(mine)
-    today = today_at("UTC")
+    today = today_at(zone)
     # What was closed was sealed at that moment; the organisation's records are found by it.
     done = Job.objects.filter(
         channel__system__in=mine, record__organisation=here, record__sealed_at__gte=begin, record__sealed_at__lt=end

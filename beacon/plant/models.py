@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce, Now
 from django.dispatch import Signal
 from django.utils import timezone
 
@@ -267,12 +268,14 @@ class Event(models.Model):
     kind = models.CharField(max_length=20)
     note = models.CharField(max_length=300, blank=True)
     at = models.DateTimeField(default=timezone.now)
+    kept_at = models.DateTimeField(null=True, editable=False, db_default=Now())
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     stale = models.JSONField(default=list)
     settled = models.JSONField(default=list)
 
     class Meta:
         ordering = ["-at"]
+        indexes = [models.Index(Coalesce("kept_at", "at"), name="events_as_they_were_kept")]
 
     def __str__(self) -> str:
         return f"{self.words} on {self.system}"
@@ -296,13 +299,17 @@ class Fault(models.Model):
     suspect = models.CharField(max_length=40, blank=True)
     title = models.CharField(max_length=300)
     at = models.DateTimeField()
+    kept_at = models.DateTimeField(null=True, editable=False, db_default=Now())
     minutes = models.PositiveIntegerField(default=0)
     put_right = models.BooleanField(default=False)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
 
     class Meta:
         ordering = ["-at"]
-        indexes = [models.Index(fields=["system", "-at"])]
+        indexes = [
+            models.Index(fields=["system", "-at"]),
+            models.Index(Coalesce("kept_at", "at"), name="faults_as_they_were_kept"),
+        ]
         constraints = [models.UniqueConstraint(fields=["job", "suspect"], name="a_fault_once_a_job")]
 
     def __str__(self) -> str:

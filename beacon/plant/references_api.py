@@ -13,7 +13,7 @@ from beacon.plant import schemas
 from beacon.plant.access import reference_in
 from beacon.plant.keeping import keep_reference
 from beacon.plant.models import CheckMass, LimitProfile, Reference
-from beacon.plant.view import Answer, check_view, profile_view, reference_view
+from beacon.plant.view import Answer, check_view, home_zone, profile_view, reference_view, today_at
 from beacon.problems import Problem, ProblemDocument
 from wary.quantities import NotAQuantity, quantity
 from wary.references import checked_with, is_load
@@ -30,7 +30,8 @@ def references(request: HttpRequest) -> list[Answer]:
     found = Reference.objects.filter(organisation=own, practice=False).select_related("system")
     latest = CheckMass.objects.filter(reference__in=found).order_by("reference_id", "-at").distinct("reference_id")
     checks = {check.reference_id: check for check in latest}
-    return [reference_view(reference, checks.get(reference.id)) for reference in found]
+    today = today_at(home_zone(own.pk))
+    return [reference_view(reference, checks.get(reference.id), today) for reference in found]
 
 
 @router.post("references", response={201: schemas.ReferenceView, 422: ProblemDocument})

@@ -4,12 +4,13 @@ import datetime
 import json
 from functools import lru_cache
 from typing import Any
+from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
 from beacon.plant.lists import lists_of
-from beacon.plant.models import Cell, Channel, CheckMass, Event, LimitProfile, Reference, System
+from beacon.plant.models import Cell, Channel, CheckMass, Event, LimitProfile, Reference, Site, System
 from beacon.plant.on_record import due_of, reference_on_record
 from beacon.problems import Problem
 from wary.fields import limit
@@ -27,6 +28,12 @@ Answer = dict[str, Any]
 def today_at(zone: str) -> datetime.date:
     """The day that it is in a zone."""
     return timezone.now().astimezone(ZoneInfo(zone)).date()
+
+
+def home_zone(organisation: UUID) -> str:
+    """The zone of an organisation's first site: what belongs to no site goes by it."""
+    first = Site.objects.filter(organisation=organisation).order_by("place", "name").values_list("time_zone", flat=True)
+    return first.first() or "UTC"
 
 
 def site_view(system: System) -> Answer:
@@ -107,9 +114,9 @@ def channel_view(channel: Channel) -> Answer:
     return {key: getattr(channel, key) for key in keys}
 
 
-def reference_view(reference: Reference, latest: CheckMass | None = None) -> Answer:
+def reference_view(reference: Reference, latest: CheckMass | None = None, today: datetime.date | None = None) -> Answer:
     """A reference as it stands; of a system what it hands down now. `latest` is the last look with a check mass."""
-    today = timezone.now().date()
+    today = today or today_at(home_zone(reference.organisation_id))
     now = reference_on_record(reference)
     due = due_of(reference)
     keys = ("division", "range", "uncertainty", "certificate", "nominal", "tare")

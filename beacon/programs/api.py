@@ -4,8 +4,9 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import Q
+from django.db.models.functions import Coalesce
 from django.http import Http404, HttpRequest
 from django.utils import timezone
 from ninja import Router
@@ -14,7 +15,7 @@ from pydantic import AwareDatetime
 from beacon.people.access import locked, organisation, person
 from beacon.people.models import Role
 from beacon.plant.access import systems
-from beacon.plant.models import Fault
+from beacon.plant.models import Event, Fault
 from beacon.problems import ProblemDocument
 from beacon.programs import hooks, schemas, tokens
 from beacon.programs.models import Message, Program, Scope, Topic, Webhook
@@ -26,6 +27,9 @@ Answer = dict[str, Any]
 LATEST, MOST_CHANGES = 60, 500
 SETTLED = timedelta(seconds=5)
 """What was done less long ago may not be kept yet by another transaction; the next question has it."""
+UNDER_WAY = """select min(xact_start) from pg_stat_activity
+  where datname = current_database() and backend_xid is not null and pid <> pg_backend_pid()"""
+"""When the oldest began of what is being kept right now."""
 
 
 def _program(one: Program) -> Answer:
@@ -105,22 +109,39 @@ def send_again(request: HttpRequest, message_id: UUID) -> Answer:
     return _message(hooks.again(organisation(person(request), Role.LEAD), message_id))
 
 
+def _settled_until() -> datetime:
+    """A moment up to which all that was kept can be seen: whatever is still on its way is later."""
+    with connection.cursor() as cursor:
+        cursor.execute(UNDER_WAY)
+        (oldest,) = cursor.fetchone()
+    until = timezone.now() - SETTLED
+    return min(until, oldest) if oldest else until
+
+
 @router.get("changes", response={200: schemas.ChangesView, 422: ProblemDocument})
 def changes(request: HttpRequest, since: AwareDatetime) -> Answer:
-    """What happened since a moment (2031-05-04T10:00:00Z) in the organisation at hand, the oldest first."""
+    """What was kept since a moment (2031-05-04T10:00:00Z) in the organisation at hand, the oldest first.
+
+    It goes by when something was kept here, and not by when it was done: what comes in late is told when it comes.
+    """
     user = person(request)
     here = organisation(user)
-    until = timezone.now() - SETTLED
-    within: dict[str, datetime] = {"gt": since, "lte": until}
-    records = Record.objects.filter(organisation=here, **{f"sealed_at__{key}": at for key, at in within.items()})
-    records = records.select_related("job__channel__system").defer("content", "job__fold").order_by("sealed_at")
+    until = _settled_until()
+    records = Record.objects.filter(organisation=here).annotate(kept=Coalesce("kept_at", "sealed_at"))
+    records = records.filter(kept__gt=since, kept__lte=until)
+    records = records.select_related("job__channel__system").defer("content", "job__fold").order_by("kept")
     listed = list(records[: MOST_CHANGES + 1])
     more = len(listed) > MOST_CHANGES
     if more:
-        listed = listed[:MOST_CHANGES]
-        until = listed[-1].sealed_at
-    faults = Fault.objects.filter(system__site__organisation=here, at__gt=since, at__lte=until)
-    touched = Q(id__in=[one.job.channel.system_id for one in listed]) | Q(events__at__gt=since, events__at__lte=until)
+        # Those that were kept at one moment are told together.
+        until = listed[MOST_CHANGES - 1].kept
+        listed = list(records.filter(kept__lte=until))
+    kept = Coalesce("kept_at", "at")
+    faults = Fault.objects.filter(system__site__organisation=here).annotate(kept=kept)
+    faults = faults.filter(kept__gt=since, kept__lte=until)
+    events = Event.objects.filter(system__site__organisation=here).annotate(kept=kept)
+    happened = events.filter(kept__gt=since, kept__lte=until).values("system")
+    touched = Q(id__in=[one.job.channel.system_id for one in listed]) | Q(id__in=happened)
     return {
         "until": max(since, until).isoformat(),
         "more": more,
@@ -138,7 +159,7 @@ def changes(request: HttpRequest, since: AwareDatetime) -> Answer:
         ],
         "faults": [
             {"id": one.id, "system": one.system_id, "name": one.system.name, "title": one.title, "put_right": one.put_right, "at": one.at}
-            for one in faults.select_related("system").order_by("at")
+            for one in faults.select_related("system").order_by("kept")
         ],
         "systems": [
             {

@@ -16,10 +16,10 @@ def send(message: str, tried: int) -> None:
     hooks.try_once(uuid.UUID(message), tried)
 
 
-@app.periodic(cron="15 4 * * *")
+@app.periodic(cron="20 * * * *")
 @app.task(name="tell of the day", queueing_lock="tell of the day", retry=PATIENT)
 def of_the_day(timestamp: int) -> None:
-    """Every night: what is due, what runs out, and what was told long ago is let go of."""
+    """Every hour, as it is another day in some zone: what is due, what runs out, and what was told long ago is let go of."""
     telling.of_the_day()
     hooks.forget()
 

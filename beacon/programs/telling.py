@@ -9,6 +9,7 @@ from django.utils import timezone
 from beacon.bench.models import Job
 from beacon.people.models import Organisation
 from beacon.plant.models import Fault, Reference, System
+from beacon.plant.view import home_zone, today_at
 from beacon.programs.hooks import tell
 from beacon.programs.models import Message, Topic
 from wary.job.closing import state_in_words
@@ -59,13 +60,17 @@ def state_changed(system: System, before: str) -> None:
     tell(system.site.organisation, Topic.STATE_CHANGED, system.name, machine(system) | said)
 
 
-def of_the_day(today: datetime.date | None = None) -> None:
-    """What is due today, and what runs out within a month: each is told once."""
-    today = today or timezone.now().date()
+def of_the_day() -> None:
+    """What is due on the day that it is at each site, and what runs out within a month: each is told once."""
     for here in Organisation.objects.filter(webhooks__ended_at=None).distinct():
-        listed = System.objects.filter(site__organisation=here, practice=False, dates__due_on=today)
-        for system in listed.select_related("site"):
-            _once(here, Topic.DUE, system.name, machine(system) | {"due": today.isoformat()})
+        for zone in here.sites.values_list("time_zone", flat=True).order_by().distinct():
+            due = today_at(zone)
+            listed = System.objects.filter(
+                site__organisation=here, site__time_zone=zone, practice=False, dates__due_on=due
+            )
+            for system in listed.select_related("site"):
+                _once(here, Topic.DUE, system.name, machine(system) | {"due": due.isoformat()})
+        today = today_at(home_zone(here.pk))
         references = Reference.objects.filter(organisation=here, practice=False, due__gte=today, due__lt=today + SOON)
         for one in references:
             said = {"reference": str(one.pk), "name": one.name, "due": one.due.isoformat() if one.due else None}

@@ -4,6 +4,7 @@ import uuid
 
 from django.conf import settings
 from django.db import models
+from django.db.models.functions import Coalesce, Now
 
 from beacon.bench.models import Job
 from beacon.people.models import Organisation
@@ -26,13 +27,19 @@ class Record(models.Model):
     sha256 = models.CharField(max_length=64)
     previous = models.CharField(max_length=64, blank=True)
     sealed_at = models.DateTimeField()
+    kept_at = models.DateTimeField(null=True, editable=False, db_default=Now())
+    """When it was kept here, which may be long after it was sealed: it came in late, or from another server."""
     supersedes = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="superseded_by")
     brought = models.BooleanField(default=False, db_default=False)
     sealed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
 
     class Meta:
         ordering = ["-number"]
-        indexes = [models.Index(fields=["organisation", "-sealed_at"]), models.Index(fields=["-sealed_at"])]
+        indexes = [
+            models.Index(fields=["organisation", "-sealed_at"]),
+            models.Index(fields=["-sealed_at"]),
+            models.Index("organisation", Coalesce("kept_at", "sealed_at"), name="records_as_they_were_kept"),
+        ]
         constraints = [models.UniqueConstraint(fields=["organisation", "number"], name="records_are_numbered_in_order")]
 
     def __str__(self) -> str:

@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from beacon import tables
@@ -152,22 +153,30 @@ def _as_expected(job: Job, snapshot: Snapshot, expected: Expected) -> None:
 
 
 def _followed(job: Job) -> bool:
-    """Whether a job that puts an earlier one right has a later one after it, whose word stands."""
-    if job.tested_at is None:
-        return False
-    later = Job.objects.filter(channel=job.channel, closed_at__gt=job.tested_at, practice=False)
-    return later.exclude(pk=job.pk).filter(state=Job.State.CLOSED).exists()
+    """Whether a job has a later one after it, whose word stands: it puts an earlier one right, or came in late.
+
+    What is of an earlier moment hands nothing on over what is of a later one, whichever arrived first.
+    """
+    others = Job.objects.filter(channel=job.channel_id, practice=False, state=Job.State.CLOSED).exclude(pk=job.pk)
+    tested = Coalesce("tested_at", "closed_at")
+    return others.annotate(tested=tested).filter(tested__gt=job.tested_at or job.closed_at).exists()
 
 
 @transaction.atomic
 def put_right(user: Person, record: Record, why: str, at: datetime.datetime | None = None) -> Kept:
     """A new job that says again what a sealed one said, to be put right and sealed in its turn; `at` is when, where not now.
 
-    What was in force is entered as brought in; photographs and papers go with it. Raises Problem
-    409 where the record was put right already.
+    What was in force is entered as brought in; photographs and papers go with it. One that is open already is given
+    back. Raises Problem 409 where the record was put right already.
     """
     Record.objects.select_for_update(no_key=True).get(pk=record.pk)
     _not_yet(record)
+    begun = Job.objects.filter(puts_right=record.pk, closed_at=None).order_by("opened_at").first()
+    if begun is not None:
+        # One at a time: whoever comes second goes on with what the first began.
+        begun = job_of(user, begun.pk)
+        there = revision_of(begun)
+        return Kept(begun, there, there)
     before = Job.objects.select_related(*BEHIND).get(pk=record.job_id)
     now = at or timezone.now()
     job = new_job(user, before.channel, before.parts, False, now)
@@ -217,7 +226,9 @@ def seal(user: Person, organisation: Organisation, job: Job, snapshot: Snapshot,
     last = Record.objects.filter(organisation=organisation).order_by("-number").first()
     number, previous = (last.number + 1, last.sha256) if last else (1, "")
     content = job_content(job, snapshot)
-    before = Record.objects.get(pk=job.puts_right) if job.puts_right else None
+    # One that was given up puts nothing right: it stands beside the record that it was begun from.
+    puts_right = job.puts_right if job.state == Job.State.CLOSED else None
+    before = Record.objects.get(pk=puts_right) if puts_right else None
     if before:
         _not_yet(before)
         content["supersedes"] = {"number": before.number, "sha256": before.sha256, "reason": job.puts_right_why}

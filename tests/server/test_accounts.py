@@ -328,6 +328,40 @@ class SecondFactor(AccountsTestCase):
             self.sign_in(self.plant.lead, client=there)
             self.assertEqual(self.ask("auth/2fa/authenticate", {"code": codes[0]}, there).status_code, 200)
 
+    def test_wrong_codes_hold_up_whoever_tries_them_and_nobody_elsewhere(self) -> None:
+        person = self.plant.technician
+        _, secret = self.secured(person)
+        thief = Client(REMOTE_ADDR="203.0.113.9")
+        said = []
+        for _ in range(8):
+            self.sign_in(person, client=thief)
+            said.append(self.ask("auth/2fa/authenticate", {"code": "000000"}, thief).status_code)
+        self.assertEqual(said, [400] * 5 + [429] * 3)
+        self.assertEqual(self.ask("auth/2fa/authenticate", {"code": code_for(secret)}, thief).status_code, 429)
+        owner = Client()
+        self.sign_in(person, client=owner)
+        self.assertEqual(self.ask("auth/2fa/authenticate", {"code": code_for(secret)}, owner).status_code, 200)
+        # A key is no guess: it is looked at, and is not made to wait.
+        self.sign_in(person, client=thief)
+        self.assertNotEqual(self.ask("auth/2fa/authenticate", {"credential": {}}, thief).status_code, 429)
+        unlock = f"/api/people/{person.username}/unlock"
+        self.assertEqual(self.send(unlock, {}, self.signed_in(self.plant.lead)).status_code, 204)
+        self.sign_in(person, client=thief)
+        self.assertEqual(self.ask("auth/2fa/authenticate", {"code": "000000"}, thief).status_code, 400)
+
+    def test_a_thousand_addresses_make_no_guess_better_and_keep_the_owner_out_nowhere(self) -> None:
+        person = self.plant.technician
+        _, secret = self.secured(person)
+        said = []
+        for number in range(34):
+            thief = Client(REMOTE_ADDR=f"203.0.113.{number}")
+            self.sign_in(person, client=thief)
+            said.append(self.ask("auth/2fa/authenticate", {"code": "000000"}, thief).status_code)
+        self.assertEqual((said[29], said[30]), (400, 429))
+        owner = Client()
+        self.sign_in(person, client=owner)
+        self.assertEqual(self.ask("auth/2fa/authenticate", {"code": code_for(secret)}, owner).status_code, 200)
+
     def test_a_recovery_code_opens_once(self) -> None:
         client, _ = self.secured(self.plant.lead)
         codes = client.get(f"{ACCOUNT}/account/authenticators/recovery-codes").json()["data"]["unused_codes"]

@@ -197,7 +197,7 @@ class Hooks(EmptiedTestCase):
 
         keep_up(System.objects.filter(pk=self.plant.system.pk))
         for _ in range(2):
-            telling.of_the_day(today)
+            telling.of_the_day()
         work()
         self.assertEqual(sorted(one["type"] for one in self.told()), ["machine.due", "reference.running-out"])
 

@@ -232,6 +232,23 @@ class Sent(EmptiedTestCase):
         work()
         self.assertEqual(len(mail.outbox), 1)
 
+    def test_an_address_that_no_mail_can_have_is_tried_said_and_given_up(self) -> None:
+        self.served()
+        one = self.write()
+        Mail.objects.filter(pk=one.pk).update(address="a,b@x\nBcc: c@x")
+        with mock.patch.object(sending, "WAITS", sending.WAITS[:1]):
+            for _ in range(3):
+                work()
+                make_due()
+        one.refresh_from_db()
+        self.assertTrue(one.given_up_at and one.said)
+        self.client.force_login(self.lead)
+        for address in ("a,b@x.example", "a;b@x.example", "Ada <ada@x.example>", 'a"b@x.example'):
+            given = {"username": address, "name": "x", "role": "reader", "sites": []}
+            self.assertEqual(
+                self.client.post("/api/people", given, content_type="application/json").status_code, 422, address
+            )
+
     def test_two_workers_send_it_once(self) -> None:
         server = self.served()
         self.write()

@@ -63,6 +63,13 @@ class SigningIn(PlantTestCase):
         statuses = [self.sign_in(client, f"n{number}@x.example", "wrong") for number in range(62)]
         self.assertEqual((statuses[59], statuses[60]), (400, 429))
 
+    def test_a_plant_behind_one_address_signs_in_as_often_as_it_likes(self) -> None:
+        name = self.plant.technician.username
+        with mock.patch.dict("beacon.people.rate_limit.MOST", {"sign-ins": 3}):
+            self.assertEqual([self.sign_in(Client(), name, PASSWORD) for _ in range(6)], [200] * 6)
+            wrong = [self.sign_in(Client(), f"n{number}@x.example", "wrong") for number in range(5)]
+            self.assertEqual(wrong, [400, 400, 400, 429, 429])
+
     def test_without_a_session_everything_answers_401(self) -> None:
         for path in ("/api/me", "/api/round", "/api/log", f"/api/jobs/{uuid.uuid4()}"):
             self.assertEqual(Client().get(path).status_code, 401, path)

@@ -2,17 +2,23 @@
 
 import datetime
 import json
+import threading
 from typing import Any
 from unittest import mock
 
+from django.db import connection, connections, transaction
 from django.utils import timezone
 
-from beacon.bench.models import Entry
+from beacon.bench.models import Entry, Job
 from beacon.people.models import Membership, Person
+from beacon.plant.models import Event
 from beacon.programs.models import Program
 from beacon.programs.tokens import ALLOWED
-from tests.server.plant import GIVEN_UP, SIGN_IN, PlantTestCase, enter, entries, runs
+from tests.emptied import EmptiedTestCase
+from tests.server.plant import GIVEN_UP, SIGN_IN, Plant, PlantTestCase, enter, entries, runs
+from tests.server.tampering import untriggered
 from tests.server.test_closing import IN_ORDER
+from tests.server.together import send
 
 ALL = ["read", "enter", "plan"]
 
@@ -222,6 +228,33 @@ class Changes(PlantTestCase):
         self.assertEqual(self.client.get("/api/changes?since=yesterday").status_code, 422)
         self.assertEqual(self.client.get("/api/changes?since=2031-05-04T10:00:00").status_code, 422)
 
+    def test_what_comes_in_late_is_told_when_it_comes(self) -> None:
+        since = timezone.now()
+        late = self.plant.job()
+        enter(late, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        then = since - datetime.timedelta(days=2)
+        Job.objects.filter(pk=late.pk).update(opened_at=then, touched_at=then)
+        closing = {"signed": "x", "outcome": "left-for-repair", "fault": "a worn idler", "told": "the yard"}
+        answer = self.send(f"/api/jobs/{late.pk}/close", closing | {"at": then.isoformat()})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(Job.objects.get(pk=late.pk).closed_at, then)
+        event = {"kind": "idler", "at": then.isoformat()}
+        self.assertLess(self.send(f"/api/systems/{self.plant.system.pk}/events", event).status_code, 300)
+        with mock.patch("beacon.programs.api.SETTLED", datetime.timedelta(0)):
+            found = self.client.get("/api/changes", {"since": since.isoformat()}).json()
+        self.assertEqual([one["number"] for one in found["records"]], [1])
+        self.assertEqual([one["title"] for one in found["faults"]], ["a worn idler"])
+        self.assertEqual([one["name"] for one in found["systems"]], ["Conveyor"])
+
+    def test_what_was_kept_before_there_was_such_a_time_is_told_by_when_it_was_sealed(self) -> None:
+        self.send(f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
+        with untriggered(), connection.cursor() as cursor:
+            cursor.execute("update records_record set kept_at = null")
+        begin = timezone.now() - datetime.timedelta(minutes=1)
+        with mock.patch("beacon.programs.api.SETTLED", datetime.timedelta(0)):
+            found = self.client.get("/api/changes", {"since": begin.isoformat()}).json()
+        self.assertEqual(len(found["records"]), 1)
+
     def test_a_part_at_a_time_goes_on_where_it_ended(self) -> None:
         begin = timezone.now() - datetime.timedelta(minutes=1)
         for _ in range(3):
@@ -237,3 +270,30 @@ class Changes(PlantTestCase):
                 numbers += [one["number"] for one in found["records"]]
                 since = found["until"]
         self.assertEqual((numbers, found["more"]), ([1, 2, 3], False))
+
+
+class ChangesMeanwhile(EmptiedTestCase):
+    def test_what_is_kept_slowly_is_not_passed_over(self) -> None:
+        plant = Plant("Gannet Ness")
+        self.client.force_login(plant.lead)
+        since = timezone.now() - datetime.timedelta(minutes=1)
+        began, go_on = threading.Event(), threading.Event()
+
+        def slowly() -> None:
+            with transaction.atomic():
+                Event.objects.create(system=plant.system, kind="idler", who=plant.lead)
+                began.set()
+                go_on.wait(20)
+            connections.close_all()
+
+        beside = threading.Thread(target=slowly)
+        beside.start()
+        self.assertTrue(began.wait(20))
+        with mock.patch("beacon.programs.api.SETTLED", datetime.timedelta(0)):
+            send(self.client, f"/api/jobs/{plant.job().pk}/close", GIVEN_UP)
+            first = self.client.get("/api/changes", {"since": since.isoformat()}).json()
+            go_on.set()
+            beside.join()
+            second = self.client.get("/api/changes", {"since": first["until"]}).json()
+        self.assertEqual(first["systems"], [])
+        self.assertEqual(([one["name"] for one in second["systems"]], len(second["records"])), (["Conveyor"], 1))

@@ -37,6 +37,24 @@ class Races(EmptiedTestCase):
         client.force_login(person)
         return client
 
+    def test_one_job_file_that_is_sent_twice_at_once_is_one_job(self) -> None:
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        client = self.client_of(self.plant.technician)
+        file = client.get(f"/api/jobs/{job.pk}/job.json").json()
+        url = f"/api/systems/{self.plant.system.pk}/jobs/import"
+        found: list[str] = []
+
+        def bring() -> None:
+            found.append(send(self.client_of(self.plant.technician), url, file).json()["id"])
+
+        at_once(bring, bring, bring)
+        self.assertEqual((len(found), len(set(found))), (3, 1))
+        # Another's, or one with another word in it, is another job.
+        other = send(self.client_of(self.plant.lead), url, file).json()["id"]
+        changed = send(client, url, {key: part for key, part in file.items() if key != "trail"}).json()["id"]
+        self.assertEqual(len({found[0], other, changed}), 3)
+
     def broken(self) -> list[str]:
         return [str(one) for one in verify() if isinstance(one, Broken)]
 
@@ -47,11 +65,11 @@ class Races(EmptiedTestCase):
         looked_at, closed = threading.Event(), threading.Event()
         taken = keeping.taken
 
-        def slowly(content: bytes) -> Any:
+        def slowly(content: bytes, whose: str) -> Any:
             # It was looked at as open; while it is unpacked, the job is closed.
             looked_at.set()
             self.assertTrue(closed.wait(20))
-            return taken(content)
+            return taken(content, whose)
 
         answers: list[Any] = []
 

@@ -19,7 +19,7 @@ from beacon.printing.sheets import about_work_sheet
 from beacon.records.models import Record
 from beacon.records.verifying import verify
 from tests.server.pictures import photograph
-from tests.server.plant import entries, runs
+from tests.server.plant import AGREEING, GIVEN_UP, enter, entries, runs
 from tests.server.sealed import Sealed
 from tests.server.test_closing import IN_ORDER
 from wary.fields import OCCASIONS
@@ -126,11 +126,59 @@ class PutRight(Sealed):
         self.assertEqual(self.begin(record, self.client).status_code, 404)
         self.assertEqual(self.begin(record, reason="12").status_code, 422)
         first, second = self.begin(record).json(), self.begin(record).json()
+        self.assertEqual(first["id"], second["id"], "one at a time: the second goes on with the first")
         lead = self.signed_in(self.plant.lead)
         closing = {"signed": "x", "outcome": "complete"}
         self.assertEqual(self.send(f"/api/jobs/{first['id']}/close", closing, lead).status_code, 200)
-        self.assertEqual(self.send(f"/api/jobs/{second['id']}/close", closing, lead).status_code, 409)
         self.assertEqual(self.begin(record).status_code, 409)
+
+    def test_of_two_that_were_open_from_before_one_puts_it_right_and_the_other_can_be_given_up(self) -> None:
+        record = self.seal()
+        first = Job.objects.get(pk=self.begin(record).json()["id"])
+        Job.objects.filter(pk=first.pk).update(puts_right=None)
+        second = Job.objects.get(pk=self.begin(record).json()["id"])
+        Job.objects.filter(pk=first.pk).update(puts_right=record.pk)
+        self.assertNotEqual(first, second)
+        lead = self.signed_in(self.plant.lead)
+        closing, closed = {"signed": "x", "outcome": "complete"}, "/api/jobs/{}/close"
+        self.assertEqual(self.send(closed.format(first.pk), closing, lead).status_code, 200)
+        self.assertEqual(self.send(closed.format(second.pk), closing, lead).status_code, 409)
+        given_up = self.send(closed.format(second.pk), GIVEN_UP, lead)
+        self.assertEqual(given_up.status_code, 200, given_up.content)
+        self.assertIn("every link fits", str(list(verify())[-1]))
+
+    def test_one_that_is_given_up_puts_nothing_right(self) -> None:
+        record, lead = self.seal(), self.signed_in(self.plant.lead)
+        begun = self.begin(record).json()["id"]
+        self.assertEqual(self.send(f"/api/jobs/{begun}/close", GIVEN_UP, lead).status_code, 200)
+        self.assertIsNone(self.client.get(f"/api/records/{record.id}").json()["put_right_by"])
+        self.assertEqual(self.begin(record).status_code, 201)
+        self.assertIn("every link fits", str(list(verify())[-1]))
+
+    def test_what_was_closed_without_signal_and_comes_in_late_hands_nothing_on_over_a_later_one(self) -> None:
+        late = self.plant.job()
+        enter(late, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
+        then = timezone.now() - datetime.timedelta(hours=3)
+        Job.objects.filter(pk=late.pk).update(opened_at=then, touched_at=then)
+        later = self.plant.job()
+        enter(later, self.plant.technician, {"inputs.zero_done": "job"} | runs(AGREEING))
+        enter(later, self.plant.technician, {"read_back": "1.1260", "loose.zero-again": "done"})
+        enter(later, self.plant.technician, runs(IN_ORDER, "as_left"))
+        closing = {"signed": "x", "outcome": "complete"}
+        self.assertEqual(self.send(f"/api/jobs/{later.pk}/close", closing).status_code, 200)
+        channel, system = self.plant.system.channels.get(), self.plant.system
+        system.refresh_from_db()
+        before = (channel.factor, system.state, system.last, system.due)
+        self.assertEqual(before[0], "1.1260")
+        came = self.send(
+            f"/api/jobs/{late.pk}/close", closing | {"at": (then + datetime.timedelta(minutes=5)).isoformat()}
+        )
+        self.assertEqual(came.status_code, 200, came.content)
+        self.assertEqual(Job.objects.get(pk=late.pk).closed_at, then + datetime.timedelta(minutes=5))
+        channel.refresh_from_db()
+        system.refresh_from_db()
+        self.assertEqual((channel.factor, system.state, system.last, system.due), before)
+        self.assertIn("every link fits", str(list(verify())[-1]))
 
     def test_the_history_has_the_right_one_at_the_time_of_the_wrong_one(self) -> None:
         record = self.seal()

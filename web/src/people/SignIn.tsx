@@ -58,7 +58,7 @@ export function SignIn() {
     <Outside title={factors ? "Second factor" : "Sign in"}>
       {why && (
         <p className="wrong-text" role="alert">
-          {said.get("house") || "Your organisation's own way"} {why}
+          Your organisation's own sign-in {why}
         </p>
       )}
       <Fault of={fault} />
