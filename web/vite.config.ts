@@ -10,6 +10,17 @@ export default defineConfig({
   define: { CORE: core },
   plugins: [
     react(),
+    {
+      name: "core-kept",
+      generateBundle() {
+        const kept = Object.keys((JSON.parse(core) as { files: object }).files).map((file) => `/static/core/${file}`);
+        const source = readFileSync(new URL("src/core/kept.js", import.meta.url), "utf-8").replace(
+          "KEPT",
+          JSON.stringify(kept),
+        );
+        this.emitFile({ type: "asset", fileName: "core-kept.js", source });
+      },
+    },
     VitePWA({
       // The page registers it by itself, under the address that it is served at.
       injectRegister: false,
@@ -18,10 +29,11 @@ export default defineConfig({
       manifest: false,
       workbox: {
         inlineWorkboxRuntime: true,
+        importScripts: ["/static/core-kept.js"],
         clientsClaim: true,
         globPatterns: ["**/*.{js,css,html,svg,woff2,png,webmanifest}"],
         // The reader of codes is for browsers that have none.
-        globIgnores: ["core/**", "**/manifest.json", "assets/reader-*.js"],
+        globIgnores: ["core/**", "**/manifest.json", "assets/reader-*.js", "core-kept.js"],
         dontCacheBustURLsMatching: /^\/static\/assets\//,
         maximumFileSizeToCacheInBytes: 4_000_000,
         navigateFallback: null,

@@ -1,15 +1,18 @@
 """Several people on one device: what each typed waits for them alone, and is sent as theirs and nobody else's."""
 
 import json
+import uuid
+from datetime import timedelta
 
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
-from tests.browser.base import BrowserTestCase
+from tests.browser.base import BrowserTestCase, browser
 from tests.browser.test_attachments import file
 from tests.server.pictures import photograph
-from tests.server.plant import enter, runs
+from tests.server.plant import GIVEN_UP, enter, runs
 from tests.server.test_closing import IN_ORDER
 
 
@@ -23,6 +26,12 @@ class OneDevice(BrowserTestCase):
         """The server takes nothing in; who is signed in can still change."""
         page.route("**/api/jobs/*/entries*", lambda route: route.abort())
         page.route("**/api/jobs/*/attachments?*", lambda route: route.abort())
+
+    def refusing(self, page: Page) -> None:
+        """The server takes no entry, and says why."""
+        said = json.dumps({"title": "x", "errors": [{"path": "[0].text", "text": "That cannot be kept."}]})
+        kind = "application/problem+json"
+        page.route("**/api/jobs/*/entries*", lambda route: route.fulfill(status=422, content_type=kind, body=said))
 
     def back(self, page: Page) -> None:
         page.unroute("**/api/jobs/*/entries*")
@@ -146,6 +155,114 @@ class OneDevice(BrowserTestCase):
         expect(page.get_by_text("The server could not work with this")).to_be_visible()
         self.wait_until(Entry.objects.filter(job=self.job, path="conditions").exists)
         self.assertGreaterEqual(bad.count("1"), 3)
+
+    def test_what_was_not_taken_stays_with_its_reason_until_it_is_laid_aside(self) -> None:
+        page = self.page
+        self.open(page)
+        self.refusing(page)
+        self.note("typed with care")
+        note = page.get_by_label("Note for the record")
+        expect(page.get_by_text("That cannot be kept.")).to_be_visible()
+        expect(note).to_have_value("typed with care")
+        self.back(page)
+        page.reload()
+        self.go("Close")
+        expect(note).to_have_value("typed with care")
+        expect(page.get_by_text("That cannot be kept.")).to_be_visible()
+        expect(page.locator(".kept")).to_contain_text("1 entry not taken")
+        self.assertFalse(Entry.objects.filter(path="note").exists(), "it is not sent again by itself")
+        # Nobody else on this device sees it, and it is there when its author comes back.
+        self.sign_out(page)
+        self.sign_in(page, self.plant.lead)
+        self.open(page)
+        expect(page.locator(".kept")).not_to_contain_text("not taken")
+        self.sign_out(page)
+        self.sign_in(page, self.plant.technician)
+        self.open(page)
+        page.get_by_role("button", name="Lay it aside").click()
+        expect(page.locator(".kept")).not_to_contain_text("not taken")
+        self.go("Close")
+        expect(note).to_have_value("")
+        self.assertEqual(self.stored("waiting"), [])
+        page.reload()
+        expect(page.locator(".kept")).to_contain_text("kept")
+        expect(page.locator(".kept")).not_to_contain_text("not taken")
+
+    def test_what_is_typed_anew_where_something_was_not_taken_takes_its_place(self) -> None:
+        page = self.page
+        self.open(page)
+        self.refusing(page)
+        self.note("odd")
+        expect(page.get_by_text("That cannot be kept.")).to_be_visible()
+        self.back(page)
+        self.note("plain")
+        self.wait_until(Entry.objects.filter(job=self.job, path="note", text="plain").exists)
+        expect(page.locator(".kept")).not_to_contain_text("not taken")
+        self.assertEqual(self.stored("waiting"), [])
+
+    def test_a_store_that_the_browser_ended_is_opened_anew(self) -> None:
+        page = self.page
+        self.open(page)
+        self.away(page)
+        # Whoever clears what the page keeps ends its store as well.
+        page.evaluate("""() => new Promise((done) => {
+          const gone = indexedDB.deleteDatabase("wary-beacon"); gone.onsuccess = gone.onerror = () => done();
+        })""")
+        self.note("typed afterwards")
+        expect(page.locator(".kept")).to_contain_text("1 waiting to be sent")
+        expect(page.get_by_text("this browser keeps nothing")).to_have_count(0)
+        self.wait_until(lambda: len(self.stored("waiting")) == 1)
+
+    def test_a_store_that_opens_late_takes_what_was_typed_meanwhile(self) -> None:
+        holds = self.new_page(self.context)
+        holds.goto("/static/licences.json")
+        holds.evaluate("""() => new Promise((done) => {
+          const asked = indexedDB.open("wary-beacon", 1);
+          asked.onupgradeneeded = () => asked.result.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
+          asked.onsuccess = () => { window.held = asked.result; done(); };
+        })""")
+        page = self.page
+        self.away(page)
+        self.open(page)
+        self.note("typed before there was a store")
+        expect(page.get_by_text("this browser keeps nothing")).to_be_visible()
+        holds.evaluate("window.held.close()")
+        expect(page.get_by_text("this browser keeps nothing")).to_have_count(0)
+        self.wait_until(lambda: len(self.stored("waiting")) == 1)
+
+    def test_a_device_that_is_days_ahead_opens_and_closes_its_jobs_all_the_same(self) -> None:
+        # The clock is the whole browser context's.
+        context = browser().new_context(base_url=self.live_server_url, service_workers="block")
+        self.addCleanup(context.close)
+        page = self.signed_in(context, self.plant.technician)
+        ahead = timezone.now() + timedelta(days=3)
+        page.clock.install(time=ahead)
+        opened, person = str(uuid.uuid4()), str(self.plant.technician.pk)
+        self.open(page)
+        page.evaluate(
+            """([opening, sealing]) => new Promise((done, failed) => {
+              const asked = indexedDB.open("wary-beacon");
+              asked.onerror = failed;
+              asked.onsuccess = () => {
+                const put = asked.result.transaction(["opening", "sealing"], "readwrite");
+                put.objectStore("opening").put(opening);
+                put.objectStore("sealing").put(sealing);
+                put.oncomplete = () => { asked.result.close(); done(); };
+              };
+            })""",
+            [
+                {"job": opened, "name": "Conveyor", "person": person, "at": ahead.isoformat(),
+                 "open": {"id": opened, "system": str(self.plant.system.pk), "method": "belt-material-test", "occasion": "routine", "inputs": {}, "at": ahead.isoformat()}},
+                {"job": str(self.job.pk), "name": "Conveyor", "person": person, "at": ahead.isoformat(), "close": GIVEN_UP},
+            ],
+        )  # fmt: skip
+        page.reload()
+        page.clock.run_for(11_000)
+        self.wait_until(Job.objects.filter(pk=opened).exists)
+        self.wait_until(Job.objects.filter(pk=self.job.pk, closed_at__isnull=False).exists)
+        for at in (Job.objects.get(pk=opened).opened_at, Job.objects.get(pk=self.job.pk).closed_at):
+            assert at is not None
+            self.assertLess(abs(at - timezone.now()), timedelta(minutes=5))
 
     def test_closing_waits_for_photographs_as_it_does_for_entries(self) -> None:
         enter(self.job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))

@@ -266,3 +266,25 @@ class ANewerVersion(WithoutSignal):
             self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
             self.page.goto("/systems")
             expect(self.page.get_by_text("A newer version is here")).to_be_visible()
+
+    def test_what_the_version_before_begins_from_stays_until_the_newer_one_takes_over(self) -> None:
+        self.at_hand()
+        there = "caches.open('core').then((store) => store.match('/static/core/of-before.bin')).then((one) => !!one)"
+        self.page.evaluate(
+            "caches.open('core').then((store) => store.put('/static/core/of-before.bin', new Response('x')))"
+        )
+        with mock.patch("beacon.web.keeper", return_value=f"{keeper()}// newer"):
+            # The newer page is here, with its own core, while the older one is still in charge of what is kept.
+            self.page.goto("/systems")
+            self.at_hand()
+            self.page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(() => 0)")
+            waits = "navigator.serviceWorker.getRegistration().then((one) => one.waiting !== null)"
+            self.wait_until(lambda: self.page.evaluate(waits))
+            self.assertTrue(self.page.evaluate(there))
+            self.page.evaluate(
+                "navigator.serviceWorker.getRegistration().then((one) => one.waiting.postMessage({ type: 'SKIP_WAITING' }))"
+            )
+            self.wait_until(lambda: not self.page.evaluate(there))
+        # What it begins from itself is there.
+        own = "caches.open('core').then((store) => store.keys()).then((all) => all.length)"
+        self.assertGreaterEqual(int(self.page.evaluate(own)), 3)

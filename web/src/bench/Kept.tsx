@@ -15,11 +15,12 @@ const WHY = {
 
 /** “14 entries kept”, or what waits and why. It says kept only of what the server has. */
 export function Kept() {
-  const { job, box, here, local, opening, sealing, open, own } = useBench();
+  const { job, box, here, local, opening, sealing, open, own, layAside } = useBench();
   const attachments = useAttachments();
   const waiting = box.waiting.length;
   const photographs = attachments?.waiting.length ?? 0;
   const refused = attachments?.refused.length ?? 0;
+  const notTaken = box.refused.length;
   const [notMine, setNotMine] = useState(false);
   const unowned = notMine ? 0 : box.unowned.length + (attachments?.unowned.length ?? 0);
   if (unowned)
@@ -102,6 +103,7 @@ export function Kept() {
         {text}
         {photographs > 0 && `, ${counted(photographs, "photograph")} waiting`}
         {refused > 0 && `, ${counted(refused, "photograph")} not taken`}
+        {notTaken > 0 && `, ${counted(notTaken, "entry", "entries")} not taken`}
         {here.differs ? (
           <small>{here.differs}</small>
         ) : (
@@ -110,6 +112,11 @@ export function Kept() {
           )
         )}
       </span>
+      {notTaken > 0 && (
+        <Button variant="link" onClick={layAside}>
+          Lay {notTaken === 1 ? "it" : "them"} aside
+        </Button>
+      )}
       {box.unkept && waiting > 0 && (
         <small className="wrong-text">this browser keeps nothing: leave the page open</small>
       )}

@@ -99,7 +99,12 @@ function beganSlowly(why: string) {
   void api.POST("/api/core/slow", { body: { why: why.slice(0, 300) } }).catch(() => undefined);
 }
 
-/** Keeps the files that the core begins from where they are found without signal, and lets go of all others. */
+/**
+ * Keeps the files that the core begins from where they are found without signal.
+ *
+ * Those of the version before stay: the page of before, which an older service worker still gives, begins from them.
+ * The new one lets them go when it takes over.
+ */
 async function kept(from: From) {
   try {
     const store = await caches.open("core");
@@ -108,7 +113,6 @@ async function kept(from: From) {
       .filter((file) => !others.includes(file))
       .map((file) => `/static/core/${file}`);
     const there = new Set((await store.keys()).map((request) => new URL(request.url).pathname));
-    for (const path of there) if (!wanted.includes(path)) await store.delete(path);
     for (const path of wanted) if (!there.has(path)) await store.add(path);
   } catch {
     // A private window or a full disk: the core works all the same, and is fetched again the next time.

@@ -9,14 +9,16 @@
 import { api, asProblem, clockOff, type EntryIn, type Schemas } from "../api/client";
 import { signedIn } from "../api/session";
 import { pendingNow, pendingRead } from "./pending";
-import { NOBODY, opened, type Waiting } from "./store";
+import { NOBODY, onceOpened, opened, type Waiting } from "./store";
 
 export type { Waiting };
 
+/** What the server did not take: why, and what was typed. */
 export interface Refused {
   id: string;
   path: string;
   text: string;
+  typed: Waiting;
 }
 
 export interface BoxState {
@@ -103,12 +105,22 @@ export class Outbox {
 
   private async load() {
     const db = await opened();
+    // A store that opens slowly is read when it is there, and has what came meanwhile.
+    if (!db) onceOpened(() => void this.load().then(() => this.keep(this.state.waiting)));
     const all = (await db?.getAllFromIndex("waiting", "job", this.job).catch(() => null)) ?? [];
-    const left = all.filter((entry) => entry.person === this.person);
+    const mine = all.filter((entry) => entry.person === this.person);
+    const left = mine.filter((entry) => !entry.refused);
+    const refused = new Set(this.state.refused.map((one) => one.id));
+    const again = mine.filter((entry) => entry.refused && !refused.has(entry.id)).map(refusedOf);
     const unowned = all.filter((entry) => entry.person === NOBODY);
     const known = new Set(this.state.waiting.map((entry) => entry.id));
     const waiting = [...left.filter((entry) => !known.has(entry.id)), ...this.state.waiting];
-    this.set({ unowned, waiting: waiting.sort((a, b) => a.order - b.order), read: true });
+    this.set({
+      unowned,
+      waiting: waiting.sort((a, b) => a.order - b.order),
+      refused: [...again, ...this.state.refused],
+      read: true,
+    });
     if (left.length) void this.send();
   }
 
@@ -127,6 +139,9 @@ export class Outbox {
       (entry) => ({ ...entry, text: entry.text ?? "", job: this.job, order: order++, person: this.person }) as Waiting,
     );
     const paths = new Set(taken.map((entry) => entry.path));
+    // Something else is typed where something was not taken: that is laid aside by it.
+    const aside = this.state.refused.filter((refused) => paths.has(refused.path));
+    void this.discard(new Set(aside.map((one) => one.id)));
     this.state = {
       ...this.state,
       waiting: [...this.state.waiting, ...taken],
@@ -136,16 +151,37 @@ export class Outbox {
     void this.send();
     if (later) setTimeout(this.tell, AT_LATEST);
     else this.tell();
-    void opened()
-      .then((db) => {
-        const still = taken.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
-        if (!db && still.length) throw new Error("nothing is kept");
-        return Promise.all(still.map((entry) => db!.put("waiting", entry)));
-      })
-      .then(
-        () => this.state.unkept && this.set({ unkept: false }),
-        () => this.set({ unkept: true }),
-      );
+    void this.keep(taken);
+  }
+
+  /** Writes entries into the store, as far as they still wait. */
+  private async keep(entries: Waiting[]) {
+    try {
+      const db = await opened();
+      const still = entries.filter((entry) => this.state.waiting.some((waiting) => waiting.id === entry.id));
+      if (!db && still.length) throw new Error("nothing is kept");
+      await Promise.all(still.map((entry) => db!.put("waiting", entry)));
+      if (this.state.unkept) this.set({ unkept: false });
+    } catch {
+      this.set({ unkept: true });
+    }
+  }
+
+  /** What was not taken stays where it was typed, with the reason, also when the page is closed. */
+  private async putBack(why: Map<string, string>): Promise<Refused[]> {
+    const back = this.state.waiting
+      .filter((entry) => why.has(entry.id))
+      .map((entry) => ({ ...entry, refused: why.get(entry.id)! }));
+    const db = await opened();
+    await Promise.all(back.map((entry) => db?.put("waiting", entry))).catch(() => this.set({ unkept: true }));
+    return back.map(refusedOf);
+  }
+
+  /** Lays aside what was not taken: all of it, or one. */
+  async layAside(id?: string) {
+    const aside = this.state.refused.filter((one) => !id || one.id === id);
+    this.set({ refused: this.state.refused.filter((one) => !aside.includes(one)) });
+    await this.discard(new Set(aside.map((one) => one.id)));
   }
 
   /** Sends what waits, in its order, until the box is empty or the server cannot be reached. */
@@ -200,15 +236,16 @@ export class Outbox {
         await this.discard(known);
         return false;
       }
-      const gone = new Set([...kept, ...refused.map((one) => one.id)]);
+      const back = await this.putBack(new Map(refused.map((one) => [one.id, one.text])));
+      const gone = new Set<string>([...kept, ...refused.map((one) => one.id)]);
       // What is kept is shown before what waited is let go, so that no field is empty in between.
       this.onKept(answer.data);
       this.set({
         waiting: this.state.waiting.filter((entry) => !gone.has(entry.id)),
-        refused: [...this.state.refused, ...refused],
+        refused: [...this.state.refused, ...back],
         held: "",
       });
-      await this.discard(gone);
+      await this.discard(new Set<string>(kept));
       return true;
     }
     if (status === 401) return this.hold("signed-out");
@@ -219,16 +256,16 @@ export class Outbox {
       return this.hold("offline");
     }
     if (status === 422 || status === 413 || faulty) {
-      // The server cannot work with the batch: said at each field, and the text stays to be seen.
+      // The server cannot work with the batch: said at each field, and the text stays there.
       const problem = asProblem(status, answer.error);
       const said = faulty
         ? "The server could not work with this; it was noted. Type it another way."
         : (problem.errors[0]?.text ?? "The server could not read this entry.");
       this.faults = 0;
-      await this.discard(new Set(batch.map((entry) => entry.id)));
+      const back = await this.putBack(new Map(batch.map((entry) => [entry.id, said])));
       this.set({
         waiting: this.state.waiting.filter((entry) => !batch.includes(entry)),
-        refused: [...this.state.refused, ...batch.map(({ id, path }) => ({ id, path, text: said }))],
+        refused: [...this.state.refused, ...back],
       });
       return true;
     }
@@ -274,6 +311,10 @@ export class Outbox {
     const db = await opened();
     await Promise.all([...ids].map((id) => db?.delete("waiting", id)));
   }
+}
+
+function refusedOf(typed: Waiting): Refused {
+  return { id: typed.id, path: typed.path, text: typed.refused ?? "", typed };
 }
 
 const boxes = new Map<string, Outbox>();

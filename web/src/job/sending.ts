@@ -4,10 +4,10 @@
  *
  * All of it is one person's, and goes out in that person's session alone.
  */
-import { api, asked, Problem } from "../api/client";
+import { api, asked, clockOff, Problem } from "../api/client";
 import { queries } from "../api/queries";
 import { signedIn } from "../api/session";
-import { boxOf } from "./outbox";
+import { boxOf, when } from "./outbox";
 import { keptOf } from "./kept";
 import { leaveLocal } from "./local";
 import type { PracticeHere } from "./opening";
@@ -26,7 +26,7 @@ export async function sendAll() {
     await readPending();
     for (const one of pendingNow().openings) if (!one.back) await open(one);
     const db = await opened();
-    const waiting = ((await db?.getAll("waiting")) ?? []).filter((one) => one.person === signedIn());
+    const waiting = ((await db?.getAll("waiting")) ?? []).filter((one) => one.person === signedIn() && !one.refused);
     for (const job of new Set(waiting.map((one) => one.job))) {
       if (pendingNow().openings.some((one) => one.job === job)) continue;
       const box = boxOf(
@@ -51,8 +51,10 @@ async function open(one: Opening) {
   try {
     const headers = { "X-Person": one.person };
     const practice = one.practice ? await keptOf<PracticeHere>("practising", one.job) : undefined;
-    if (practice) await asked(api.POST("/api/practice/brought", { headers, body: { id: one.job, ...practice } }));
-    else await asked(api.POST("/api/jobs", { headers, body: one.open }));
+    if (practice) {
+      const body = { id: one.job, ...practice, at: when(practice.at) ?? serverNow() };
+      await asked(api.POST("/api/practice/brought", { headers, body }));
+    } else await asked(api.POST("/api/jobs", { headers, body: { ...one.open, at: when(one.open.at) } }));
     await (await opened())?.delete("opening", one.job);
     await readPending();
     leaveLocal(one.person, one.job);
@@ -66,7 +68,7 @@ async function open(one: Opening) {
 
 async function seal(one: Sealing) {
   const db = await opened();
-  const entries = (await db?.getAllFromIndex("waiting", "job", one.job)) ?? [];
+  const entries = ((await db?.getAllFromIndex("waiting", "job", one.job)) ?? []).filter((entry) => !entry.refused);
   const files = ((await db?.getAllFromIndex(FILES, "job", one.job)) ?? []).filter((file) => !file.refused);
   if (entries.length || files.length || pendingNow().openings.some((open) => open.job === one.job)) return;
   try {
@@ -75,7 +77,7 @@ async function seal(one: Sealing) {
       api.POST("/api/jobs/{job_id}/close", {
         params,
         headers: { "X-Person": one.person },
-        body: { ...one.close, at: one.at },
+        body: { ...one.close, at: when(one.at) },
       }),
     );
     await db?.delete("sealing", one.job);
@@ -90,6 +92,9 @@ async function seal(one: Sealing) {
   }
   await readPending();
 }
+
+/** Now, by the server's clock, as far as the device knows it. */
+const serverNow = () => new Date(Date.now() - clockOff()).toISOString();
 
 /** Whether sending it again would come to the same. */
 const lasting = ({ status }: Problem) => [403, 404, 409, 410, 422].includes(status);

@@ -17,6 +17,8 @@ export interface Waiting extends EntryIn {
   job: string;
   order: number;
   person: string;
+  /** Why the server did not take it, where it did not: it stays until its person lays it aside, or types something else there. */
+  refused?: string;
 }
 
 /** A photograph or PDF that waits: its bytes, where it belongs, and why the server did not take it, if it did not. */
@@ -75,11 +77,28 @@ let store: Promise<IDBPDatabase<Store> | null> | undefined;
 /** How long an older window may keep a newer store from being opened, in ms. */
 const PATIENCE = 3_000;
 
-/** The store; null where it is not to be had (then what waits is in memory only, and is sent all the same). */
+/**
+ * The store; null where it is not to be had (then what waits is in memory only, and is sent all the same).
+ *
+ * One that opens slowly is there for whoever asks later, and one that the browser ended is opened anew.
+ */
 export function opened() {
   const late = new Promise<null>((done) => setTimeout(() => done(null), PATIENCE));
-  store ??= Promise.race([late, begun()]);
-  return store;
+  return Promise.race([late, opening()]);
+}
+
+/** Does something once the store is there, however late that is. */
+export function onceOpened(what: () => void) {
+  void opening().then((db) => db && what());
+}
+
+function opening() {
+  const mine = (store ??= begun().then((db) => {
+    // One that cannot be had is asked for again by whoever needs it next.
+    if (!db) store = undefined;
+    return db;
+  }));
+  return mine;
 }
 
 function begun() {
@@ -103,6 +122,11 @@ function begun() {
         }
     },
     // A window with an older page lets go, so that a newer one can begin.
-    blocking: (_, __, event) => (event.target as IDBDatabase).close(),
+    blocking: (_, __, event) => {
+      (event.target as IDBDatabase).close();
+      store = undefined;
+    },
+    // The browser ended it: for want of room, or since it was cleared.
+    terminated: () => (store = undefined),
   }).catch(() => null);
 }

@@ -63,6 +63,8 @@ export interface Bench {
   undo: () => Promise<string | null>;
   /** What waits since before the device knew by whom is this person's: they said so. */
   own: () => void;
+  /** Lays aside what the server did not take. */
+  layAside: () => void;
   /** Takes in what changed, or the job whole. */
   take: (answer: Answered) => void;
   fresh: (view: JobView) => void;
@@ -154,8 +156,12 @@ export function useJob(id: string) {
     const field = (path: string): BenchField => {
       const kept = job.fields[path];
       const waits = waiting.get(path);
-      const said = refused.get(path)?.text;
+      const not = refused.get(path);
+      const said = not?.text;
       if (waits && !waits.undoes) return { text: waits.text, unit: waits.unit ?? "", waits: true, said, kept };
+      // What was not taken stays where it was typed.
+      if (not && !waits && !not.typed.undoes)
+        return { text: not.typed.text, unit: not.typed.unit ?? "", waits: false, said, kept };
       return { text: kept?.text ?? "", unit: kept?.unit ?? "", waits: !!waits, said, kept };
     };
     const enter = (...typed: Typed[]) => {
@@ -189,6 +195,10 @@ export function useJob(id: string) {
       const last =
         history.get(`${person} ${id}`)?.pop() ?? (await (here.works ? local.last() : lastOf(id, job.entries)));
       if (!last) return null;
+      if (state.refused.some((one) => one.id === last.id)) {
+        await box.layAside(last.id);
+        return last.path;
+      }
       const taken = { id: crypto.randomUUID(), path: last.path, text: "", undoes: true, supersedes: last.id };
       const entry = {
         ...taken,
@@ -205,9 +215,9 @@ export function useJob(id: string) {
       const known = job.rows[list] ?? [];
       const names = new Set(known.map((row) => row.row));
       const fresh: RowView[] = [];
-      for (const path of waiting.keys()) {
+      for (const { path, text } of [...waiting.values(), ...state.refused.map((one) => one.typed)]) {
         const row = rowOf(path, list);
-        if (!row || names.has(row) || !waiting.get(path)!.text) continue;
+        if (!row || names.has(row) || !text) continue;
         names.add(row);
         fresh.push(emptyRow(row));
       }
@@ -229,6 +239,7 @@ export function useJob(id: string) {
       enter,
       undo,
       own: () => void box.own(),
+      layAside: () => void box.layAside(),
       take,
       fresh,
     };
