@@ -113,8 +113,9 @@ if REPLICA:
     DATABASES["replica"] = env.db("BEACON_REPLICA") | {"TEST": {"MIRROR": "default"}}
 for _one in DATABASES.values():
     _one["ENGINE"] = "beacon.database"
+    # Nobody stands in line for a row for longer than somebody waits before a page; then it is said, and tried again.
     # Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
-    _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4 -c random_page_cost=1.1"
+    _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4 -c random_page_cost=1.1 -c lock_timeout=20s"
     if env.bool("BEACON_POOL", True):
         _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16, "timeout": 2}
 if "," in DATABASES["default"].get("HOST", ""):

@@ -4,13 +4,26 @@ What they may do is add. A column that is taken away, renamed or made strict, or
 while people wait, is found here; what has to be so all the same is named, with why.
 """
 
+import io
 import re
+import threading
+from typing import Any
+from unittest import mock
 
 from django.apps import apps
-from django.db import connection
+from django.core.management import call_command
+from django.db import OperationalError, connection, connections, models, transaction
 from django.db.migrations import operations as ops
 from django.db.migrations.loader import MigrationLoader
+from django.db.migrations.state import ProjectState
+from django.db.models.functions import Coalesce
 from django.test import SimpleTestCase
+
+from beacon.database.management.commands import migrate
+from beacon.database.operations import IndexBeside, OneTable
+from tests.emptied import EmptiedTestCase
+from tests.server.plant import Plant, entries
+from tests.server.together import send
 
 SINCE = {
     "people": "0006", "plant": "0008", "links": "0001", "bench": "0012", "papers": "0004", "records": "0007", "loads": "0002",
@@ -52,6 +65,8 @@ def harm(operation: ops.base.Operation) -> str:
             if field.null or field.choices or getattr(field, "base_field", field).choices
             else f"changes {operation.model_name}.{operation.name}"
         )
+    if isinstance(operation, IndexBeside):
+        return ""
     if isinstance(operation, ops.AddIndex | ops.AddConstraint) and operation.model_name.lower() in LARGE:
         return f"reads all of {operation.model_name} while it is locked; add it concurrently"
     return "" if isinstance(operation, ADDING) else f"{type(operation).__name__} ({operation.describe()})"
@@ -112,8 +127,6 @@ class Migrations(SimpleTestCase):
             self.assertEqual(bool(rewritten(statement, {"bench_entry"})), tells, statement)
 
     def test_a_harm_is_told_from_an_addition(self) -> None:
-        from django.db import models
-
         for operation, tells in (
             (ops.AddField("job", "x", models.CharField(max_length=3)), True),
             (ops.AddField("job", "x", models.CharField(max_length=3, db_default="")), False),
@@ -127,3 +140,100 @@ class Migrations(SimpleTestCase):
             (ops.AddIndex("job", models.Index(fields=["text"], name="x")), False),
         ):
             self.assertEqual(bool(harm(operation)), tells, operation.describe())
+
+
+class BesidePeople(EmptiedTestCase):
+    """What a migration does while others work: it stands in nobody's way for long, and goes on where it was stopped."""
+
+    def test_a_table_that_is_in_use_is_waited_for_shortly_and_tried_again(self) -> None:
+        held, go_on = threading.Event(), threading.Event()
+
+        def holds() -> None:
+            with transaction.atomic(), connection.cursor() as cursor:
+                cursor.execute("lock table mail_wish in access exclusive mode")
+                held.set()
+                go_on.wait(20)
+            connections.close_all()
+
+        beside = threading.Thread(target=holds)
+        beside.start()
+        self.assertTrue(held.wait(20))
+        tried = []
+
+        def handle(*given: Any, **more: Any) -> None:
+            tried.append(1)
+            if len(tried) == 2:
+                go_on.set()
+                beside.join()
+            with connection.cursor() as cursor:
+                cursor.execute("alter table mail_wish alter column hour set default 6")
+                cursor.execute("alter table mail_wish alter column hour drop default")
+
+        said = io.StringIO()
+        with (
+            mock.patch.object(migrate.Migrate, "handle", side_effect=handle),
+            mock.patch.object(migrate, "LONGEST", "200ms"),
+            mock.patch.object(migrate, "BETWEEN", 0.0),
+        ):
+            call_command("migrate", stderr=said, verbosity=0)
+        self.assertEqual(len(tried), 2)
+        self.assertIn("those who work go first", said.getvalue())
+        with (
+            mock.patch.object(migrate.Migrate, "handle", side_effect=OperationalError("the disk is full")),
+            self.assertRaises(OperationalError),
+        ):
+            call_command("migrate", verbosity=0)
+        connection.close()
+
+    def test_an_index_that_was_left_half_made_is_made_anew(self) -> None:
+        index = models.Index(Coalesce("kept_at", "at"), name="faults_as_they_were_kept")
+        state = ProjectState.from_apps(apps)
+        with connection.schema_editor(atomic=False) as editor:
+            IndexBeside("fault", index).database_forwards("plant", editor, state, state)
+        with connection.cursor() as cursor:
+            cursor.execute("select indisvalid from pg_index where indexrelid = 'faults_as_they_were_kept'::regclass")
+            self.assertEqual(cursor.fetchall(), [(True,)])
+
+    def test_one_that_was_stopped_between_two_tables_goes_on_with_the_next(self) -> None:
+        done = OneTable("select 1 / 0", "select 1", "select true")
+        to_do = OneTable(
+            "create table of_a_test (id int)", "drop table of_a_test", "select to_regclass('of_a_test') is not null"
+        )
+        state = ProjectState.from_apps(apps)
+        for _ in range(2):
+            with connection.schema_editor(atomic=False) as editor:
+                for one in (done, to_do):
+                    one.database_forwards("plant", editor, state, state)
+        for _ in range(2):
+            with connection.schema_editor(atomic=False) as editor:
+                to_do.database_backwards("plant", editor, state, state)
+        with connection.cursor() as cursor:
+            cursor.execute("select to_regclass('of_a_test') is null")
+            self.assertEqual(cursor.fetchone(), (True,))
+
+    def test_whoever_waits_for_a_row_is_told_before_their_page_gives_up(self) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("show lock_timeout")
+            self.assertEqual(cursor.fetchone(), ("20s",))
+        plant = Plant("Gannet Ness")
+        self.client.force_login(plant.technician)
+        job, held, go_on = plant.job(), threading.Event(), threading.Event()
+
+        def holds() -> None:
+            with transaction.atomic(), connection.cursor() as cursor:
+                cursor.execute("select 1 from bench_job where id = %s for update", [job.pk])
+                held.set()
+                go_on.wait(20)
+            connections.close_all()
+
+        beside = threading.Thread(target=holds)
+        beside.start()
+        self.assertTrue(held.wait(20))
+        with connection.cursor() as cursor:
+            cursor.execute("set lock_timeout = '200ms'")
+        answer = send(self.client, f"/api/jobs/{job.pk}/entries", entries({"note": "x"}))
+        go_on.set()
+        beside.join()
+        self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "2"))
+        connection.close()
+        self.assertEqual(send(self.client, f"/api/jobs/{job.pk}/entries", entries({"note": "x"})).status_code, 200)

@@ -1,6 +1,7 @@
 from django.db import migrations
 
-from beacon.database.whose import FILL, FORGET, written
+from beacon.database.operations import OneTable
+from beacon.database.whose import FILL, FORGET, THERE, written
 
 REFUSE = """
 create or replace function beacon_refuse_change() returns trigger language plpgsql as $$
@@ -20,6 +21,8 @@ MAY = """-- Whose a row is may be said once, of one that was kept before rows sa
 class Migration(migrations.Migration):
     """Each row says whose it is; what is there already is left as it stands, until `manage.py say_whose` fills it in."""
 
+    # A table at a time: in one transaction all of them were locked until the last was done.
+    atomic = False
     dependencies = [
         ("accounts", "0001_initial"),
         ("papers", "0004_attachments"),
@@ -32,6 +35,9 @@ class Migration(migrations.Migration):
     ]
 
     operations = [
-        *(migrations.RunSQL(fill, forget) for (_, fill), (_, forget) in zip(written(FILL), written(FORGET), strict=True)),
+        *(
+            OneTable(fill, forget, there)
+            for (_, fill), (_, forget), (_, there) in zip(written(FILL), written(FORGET), written(THERE), strict=True)
+        ),
         migrations.RunSQL(REFUSE.format(may=MAY), REFUSE.format(may="")),
     ]
