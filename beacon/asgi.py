@@ -89,9 +89,11 @@ async def _lived(receive: Receive, send: Send) -> None:
             from django.conf import settings
 
             from beacon.background.worker import keep_working
+            from beacon.database.base import keep_looking
             from beacon.loads.watching import keep_watch
 
             beside.append(asyncio.create_task(keep_watch()))
+            beside.append(asyncio.create_task(keep_looking()))
             if settings.WORKS:
                 beside.append(asyncio.create_task(keep_working()))
             await send({"type": "lifespan.startup.complete"})

@@ -18,6 +18,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
+from beacon.database.replica import first
+from beacon.database.timeline import Refused
 from beacon.whole import digest_of, write_whole
 
 MANIFEST, DUMP, FILES = "manifest.json", "database.dump", "files"
@@ -40,8 +42,13 @@ def _database() -> tuple[list[str], str]:
     places = [
         one.rpartition(":") if ":" in one else (one, "", "5432") for one in url.netloc.rpartition("@")[2].split(",")
     ]
-    if len(places) > 1:
-        os.environ["PGTARGETSESSIONATTRS"] = "read-write"
+    if len(places) > 1 or os.environ.get("BEACON_REPLICA"):
+        # Of several the one that was promoted last: one that was the first before would lack what was kept since.
+        try:
+            at = first()
+        except Refused as why:
+            raise Unfit(str(why)) from None
+        places = [(str(at["host"]), "", str(at["port"]))]
     hosts, ports = ",".join(host or "127.0.0.1" for host, _, _ in places), ",".join(port for _, _, port in places)
     return ["-h", hosts, "-p", ports, "-U", unquote(url.username or "")], url.path[1:]
 

@@ -7,6 +7,7 @@ rebuild of its entries gives.
 import json
 import os
 import random
+import shlex
 import signal
 import socket
 import subprocess
@@ -14,8 +15,10 @@ import sys
 import threading
 import time
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from http.cookiejar import CookieJar
+from pathlib import Path
 from typing import Any
 from urllib.error import HTTPError, URLError
 from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_opener
@@ -136,16 +139,22 @@ class Typist:
                 time.sleep(0.1)
 
 
-def restart_database() -> None:
-    """Kills the database as a power cut would, and begins it again on its port."""
+def restart_database(meanwhile: Callable[[], None] = lambda: None) -> None:
+    """Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away."""
     for connection in connections.all(initialized_only=True):
         connection.close()
     data = f"{os.environ['CLUSTER']}/data"
     program = f"{os.environ.get('PG_BIN', '/usr/lib/postgresql/15/bin')}/pg_ctl"
-    command = [program, "-D", data, "-m", "immediate", "-w", "-l", f"{os.environ['CLUSTER']}/log", "restart"]
-    if os.geteuid() == 0:
-        command = ["runuser", "-u", "postgres", "--", *command]
-    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, cwd="/")
+    # As it was begun: its folder is named by itself.
+    given = " ".join(shlex.split((Path(data) / "postmaster.opts").read_text())[3:])
+    stop = [program, "-D", data, "-m", "immediate", "-w", "stop"]
+    start = [program, "-D", data, "-w", "-l", f"{os.environ['CLUSTER']}/log", "-o", given, "start"]
+    for command in (stop, start):
+        if os.geteuid() == 0:
+            command = ["runuser", "-u", "postgres", "--", *command]
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL, cwd="/")
+        if "stop" in command:
+            meanwhile()
 
 
 def endured(

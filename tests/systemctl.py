@@ -79,6 +79,9 @@ def nginx() -> None:
 
 
 def main() -> None:
+    if sys.argv[1] == "show":
+        print(pid_of(sys.argv[-1].removesuffix(".service")) or 0)
+        return
     command, *names = [one for one in sys.argv[1:] if not one.startswith("-")]
     with (PREFIX / "said").open("a") as said:
         said.write(" ".join(sys.argv[1:]) + "\n")

@@ -4,6 +4,7 @@ Where `DATABASE_URL` names several hosts, a connection goes to the one that take
 promoted, the first of before may come back and take it too: it is told by its timeline, which counts promotions.
 """
 
+import asyncio
 import logging
 from collections.abc import Iterator
 from contextlib import suppress
@@ -12,15 +13,17 @@ from typing import Any
 
 import psycopg
 from django.db.backends.postgresql import base
-from psycopg import sql
+
+from beacon.database.timeline import TIMELINE, Place, fence, fence_lost
 
 LOG = logging.getLogger(__name__)
-TIMELINE = "select ('x' || substr(pg_walfile_name(pg_current_wal_lsn()), 1, 8))::bit(32)::int"
-"""How often the database that is asked, or one before it, was promoted; only the first can say."""
 SECONDS = 2
+LOOKS_EVERY = 3.0
+"""How often the databases are looked at, s."""
 
 _lock = Lock()
 _latest: dict[str, int] = {}
+_places: dict[str, list[Place]] = {}
 
 
 class NotTheFirst(psycopg.OperationalError):
@@ -45,37 +48,44 @@ class DatabaseWrapper(base.DatabaseWrapper):
                 # Begun while both take what is written: which of them is the first is asked of both.
                 _latest[hosts] = max([here, *self._timelines()])
             latest = _latest[hosts] = max(_latest[hosts], here)
+            _places[hosts] = list(self._places())
         if here < latest:
             told = f"The database at {connection.info.host}:{connection.info.port} was the first until a replica was promoted, and takes nothing any more. Make it follow the first anew: ./run replica."
             LOG.error(told)
             fence(connection)
             raise NotTheFirst(told)
 
-    def _timelines(self) -> Iterator[int]:
-        """The timelines of all hosts that can be reached and take what is written."""
+    def _places(self) -> Iterator[Place]:
+        """How each host is reached by itself."""
         given = self.get_connection_params() | {"connect_timeout": SECONDS, "autocommit": True}
         hosts, ports = str(given.pop("host")).split(","), str(given.pop("port", "5432")).split(",")
         given = {key: one for key, one in given.items() if key in ("user", "password", "dbname", "connect_timeout", "autocommit")}  # fmt: skip
         for place, host in enumerate(hosts):
-            with (
-                suppress(psycopg.Error),
-                psycopg.connect(**given, host=host, port=ports[place % len(ports)]) as other,
-            ):
+            yield given | {"host": host, "port": ports[place % len(ports)]}
+
+    def _timelines(self) -> Iterator[int]:
+        """The timelines of all hosts that can be reached and take what is written."""
+        for place in self._places():
+            with suppress(psycopg.Error), psycopg.connect(**place) as other:
                 found = other.execute(TIMELINE).fetchone()
                 if found:
                     yield int(found[0])
 
 
-def fence(connection: Any) -> None:
-    """Makes a database that is not the first any more refuse what is written: whoever comes to it, from wherever."""
-    with suppress(psycopg.Error):
-        connection.rollback()
-        before, connection.autocommit = connection.autocommit, True
-        # It waits for a replica that follows another one now, and would wait with this as well.
-        connection.execute("set synchronous_commit = local")
-        name = sql.Identifier(connection.info.dbname)
-        connection.execute(sql.SQL("alter database {} set default_transaction_read_only = on").format(name))
-        connection.execute(
-            "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
-        )
-        connection.autocommit = before
+async def keep_looking() -> None:
+    """Looks every few seconds, until it is cancelled, whether a database that was the first before has come back.
+
+    It is made to take nothing any more, with whoever is connected to it: this server on connections that it has, too.
+    """
+    while True:
+        await asyncio.sleep(LOOKS_EVERY)
+        for places in list(_places.values()):
+            try:
+                lost = await asyncio.to_thread(fence_lost, places)
+            except psycopg.Error as why:
+                LOG.error("a database that is not the first any more could not be told so: %s", why)
+                continue
+            for one in lost:
+                LOG.error(
+                    "The database at %s was the first until a replica was promoted, and takes nothing any more.", one
+                )

@@ -17,7 +17,8 @@ from typing import Any
 
 import psycopg
 
-from beacon.database.replica import BIN, Refused, as_postgres, first, places, set_at
+from beacon.database.replica import BIN, as_postgres, first, places, set_at
+from beacon.database.timeline import Refused
 
 LOG, COPY, FILES = "log", "base-", "files"
 SAID = "made.json"

@@ -1,6 +1,6 @@
 """A replica of the database: made, promoted where the first is lost, or let go of.
 
-`python -m beacon.database.replica make FOLDER [--port PORT]`, `promote [--although]`, `alone`, `state`. The first is
+`python -m beacon.database.replica make FOLDER [--port PORT]`, `promote [--although]`, `alone`, `fence`, `state`. The first is
 DATABASE_URL's, of several hosts the one that takes what is written; the replica is BEACON_REPLICA's. BEACON_ADMIN is
 the `role:password` that may do this, where the application's own role may not.
 
@@ -22,6 +22,8 @@ from urllib.parse import unquote, urlsplit
 import psycopg
 from psycopg import sql
 
+from beacon.database.timeline import Place, Refused, fence_lost, first_of, named
+
 NAME = "beacon_replica"
 """How the replica is called by the first: its slot, and what the first waits for."""
 BIN = Path(os.environ.get("PG_BIN", "/usr/lib/postgresql/15/bin"))
@@ -29,13 +31,6 @@ SECONDS = 3
 STARTS_WITHIN = 60
 ROOM = 1.2
 """So many times the size of the first must be free where the replica is to lie."""
-
-
-class Refused(Exception):
-    """Why nothing was done, in a sentence, and what to do."""
-
-
-Place = dict[str, Any]
 
 
 def places(url: str) -> list[Place]:
@@ -52,10 +47,6 @@ def places(url: str) -> list[Place]:
     return [given | {"host": host or "127.0.0.1", "port": int(port or 5432)} for host, _, port in hosts]
 
 
-def _named(place: Place) -> str:
-    return f"{place['host']}:{place['port']}"
-
-
 def _asked(place: Place, question: str) -> Any:
     with psycopg.connect(**place) as there:
         found = there.execute(question).fetchone()
@@ -63,12 +54,27 @@ def _asked(place: Place, question: str) -> Any:
 
 
 def first() -> Place:
-    """The database that takes what is written. Raises Refused where none does."""
-    for one in places(os.environ["DATABASE_URL"]):
-        with suppress(psycopg.Error):
-            if not _asked(one, "select pg_is_in_recovery()") and _asked(one, "show default_transaction_read_only") == "off":  # fmt: skip
-                return one
-    raise Refused("No database of DATABASE_URL takes what is written. Start the first, or promote its replica: ./run promote.")  # fmt: skip
+    """The database that takes what is written, by its timeline. Raises Refused where none does, or two would.
+
+    The replica is looked at as well, wherever DATABASE_URL names it or not: it may have been promoted.
+    """
+    known = {
+        named(one): one
+        for url in ("DATABASE_URL", "BEACON_REPLICA")
+        if os.environ.get(url)
+        for one in places(os.environ[url])
+    }
+    return first_of(list(known.values()))
+
+
+def fence_others() -> str:
+    """Makes what was the first before take nothing any more."""
+    lost = fence_lost(
+        [*places(os.environ["DATABASE_URL"]), *([_replica()] if os.environ.get("BEACON_REPLICA") else [])]
+    )
+    if not lost:
+        return "Only one database takes what is written: there is nothing to be done."
+    return f"{', '.join(lost)} takes nothing any more. To have it follow the first, clear its folder, and ./run replica make FOLDER."
 
 
 def _replica() -> Place:
@@ -118,7 +124,7 @@ def make(folder: Path, port: int) -> str:
                 set_at(at_first, "synchronous_standby_names", "")
                 raise Refused(f"The replica does not follow the first: see {folder / 'log'}. The first goes on alone.")
             time.sleep(0.2)
-    return f"The replica at port {port} follows {_named(at)}. What is answered as kept lies on both from now on."
+    return f"The replica at port {port} follows {named(at)}. What is answered as kept lies on both from now on."
 
 
 def _copied(at: Place, folder: Path) -> None:
@@ -140,15 +146,15 @@ def promote(although: bool) -> str:
     replica = _replica()
     try:
         if not _asked(replica, "select pg_is_in_recovery()"):
-            return f"{_named(replica)} is the first already."
+            return f"{named(replica)} is the first already."
     except psycopg.Error as away:
-        raise Refused(f"The replica at {_named(replica)} cannot be reached: {away}".strip()) from None
+        raise Refused(f"The replica at {named(replica)} cannot be reached: {away}".strip()) from None
     for one in places(os.environ["DATABASE_URL"]):
-        if _named(one) == _named(replica):
+        if named(one) == named(replica):
             continue
         with suppress(psycopg.Error):
             if not _asked(one, "select pg_is_in_recovery()") and not although:
-                raise Refused(f"{_named(one)} is still the first, and answers. Stop it, and promote then: two that take what is written would part for ever.")  # fmt: skip
+                raise Refused(f"{named(one)} is still the first, and answers. Stop it, and promote then: two that take what is written would part for ever.")  # fmt: skip
     last = _asked(replica, "select pg_last_xact_replay_timestamp()")
     with psycopg.connect(**replica) as there:
         if not there.execute("select pg_promote(true, %s)", [STARTS_WITHIN]).fetchone()[0]:  # type: ignore[index]
@@ -156,7 +162,7 @@ def promote(although: bool) -> str:
         set_at(there, "synchronous_standby_names", "")
         there.execute("checkpoint")
     of = f", with everything up to {last:%Y-%m-%d %H:%M:%S} UTC" if last else ""
-    return f"{_named(replica)} is the first now{of}. What is kept is kept once until another replica follows it: ./run replica make FOLDER."  # fmt: skip
+    return f"{named(replica)} is the first now{of}. What is kept is kept once until another replica follows it: ./run replica make FOLDER."  # fmt: skip
 
 
 def alone() -> str:
@@ -165,7 +171,7 @@ def alone() -> str:
     with psycopg.connect(**at) as there:
         set_at(there, "synchronous_standby_names", "")
         there.execute("select pg_drop_replication_slot(slot_name) from pg_replication_slots where slot_name = %s and not active", [NAME])  # fmt: skip
-    return f"{_named(at)} goes on alone: what is kept is kept once. What waited for the replica is kept now."
+    return f"{named(at)} goes on alone: what is kept is kept once. What waited for the replica is kept now."
 
 
 def state() -> str:
@@ -179,9 +185,9 @@ def state() -> str:
     kept = "twice" if waits and waits[0] else "once"
     if not found:
         said = "no replica follows it" + (": it waits for one, and answers nothing as kept. Start the replica, or ./run replica alone" if kept == "twice" else "")  # fmt: skip
-        return f"{_named(at)} is the first; {said}."
+        return f"{named(at)} is the first; {said}."
     behind = f"{found[2]} bytes behind" if found[2] else "all there"
-    return f"{_named(at)} is the first; its replica is {found[0]}, {behind}. What is kept is kept {kept}."
+    return f"{named(at)} is the first; its replica is {found[0]}, {behind}. What is kept is kept {kept}."
 
 
 def main(given: list[str]) -> int:
@@ -195,13 +201,18 @@ def main(given: list[str]) -> int:
         "--although", action="store_true", help="although the first still answers"
     )
     commands.add_parser("alone")
+    commands.add_parser("fence")
     commands.add_parser("state")
     asked = parser.parse_args(given)
     try:
         if asked.what == "make":
             print(make(asked.folder.resolve(), asked.port))
         else:
-            print({"promote": lambda: promote(asked.although), "alone": alone, "state": state}[asked.what]())
+            print(
+                {"promote": lambda: promote(asked.although), "alone": alone, "state": state, "fence": fence_others}[
+                    asked.what
+                ]()
+            )
     except Refused as why:
         print(why, file=sys.stderr)
         return 1

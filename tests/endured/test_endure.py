@@ -55,7 +55,15 @@ class Endure(TransactionTestCase):
         with served() as address:
             typist = Typist(address, made.technician.username, PASSWORD, str(made.job().id))
             typist.sign_in()
-            restart_database()
+            took: dict[str, float] = {}
+
+            def asked_meanwhile() -> None:
+                for path, status in (("alive", 200), ("ready", 503), ("round", 503), ("ready", 503)):
+                    began = time.monotonic()
+                    self.assertEqual(typist.ask(path)[0], status, path)
+                    took[path] = max(took.get(path, 0.0), time.monotonic() - began)
+
+            restart_database(asked_meanwhile)
             said = []
             for _ in range(60):
                 status, _answer = typist.ask("sign-out-everywhere", {})
@@ -63,6 +71,9 @@ class Endure(TransactionTestCase):
                 if status in (200, 204):
                     break
                 time.sleep(0.2)
+        # Whoever asks while it is away is told so, and not kept waiting.
+        self.assertLess(took["ready"], 2.0, took)
+        self.assertLess(took["round"], 6.0, took)
         self.assertIn(said[-1], (200, 204))
         self.assertLessEqual(set(said), {200, 204, 503}, said)
 

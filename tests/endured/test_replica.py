@@ -10,13 +10,15 @@ import uuid
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import psycopg
 from django.conf import settings
 from django.db import connections
 from django.test import TransactionTestCase
 
-from tests.clusters import Cluster, copied_into, room
+from beacon import backups
+from tests.clusters import SECRET, Cluster, copied_into, room
 from tests.endure import Typist
 from tests.endured.test_endure import judged, plant
 from tests.served import begun
@@ -77,8 +79,6 @@ class WithReplica(TransactionTestCase):
             held.update(before)
 
         connections["default"].close()
-        from tests.clusters import SECRET
-
         held.update({"HOST": "127.0.0.1", "PORT": str(cluster.port), "NAME": "beacon", "PASSWORD": SECRET, "USER": "beacon"})  # fmt: skip
         self.addCleanup(back)
 
@@ -118,6 +118,38 @@ class Replica(WithReplica):
         self.assertEqual(judged(typists), [])
         connections["default"].close()
         self._two_that_believe_they_are_the_first(addresses)
+
+    def test_a_lost_first_that_comes_back_is_told_by_its_timeline_and_nothing_goes_to_it(self) -> None:
+        self.first.kill()
+        self.assertIn("is the first now", self.commanded("promote"))
+        self.first.begin()
+        self.assertFalse(self.first.ask("select pg_is_in_recovery()"))
+        # Two can be written to: every command says which is which, and does nothing.
+        for given in (["state"], ["alone"], ["make", str(self.room / "third")]):
+            said = self.commanded(*given, code=1)
+            self.assertIn(f"127.0.0.1:{self.second.port} is the first: it was promoted last (timeline 2)", said, given)
+            self.assertIn(f"127.0.0.1:{self.first.port} was the first before (timeline 1)", said, given)
+        with (
+            patch.dict(os.environ, self.environment),
+            self.assertRaisesRegex(backups.Unfit, "Two take what is written"),
+        ):
+            backups.make(self.room / "of.backup")
+        self.assertIn("takes nothing any more", self.commanded("fence"))
+        self.assertIn("there is nothing to be done", self.commanded("fence"))
+        self.assertIn(f"127.0.0.1:{self.second.port} is the first", self.commanded("state"))
+        with patch.dict(os.environ, self.environment | {"PGPASSWORD": SECRET}):
+            self.assertEqual(backups._sql("beacon", "select inet_server_port()"), str(self.second.port))
+        # A server that is there fences it as soon as it comes back, with nobody writing anything and no server begun.
+        one = self.typist(self.server())
+        with self.first.connect("postgres") as before:
+            before.execute("alter database beacon reset default_transaction_read_only")
+        for _ in range(60):
+            if self.first.ask("show default_transaction_read_only", "postgres") and self.first.ask("show default_transaction_read_only") == "on":  # fmt: skip
+                break
+            time.sleep(0.1)
+        else:
+            self.fail("it was not fenced within six seconds")
+        self.assertEqual(self._kept(one), 200)
 
     def _until_kept(self, typists: list[Typist], count: int) -> None:
         for _ in range(600):
@@ -217,8 +249,6 @@ class Replica(WithReplica):
         self.assertIn("Name it in BEACON_REPLICA", self.commanded("promote", code=1))
 
     def test_one_of_another_version_or_without_room_is_not_made(self) -> None:
-        from unittest.mock import patch
-
         from beacon.database import replica
 
         with patch.dict(os.environ, self.environment):

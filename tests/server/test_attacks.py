@@ -7,6 +7,7 @@ import os
 import re
 import subprocess
 import sys
+import time
 import uuid
 from typing import Any
 from unittest import mock
@@ -17,6 +18,7 @@ from django.db import OperationalError, connection
 from django.test import Client, TestCase, override_settings
 from django.test.utils import CaptureQueriesContext
 from prometheus_client.parser import text_string_to_metric_families
+from psycopg_pool import PoolTimeout
 
 from beacon import asgi
 from beacon.bench import keeping
@@ -210,7 +212,13 @@ class Away(PlantTestCase):
     def test_alive_asks_nothing_of_the_database_and_ready_does(self) -> None:
         with mock.patch.object(connection, "cursor", side_effect=OperationalError("gone")):
             self.assertEqual(Client().get("/api/alive").status_code, 200)
+        for away in (OperationalError("gone"), PoolTimeout("none is free")):
+            with mock.patch("beacon.api._reached", side_effect=away):
+                self.assertEqual(Client().get("/api/ready").status_code, 503)
+        began = time.monotonic()
+        with mock.patch("beacon.api._reached", side_effect=lambda: time.sleep(2.5)):
             self.assertEqual(Client().get("/api/ready").status_code, 503)
+        self.assertLess(time.monotonic() - began, 4.0)
         self.assertEqual(Client().get("/api/ready").status_code, 200)
 
 
