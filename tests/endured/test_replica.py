@@ -142,6 +142,8 @@ class Replica(WithReplica):
         # A server that is there fences it as soon as it comes back, with nobody writing anything and no server begun.
         one = self.typist(self.server())
         with self.first.connect("postgres") as before:
+            # It waits for a replica that follows another one by now.
+            before.execute("set synchronous_commit = local")
             before.execute("alter database beacon reset default_transaction_read_only")
         for _ in range(60):
             if self.first.ask("show default_transaction_read_only", "postgres") and self.first.ask("show default_transaction_read_only") == "on":  # fmt: skip
