@@ -16,7 +16,7 @@ from django.test.utils import get_runner, setup_test_environment  # noqa: E402
 from django.conf import settings  # noqa: E402  isort: skip
 from tests.served import served  # noqa: E402
 from tests.speed.browser import a_long_history_drawn, in_the_browser, without_signal  # noqa: E402
-from tests.speed.core import core, one_entry, stand_ins  # noqa: E402
+from tests.speed.core import at_stand_ins, core, one_entry  # noqa: E402
 from tests.speed.server import as_it_grows, from_cold, many_benches, many_systems, over_http  # noqa: E402
 
 MEASURED: dict[str, Callable[[str, Any], None]] = {
@@ -57,7 +57,7 @@ def main(asked: list[str]) -> None:
     if not asked or "core" in asked:
         core()
         one_entry()
-        stand_ins()
+        at_stand_ins()
     names = [name for name in MEASURED if not asked or name in asked]
     if not names:
         return

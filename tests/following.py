@@ -7,7 +7,7 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 
 from wary.machines import all_machines
-from wary.simulators import STAND_INS, stand_in_of
+from wary.simulators import stand_in_of, stand_ins
 from wary.simulators.follow import Followed, follow
 from wary.simulators.stand_in import Right
 
@@ -84,14 +84,14 @@ def in_all(found: Sequence[Row]) -> InAll:
 def main() -> None:
     """Prints the table."""
     parser = argparse.ArgumentParser(prog="./run follow", description="Follows what the page says, at every stand-in.")
-    parser.add_argument("kinds", nargs="*", metavar="KIND", help=f"of {', '.join(STAND_INS)}")
+    parser.add_argument("kinds", nargs="*", metavar="KIND", help=f"of {', '.join(stand_ins())}")
     parser.add_argument("--seeds", default="0-19", help="from and to, 0-19 where nothing is said")
     asked = parser.parse_args()
     first, _, last = asked.seeds.partition("-")
     unknown = [kind for kind in asked.kinds if kind not in all_machines()]
     if unknown:
         parser.error(f"{unknown[0]} is no kind of machine; expected {', '.join(all_machines())}")
-    found = rows(asked.kinds or STAND_INS, range(int(first), int(last or first) + 1), os.cpu_count() or 1)
+    found = rows(asked.kinds or stand_ins(), range(int(first), int(last or first) + 1), os.cpu_count() or 1)
     print(f"{'kind':18}{'state':14}{'right is':12}{'rightly':>9}{'touched':>9}{'named':>7}{'minutes':>9}")
     for one in found:
         named = f"{one.named}" if one.right == "find-fault" else ""

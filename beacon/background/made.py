@@ -15,7 +15,6 @@ from procrastinate.contrib.django import app
 
 from beacon.background.patience import AWAY
 from beacon.background.sweeping import long_enough_ago, not_in_line
-from beacon.people.models import Organisation
 from beacon.problems import Problem
 
 LOG = logging.getLogger(__name__)
@@ -35,7 +34,7 @@ class Made(models.Model):
     gone = models.BooleanField(default=False)
     size = models.PositiveBigIntegerField(default=0)
 
-    organisation: Organisation
+    organisation: models.Model
     what: ClassVar[str]
     """What it is, in words for a mail."""
     page: ClassVar[str]

@@ -210,7 +210,7 @@ def import_once(user: Person, channel: Channel, content: bytes) -> Kept:
 
     A file has no id: one that is sent twice, since an answer did not come, is one job. Raises what `import_job` does.
     """
-    key = f"file in {channel.pk} {user.pk} {hashlib.sha256(content).hexdigest()}"
+    key = f"file-in-{channel.pk}-{user.pk}-{hashlib.sha256(content).hexdigest()}"
     with connection.cursor() as cursor:
         # Whoever sends it at the same moment waits until the first is kept.
         cursor.execute("select pg_advisory_xact_lock(hashtextextended(%s, 0))", [key])

@@ -14,6 +14,7 @@ class MailConfig(AppConfig):
         from beacon.background.made import Made, given_up
         from beacon.bench.models import Job, job_closed
         from beacon.mail import telling
+        from beacon.people.models import Organisation
         from beacon.plant.models import Fault
         from beacon.programs.hooks import message_given_up
         from beacon.programs.models import Message
@@ -27,6 +28,7 @@ class MailConfig(AppConfig):
                 telling.closed(job)
 
         def not_made(made: Made, **_: Any) -> None:
+            assert isinstance(made.organisation, Organisation)
             telling.not_done(made.organisation, made.what, made.failed, made.page)
 
         def not_told(message: Message, **_: Any) -> None:

@@ -1,7 +1,7 @@
 """Somebody who works at a stand-in: does something, waits, reads, weighs. For the tests of their physics and of practice."""
 
 from wary.live import Live
-from wary.simulators import STAND_INS
+from wary.simulators import stand_ins
 from wary.simulators.stand_in import INSPECT, Action, StandIn, Truth
 
 
@@ -9,7 +9,7 @@ class Session:
     """A stand-in, and what was done to it so far; every act takes two seconds."""
 
     def __init__(self, name: str, fault: str = "none", seed: int = 3) -> None:
-        self.machine: StandIn = STAND_INS[name](seed, fault)
+        self.machine: StandIn = stand_ins()[name](seed, fault)
         self.actions: list[Action] = []
         self.now = 0.0
 
@@ -57,4 +57,4 @@ class Session:
 
 def every_state() -> list[tuple[str, str]]:
     """Every stand-in with every state that it can be in."""
-    return [(name, fault) for name, machine in STAND_INS.items() for fault in machine.faults]
+    return [(name, fault) for name, machine in stand_ins().items() for fault in machine.faults]

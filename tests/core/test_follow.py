@@ -7,7 +7,7 @@ from tests.following import GOALS, in_all, rows
 from wary.acts import Act
 from wary.machines import all_machines
 from wary.methods import all_methods
-from wary.simulators import STAND_INS
+from wary.simulators import stand_ins
 from wary.simulators.belt import Belt
 from wary.simulators.doser import Doser
 from wary.simulators.drill import Drill
@@ -56,7 +56,7 @@ def both(base: type[StandIn], first: str, second: str) -> type[StandIn]:
 
 class ToTheLetter(unittest.TestCase):
     def test_the_goals_are_met_over_every_kind_and_state(self) -> None:
-        found = rows(STAND_INS, range(3, 5))
+        found = rows(stand_ins(), range(3, 5))
         whole = in_all(found)
         self.assertLessEqual(whole.touched_over, GOALS.touched_over)
         self.assertGreaterEqual(whole.named, GOALS.named)
@@ -108,7 +108,7 @@ class Acts(unittest.TestCase):
                 self.assertTrue(all(isinstance(one, Act) for one in acts))
 
     def test_every_stand_in_maps_acts_to_its_own_actions_and_cures_to_its_own_suspects(self) -> None:
-        for kind, stand_in in STAND_INS.items():
+        for kind, stand_in in stand_ins().items():
             actions = stand_in.actions() | {"match-"}
             suspects = {one.key for one in all_machines()[kind].all_suspects()}
             with self.subTest(kind):
@@ -120,7 +120,7 @@ class Acts(unittest.TestCase):
                 self.assertTrue(known or issubclass(stand_in, Belt))
 
     def test_what_can_be_seen_of_a_fault_is_a_look_of_its_kind_and_shows_a_suspect(self) -> None:
-        for kind, stand_in in STAND_INS.items():
+        for kind, stand_in in stand_ins().items():
             suspects = all_machines()[kind].all_suspects()
             for fault, hidden in stand_in.faults.items():
                 if hidden.right == "find-fault":

@@ -5,13 +5,13 @@ import unittest
 
 from tests.core.at_a_stand_in import Session
 from tests.core.test_practised import facts, good
-from wary.simulators import STAND_INS
+from wary.simulators import stand_ins
 from wary.simulators.score import TITLES, score
 
 
 class Scores(unittest.TestCase):
     def test_every_state_of_every_stand_in_can_be_got_right_and_got_wrong(self) -> None:
-        for name, machine in STAND_INS.items():
+        for name, machine in stand_ins().items():
             for fault, hidden in machine.faults.items():
                 session = Session(name, fault)
                 with self.subTest(name, fault=fault):

@@ -1,14 +1,18 @@
 """What every stand-in tells of itself: one shape, the same from the same seed, states that can be told apart."""
 
+import importlib
+import pkgutil
 import unittest
+from unittest import mock
 
 from tests.core.at_a_stand_in import Session, every_state
+from wary import simulators
 from wary.machines import all_machines
 from wary.methods.tree import Input, spec
 from wary.quantities import FAMILIES
-from wary.simulators import STAND_INS, has_stand_in, stand_in_of
+from wary.simulators import chain, has_stand_in, stand_in_of, stand_ins
 from wary.simulators.folded import Lagged, digits, stepped
-from wary.simulators.stand_in import KEY, LEVELS, SKIP, Action
+from wary.simulators.stand_in import KEY, LEVELS, SKIP, Action, StandIn
 
 
 def inside(inputs: tuple[Input, ...], before: str = "") -> set[str]:
@@ -30,11 +34,32 @@ def poked(session: Session) -> None:
 class OneShape(unittest.TestCase):
     def test_every_kind_of_machine_has_one_of_its_own(self) -> None:
         named = [key for key, machine in all_machines().items() if has_stand_in(machine)]
-        self.assertEqual(sorted(named), sorted(STAND_INS))
+        self.assertEqual(sorted(named), sorted(stand_ins()))
         self.assertEqual(len(named), len(set(named)))
 
+    def test_a_stand_in_that_is_in_no_file_s_table_is_missed(self) -> None:
+        there = set(stand_ins().values())
+        made = set()
+        for module in pkgutil.iter_modules(simulators.__path__, "wary.simulators."):
+            for one in vars(importlib.import_module(module.name)).values():
+                if (
+                    isinstance(one, type)
+                    and issubclass(one, StandIn)
+                    and one.__module__ == module.name
+                    and getattr(one, "faults", None)
+                ):
+                    made.add(one)
+        # What only others are made from is none by itself.
+        self.assertEqual({one.__name__ for one in made - there if not one.__subclasses__()}, set())
+
+    def test_two_files_with_one_of_a_kind_are_said(self) -> None:
+        simulators.stand_ins.cache_clear()
+        self.addCleanup(simulators.stand_ins.cache_clear)
+        with mock.patch.object(chain, "STAND_INS", {"belt": chain.Chain}), self.assertRaisesRegex(ValueError, "belt"):
+            stand_ins()
+
     def test_each_has_four_faults_two_states_in_order_and_something_that_is_simply_out(self) -> None:
-        for name, machine in STAND_INS.items():
+        for name, machine in stand_ins().items():
             rights = [hidden.right for hidden in machine.faults.values()]
             with self.subTest(name):
                 self.assertGreaterEqual(rights.count("find-fault"), 4)
@@ -44,7 +69,7 @@ class OneShape(unittest.TestCase):
                     self.assertGreaterEqual(rights.count("adjust"), 1)
 
     def test_controls_have_names_of_their_own_and_cures_are_among_them(self) -> None:
-        for name, machine in STAND_INS.items():
+        for name, machine in stand_ins().items():
             with self.subTest(name):
                 names = [control.name for control in machine.controls]
                 self.assertEqual(len(names), len(set(names)))
@@ -55,7 +80,7 @@ class OneShape(unittest.TestCase):
                 self.assertTrue(all(control.words for control in machine.controls))
 
     def test_what_is_done_by_hand_is_touched_on_its_drawing(self) -> None:
-        for name, machine in STAND_INS.items():
+        for name, machine in stand_ins().items():
             with self.subTest(name):
                 spots = {control.name: control.spot for control in machine.controls}
                 for control in machine.controls:
@@ -112,7 +137,7 @@ class FromTheSeed(unittest.TestCase):
                 self.assertEqual(last, other.live())
 
     def test_another_seed_is_another_machine(self) -> None:
-        for name in STAND_INS:
+        for name in stand_ins():
             one, other = Session(name, "none", 1), Session(name, "none", 2)
             poked(one)
             poked(other)
@@ -129,19 +154,19 @@ class FromTheSeed(unittest.TestCase):
         self.assertEqual(turned, session.live())
 
     def test_before_it_began_there_is_nothing_to_show_and_it_says_so(self) -> None:
-        for name in STAND_INS:
+        for name in stand_ins():
             with self.subTest(name), self.assertRaisesRegex(ValueError, "begins at 0 s"):
                 Session(name).machine.followed([]).live(-1.0)
         with self.assertRaisesRegex(ValueError, "begins at 0 s"):
             Session("platform").machine.followed([]).live(float("nan"))
 
     def test_an_unknown_state_is_refused_with_the_known_ones(self) -> None:
-        for name, machine in STAND_INS.items():
+        for name, machine in stand_ins().items():
             with self.subTest(name), self.assertRaisesRegex(ValueError, "expected one of none"):
                 machine(1, "ghost")
 
     def test_wild_figures_break_nothing(self) -> None:
-        for name in STAND_INS:
+        for name in stand_ins():
             session = Session(name)
             with self.subTest(name):
                 for control in session.machine.controls:
@@ -153,12 +178,12 @@ class FromTheSeed(unittest.TestCase):
                 session.truth()
 
     def test_an_action_has_words_that_a_reader_knows(self) -> None:
-        platform = STAND_INS["platform"]
+        platform = stand_ins()["platform"]
         self.assertEqual(platform.words(Action(0, "load", 1000)), "Put on 1000 kg")
         self.assertEqual(platform.words(Action(0, "place", 2)), "To corner 2")
         self.assertEqual(platform.words(Action(0, SKIP, 60)), "Waited 60 s")
-        self.assertEqual(STAND_INS["vessel"].words(Action(0, "ticket", 0)), "Read the fill's ticket")
-        for name, machine in STAND_INS.items():
+        self.assertEqual(stand_ins()["vessel"].words(Action(0, "ticket", 0)), "Read the fill's ticket")
+        for name, machine in stand_ins().items():
             for control in machine.controls:
                 with self.subTest(name, control=control.name):
                     self.assertTrue(machine.words(Action(0, control.does, control.figure)))

@@ -12,7 +12,7 @@ from beacon.records.models import Record
 from tests.server.plant import PlantTestCase
 from tests.server.test_closing import COMPLETE
 from wary.machines import all_machines
-from wary.simulators import STAND_INS, stand_in_of
+from wary.simulators import stand_in_of, stand_ins
 
 GIVEN_UP = COMPLETE | {"outcome": "abandoned", "reason": "just looking"}
 
@@ -140,7 +140,7 @@ class Practising(PracticeTestCase):
             for _ in range(6):
                 answer = self.send(f"/api/practice?kind=cart&level={level}", {}).json()
                 practice = Practice.objects.get(job=answer["id"])
-                self.assertIn(STAND_INS["cart"].faults[practice.fault].level, most)
+                self.assertIn(stand_ins()["cart"].faults[practice.fault].level, most)
                 self.assertEqual(practice.level, level)
 
     def test_without_a_kind_any_is_drawn(self) -> None:

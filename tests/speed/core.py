@@ -60,13 +60,13 @@ def one_entry() -> None:
     print(f"{'':58} {statistics.median(took):15.2f} ms{wanted(statistics.median(took), 1.5)}")
 
 
-def stand_ins() -> None:
+def at_stand_ins() -> None:
     """An hour of each stand-in, followed from its beginning."""
-    from wary.simulators import STAND_INS
+    from wary.simulators import stand_ins
     from wary.simulators.stand_in import Action
 
     slowest: tuple[float, str] = (0.0, "")
-    for name, machine in STAND_INS.items():
+    for name, machine in stand_ins().items():
         for fault in machine.faults:
             acts = [
                 Action(20.0 * number, one.does, one.figure)

@@ -239,21 +239,20 @@ def error_of(part: PartSeen) -> float | None:
     return -change if change is not None else None
 
 
-SCATTERED = frozenset({"not-repeating", "alternating", "not-agreeing", "jumped", "drift", "not-alike", "no-better"})
-MOVED = frozenset({"zero-moved", "store-zero", "zero-jump"})
-CURVED = frozenset({"intercept", "proof-off", "linearity"})
+FIRST: tuple[Finding, ...] = ("scatter", "zero-moved", "curve")
+"""What tells more than that it reads light or heavy, in the order in which it does."""
+OF_RUNS: Mapping[str, Finding] = {"not-repeating": "scatter"}
+"""What the reasons of the call itself amount to, whatever the method; a method's own say it in its file (`passes_for`)."""
 
 
 def finding_of(part: PartSeen) -> Finding | None:
     """What a part found, as suspects know it; None where it is off in no way that is told."""
-    codes = {reason.code for reason in part.assessment.reasons}
     if part.assessment.call == LEAVE:
         return "in-order"
-    if codes & SCATTERED:
-        return "scatter"
-    if codes & MOVED:
-        return "zero-moved"
-    if codes & CURVED:
-        return "curve"
+    known = {**OF_RUNS, **part.method.passes_for}
+    found = {known[reason.code] for reason in part.assessment.reasons if reason.code in known}
+    first = next((one for one in FIRST if one in found), None)
+    if first:
+        return first
     off = error_of(part)
     return None if not off else "heavy" if off > 0 else "light"

@@ -22,7 +22,7 @@ from wary.rules.call import Profile
 from wary.rules.due import CounterKind
 from wary.rules.forms import ShouldRead
 from wary.rules.risk import Scatter
-from wary.suspects.suspect import Sign
+from wary.suspects.suspect import Finding, Sign
 
 
 class MethodView(Said):
@@ -170,7 +170,8 @@ class Method(Generic[Given, Found]):
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
     of its own. `against` are the inputs that say what it was compared with. `remembers` are inputs, and
     columns of its lists (`groups.name`), that are the same from visit to visit: what was typed last
-    time is there again. `reads` are looks that its inputs hold. `acts` say what is done at the machine before
+    time is there again. `reads` are looks that its inputs hold. `passes_for` says what a reason of its own amounts to, as
+    suspects know it. `acts` say what is done at the machine before
     each place is read (`passes.zero`), in the order of the work; `change` how what it asks for is set, and
     `read_again` into which list the proof of that goes, where it is another than was read first.
     """
@@ -195,6 +196,7 @@ class Method(Generic[Given, Found]):
     against: ClassVar[tuple[str, ...]] = ()
     remembers: ClassVar[tuple[str, ...]] = ()
     reads: ClassVar[tuple[Reads, ...]] = ()
+    passes_for: ClassVar[Mapping[str, Finding]] = {}
     acts: ClassVar[Mapping[str, tuple[Act, ...]]] = {}
     change: ClassVar[tuple[Act, ...]] = ()
     read_again: ClassVar[str] = ""

@@ -11,7 +11,19 @@ from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout, stepped
-from wary.simulators.stand_in import Action, Control, Does, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
+from wary.simulators.stand_in import (
+    Action,
+    Control,
+    Does,
+    Hidden,
+    OnRecord,
+    Scale,
+    StandIn,
+    Ticket,
+    TicketFigure,
+    does,
+    waits,
+)
 
 GROUPS = ("steer", "drive")
 LOADS = {"empty": (6240.0, 5420.0), "heavy": (7120.0, 16240.0), "part": (6680.0, 11040.0)}
@@ -251,3 +263,6 @@ class Axle(Folded[Rolling]):
             reference_division=f"{TICKET_DIVISION:g} kg",
             reference_range="60 t",
         )  # fmt: skip
+
+
+STAND_INS: dict[str, type[StandIn]] = {"axle": Axle}

@@ -412,3 +412,6 @@ class Following(Followed):
         away |= set() if state.hung else {"unhang"}
         away |= set() if state.feed else {"feed-off"}
         return tuple(control.name for control in self.belt.controls if control.name not in away)
+
+
+STAND_INS: dict[str, type[StandIn]] = {"belt": Belt}

@@ -20,7 +20,7 @@ from wary.simulators.cells import (
     presses,
 )
 from wary.simulators.folded import readout, stepped
-from wary.simulators.stand_in import KEY, Action, Control, Does, Hidden, Scale, Ticket, does, gross_and_tare
+from wary.simulators.stand_in import KEY, Action, Control, Does, Hidden, Scale, StandIn, Ticket, does, gross_and_tare
 
 HITCH = {"axle": 0.06, "front": 0.24, "rear": 0.0}
 """Share of a load that comes onto the hitch, by where it was filled in."""
@@ -139,3 +139,6 @@ class Cart(OnCells):
         gross = stepped(load + tare + self.noise(t, 5, "gross"), division)
         figures = gross_and_tare(gross, tare, "kg")
         return Ticket(title=f"gross {gross:g} kg, tare {tare:g} kg", figures=figures)
+
+
+STAND_INS: dict[str, type[StandIn]] = {"cart": Cart}

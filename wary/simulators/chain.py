@@ -5,7 +5,7 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.simulators.belt import CONTROLS, Belt, Plates
-from wary.simulators.stand_in import Control, Does, OnRecord, does
+from wary.simulators.stand_in import Control, Does, OnRecord, StandIn, does
 
 
 class Chain(Belt):
@@ -45,3 +45,6 @@ class Chain(Belt):
                 )
             )  # fmt: skip
         return tuple(found)
+
+
+STAND_INS: dict[str, type[StandIn]] = {"chain": Chain}

@@ -6,7 +6,18 @@ from dataclasses import dataclass
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout
-from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
+from wary.simulators.stand_in import (
+    Action,
+    Control,
+    Hidden,
+    OnRecord,
+    Scale,
+    StandIn,
+    Ticket,
+    TicketFigure,
+    does,
+    waits,
+)
 
 TARGET, DIVISION, BENCH = 400.0, 0.2, 0.1
 GLASS = 82.0
@@ -163,3 +174,6 @@ class Doser(Folded[Dosing]):
             reference_kind="weights",
             reference_nominal=f"{TARGET:g} g",
         )  # fmt: skip
+
+
+STAND_INS: dict[str, type[StandIn]] = {"doser": Doser}

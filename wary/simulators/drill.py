@@ -14,6 +14,7 @@ from wary.simulators.stand_in import (
     Hidden,
     OnRecord,
     Scale,
+    StandIn,
     Ticket,
     TicketFigure,
     does,
@@ -193,3 +194,6 @@ class Drill(Folded[Metered]):
             reference_division="5 g",
             reference_range="25 kg",
         )
+
+
+STAND_INS: dict[str, type[StandIn]] = {"meter": Drill}

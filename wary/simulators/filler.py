@@ -15,7 +15,18 @@ from typing import ClassVar
 from wary.live import Readout
 from wary.quantities import round_half_up
 from wary.simulators.folded import Folded, Mendable, readout
-from wary.simulators.stand_in import Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
+from wary.simulators.stand_in import (
+    Action,
+    Control,
+    Hidden,
+    OnRecord,
+    Scale,
+    StandIn,
+    Ticket,
+    TicketFigure,
+    does,
+    waits,
+)
 
 
 @dataclass(frozen=True)
@@ -273,3 +284,6 @@ class TwoSpeed(ThreeSpeed):
 
 def _up(mass: float) -> float:
     return math.ceil(mass * 1000 - 1e-9) / 1000
+
+
+STAND_INS: dict[str, type[StandIn]] = {"filler": ThreeSpeed, "two-speed-filler": TwoSpeed}

@@ -12,6 +12,7 @@ from wary.simulators.stand_in import (
     Hidden,
     OnRecord,
     Scale,
+    StandIn,
     Ticket,
     TicketFigure,
     does,
@@ -147,3 +148,6 @@ class Free(Folded[Gated]):
             reference_division=f"{cls.division:g} kg",
             reference_range="1500 kg",
         )  # fmt: skip
+
+
+STAND_INS: dict[str, type[StandIn]] = {"free-spreader": Free}

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Lagged, Mendable, readout
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, does, waits
+from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, StandIn, does, waits
 
 LIMITS = {"small": 120.0, "middle": 180.0, "large": 240.0}
 """Where each grade begins, g: a piece belongs to the heaviest grade whose limit it reaches."""
@@ -162,3 +162,6 @@ class Grader(Folded[Grading]):
             reference_kind="weights",
             reference_nominal="200 g",
         )  # fmt: skip
+
+
+STAND_INS: dict[str, type[StandIn]] = {"grader": Grader}

@@ -10,7 +10,19 @@ from typing import ClassVar
 
 from wary.live import Readout
 from wary.simulators.folded import Folded, Mendable, readout, stepped
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, TicketFigure, does, waits
+from wary.simulators.stand_in import (
+    KEY,
+    Action,
+    Control,
+    Hidden,
+    OnRecord,
+    Scale,
+    StandIn,
+    Ticket,
+    TicketFigure,
+    does,
+    waits,
+)
 
 OFTEN = "They say that lorries come out heavier than it says."
 
@@ -265,3 +277,6 @@ class Bin(Lifted):
             reference_division="1 kg",
             reference_range="1500 kg",
         )
+
+
+STAND_INS: dict[str, type[StandIn]] = {"lift-arm": Arm, "lift": Bin}

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 
 from wary.live import Readout
-from wary.simulators import STAND_INS
+from wary.simulators import stand_ins
 from wary.simulators.stand_in import Action
 
 
@@ -37,7 +37,7 @@ class Player:
 
     def __init__(self, name: str, seed: int = 7, fault: str = "none") -> None:
         self.script = SCRIPTS[name]
-        self.machine = STAND_INS[name](seed, fault)
+        self.machine = stand_ins()[name](seed, fault)
 
     def shows(self, t: float) -> list[Readout]:
         """The readouts at a time, s since it began; those of single cells are not sent."""

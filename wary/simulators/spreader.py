@@ -6,7 +6,19 @@ from dataclasses import dataclass
 from wary.live import Readout
 from wary.simulators.folded import Folded, Mendable, readout, stepped
 from wary.simulators.metering import SHORT
-from wary.simulators.stand_in import KEY, Action, Control, Hidden, OnRecord, Scale, Ticket, does, gross_and_tare, waits
+from wary.simulators.stand_in import (
+    KEY,
+    Action,
+    Control,
+    Hidden,
+    OnRecord,
+    Scale,
+    StandIn,
+    Ticket,
+    does,
+    gross_and_tare,
+    waits,
+)
 
 FAULTS = {
     "none": Hidden("It was in order.", "The controller and the scale agreed to a step of the scale.", "leave"),
@@ -137,3 +149,6 @@ class Controlled(Folded[Spreading]):
             reference_division="0.2 kg",
             reference_range="1500 kg",
         )
+
+
+STAND_INS: dict[str, type[StandIn]] = {"spreader": Controlled}

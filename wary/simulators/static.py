@@ -22,7 +22,7 @@ from wary.simulators.cells import (
     put,
 )
 from wary.simulators.folded import readout, stepped
-from wary.simulators.stand_in import Action, Control, Hidden, Scale, Ticket, TicketFigure
+from wary.simulators.stand_in import Action, Control, Hidden, Scale, StandIn, Ticket, TicketFigure
 
 COARSE = 50.0
 """Step of the ticket's scale in the state `coarse`, kg."""
@@ -141,3 +141,12 @@ class BagStand(OnCells):
         if self.wrong(state, "hose") and state.most:
             return 3.0 + 1.5 * math.sin(state.since)
         return super()._kept(state)
+
+
+STAND_INS: dict[str, type[StandIn]] = {
+    "platform": Platform,
+    "pads": Pads,
+    "vessel": Vessel,
+    "bench": Bench,
+    "bag-stand": BagStand,
+}

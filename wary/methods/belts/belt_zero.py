@@ -137,6 +137,7 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     summary = "Empty belt, whole revolutions, more than once"
     question = "Does the zero hold?"
     subject = "The zero"
+    passes_for = {"zero-moved": "zero-moved", "store-zero": "zero-moved", "zero-jump": "zero-moved"}
     half_done = "it was stored, and is not confirmed by another reading yet"
     profile = "belt-fine"
     inputs = BeltZeroInputs

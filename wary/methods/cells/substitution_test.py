@@ -97,6 +97,7 @@ class SubstitutionTest(Method[SubstitutionInputs, SubstitutionResults]):
     summary = "A large scale proven with few weights: material takes their place, and they go on again"
     question = "Does it read right, and how far is that shown?"
     subject = "The substituted loads"
+    passes_for = {"not-alike": "scatter", "linearity": "curve"}
     profile = "vessel"
     inputs = SubstitutionInputs
     results = SubstitutionResults

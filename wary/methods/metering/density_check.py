@@ -66,6 +66,7 @@ class DensityCheck(Method[DensityCheckInputs, DensityResults]):
     summary = "A measure filled, struck level and weighed"
     question = "Is the density right?"
     subject = "The density"
+    passes_for = {"not-agreeing": "scatter"}
     profile = "metered-feed"
     inputs = DensityCheckInputs
     results = DensityResults

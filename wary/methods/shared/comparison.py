@@ -48,6 +48,10 @@ RUNS_READ = (
 """What the runs of every comparison say."""
 
 
+CURVED = "intercept"
+"""The reason that loads of different sizes say different things."""
+
+
 class ComparisonMethod(Method[ComparedGiven, Compared]):
     """A method whose heart is a tally of runs. `rules` are the rules of its call, with its own among them.
 
@@ -63,6 +67,7 @@ class ComparisonMethod(Method[ComparedGiven, Compared]):
     rules: tuple[Rule, ...] = RULES
     against = ("reference_division", "reference_uncertainty")
     reads = RUNS_READ
+    passes_for = {CURVED: "curve"}
 
     def errors(self, given: ComparedGiven, answer: Assessment[Compared]) -> Errors | None:
         """The mean error of the runs found and left."""
@@ -111,7 +116,6 @@ Looker = Callable[[Stage, float | None], tuple[list[Check], list[Reason]]]
 
 OTHER_LOAD = 1.5
 """A load so many times as large as another one is another load."""
-CURVED = "intercept"
 
 
 def _same_again(answer: Assessment[Compared]) -> Iterator[Sign]:

@@ -134,6 +134,7 @@ class SpanPoints(Method[SpanPointsInputs, SpanPointsResults]):
     summary = "Zero and several loads: linearity, counts per unit, noise"
     question = "Is it straight, and does it read right?"
     subject = "The points"
+    passes_for = {"linearity": "curve"}
     profile = "vessel"
     inputs = SpanPointsInputs
     results = SpanPointsResults

@@ -136,6 +136,7 @@ class ZeroSpan(Method[ZeroSpanInputs, ZeroSpanResults]):
     summary = "Zero and one test load, passes until both hold"
     question = "Do zero and span hold?"
     subject = "The span"
+    passes_for = {"zero-moved": "zero-moved", "proof-off": "curve"}
     half_done = "zero or span was taken, and does not hold yet"
     profile = "vessel"
     inputs = ZeroSpanInputs

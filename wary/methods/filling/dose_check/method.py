@@ -82,6 +82,7 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     summary = "A check mass on the cell, then doses on a bench scale"
     question = "Does it dose what it says?"
     subject = "The doser"
+    passes_for = {"no-better": "scatter"}
     half_done = "its span was taken again, and no three doses in a row prove it yet"
     profile = "filling"
     inputs = DoseCheckInputs

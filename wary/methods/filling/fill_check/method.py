@@ -134,6 +134,7 @@ class FillCheck(Method[FillCheckInputs, FillCheckResults]):
     summary = "Packs taken while it runs: tolerance, drift, capability, give-away"
     question = "Is it still where it was tuned?"
     subject = "The samples"
+    passes_for = {"drift": "scatter"}
     profile = "filling"
     inputs = FillCheckInputs
     results = FillCheckResults

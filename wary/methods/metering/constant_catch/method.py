@@ -98,6 +98,7 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     summary = "Catches until controller and scale close in"
     question = "Does the controller say what it gave?"
     subject = "The constant"
+    passes_for = {"alternating": "scatter"}
     half_done = "a new constant is keyed in, and no catch shows yet that it closes"
     profile = "metered-feed"
     inputs = ConstantCatchInputs

@@ -164,6 +164,7 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
     summary = "So many turns over a container, weighed, until two agree"
     question = "What does one turn give?"
     subject = "The meter"
+    passes_for = {"not-agreeing": "scatter", "jumped": "scatter"}
     half_done = "a new value is keyed in, and no catch shows yet what it gives"
     profile = "metered-feed"
     inputs = MeterCatchInputs
