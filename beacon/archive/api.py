@@ -1,6 +1,6 @@
 """An organisation's archive, for its leads; and what is known of oneself, for everyone."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Any, Literal
 from uuid import UUID
 
@@ -13,7 +13,7 @@ from procrastinate.contrib.django import app
 from pydantic import BaseModel, Field
 
 from beacon.archive.closing import close
-from beacon.archive.models import Archive, Bundle
+from beacon.archive.models import MAKE, PUT_TOGETHER, QUEUE, Archive, Bundle, Closing
 from beacon.background.view import MadeView, view_of
 from beacon.bench.models import Entry, Job
 from beacon.downloads import download
@@ -43,7 +43,7 @@ def make_archive(request: HttpRequest) -> tuple[int, dict[str, Any]]:
     try:
         with transaction.atomic():
             made = Archive.objects.create(organisation=led, by=user)
-            app.configure_task("make an archive", queue="archives").defer(archive=str(made.pk))
+            app.configure_task(MAKE, queue=QUEUE).defer(archive=str(made.pk))
     except IntegrityError:
         raise Problem(409, "One is being made already", "It is listed here as soon as it is there.") from None
     return 202, view_of(made)
@@ -95,7 +95,7 @@ def put_together(request: HttpRequest, given: BundleIn) -> tuple[int, dict[str, 
         raise Http404
     with transaction.atomic():
         made = Bundle.objects.create(organisation=of, by=user, **given.model_dump())
-        app.configure_task("put certificates together", queue="archives").defer(bundle=str(made.pk))
+        app.configure_task(PUT_TOGETHER, queue=QUEUE).defer(bundle=str(made.pk))
     return 202, _bundle_view(made)
 
 
@@ -131,15 +131,49 @@ class ClosingIn(BaseModel):
 
     name: str = Field(max_length=120)
     why: str = Field(min_length=1, max_length=300)
+    with_open_jobs: bool = False
+
+
+class ClosedView(BaseModel):
+    """An organisation that this person closed, and the archive that was made of it then."""
+
+    id: int
+    name: str
+    at: datetime
+    archive: MadeView | None
 
 
 @router.post("organisation/close", response={204: None, 409: ProblemDocument, 422: ProblemDocument})
 @limited("archives to make")
 def close_organisation(request: HttpRequest, given: ClosingIn) -> tuple[int, None]:
-    """Closes the organisation that this person leads: nobody works there any more. Whoever runs the server can reopen it."""
+    """Closes the organisation that this person leads: nobody works there any more. Whoever runs the server can reopen it.
+
+    Open jobs are named, and stay so with `with_open_jobs`. Its archive is made then, for whoever closed it.
+    """
     user = person(request)
-    close(user, organisation(user, Role.LEAD), given.name, given.why)
+    close(user, organisation(user, Role.LEAD), given.name, given.why, given.with_open_jobs)
     return 204, None
+
+
+@router.get("closed", response=list[ClosedView])
+def closed(request: HttpRequest) -> list[dict[str, Any]]:
+    """The organisations that this person closed and that were not opened again, with the archive of each."""
+    found = Closing.objects.filter(by=person(request), reopened_at=None).select_related("organisation", "archive__by")
+    return [
+        {"id": one.pk, "name": one.organisation.name, "at": one.at, "archive": view_of(one.archive) if one.archive else None}
+        for one in found.order_by("-at")
+    ]  # fmt: skip
+
+
+@router.get("closed/{closing_id}/file.zip", response={200: bytes, 410: ProblemDocument})
+@limited("tables to take away")
+def archive_of_closed(request: HttpRequest, closing_id: int) -> FileResponse:
+    """The archive of an organisation, for whoever closed it."""
+    mine = Closing.objects.filter(
+        pk=closing_id, by=person(request), reopened_at=None, archive__finished_at__isnull=False
+    )
+    found = mine.select_related("archive").first()
+    return _file(found.archive if found else None, "archive")
 
 
 @router.get("me/data.json", response={200: bytes})

@@ -158,7 +158,8 @@ def _files(here: Organisation) -> QuerySet[Attachment]:
 
 
 def _parts(here: Organisation) -> Iterator[tuple[str, Iterable[bytes | str]]]:
-    """Every file of an archive by its name, each in pieces."""
+    """Every file of an archive by its name, each in pieces. Of a closed organisation the members are those of its end."""
+    closed = here.closings.filter(reopened_at=None).first()
     yield "README.txt", [README.format(organisation=here.name, at=timezone.now(), by=WRITTEN_BY)]
     yield "seals.csv", [seals(here)]
     records = Record.objects.filter(organisation=here).order_by("number").values_list("number", "content")
@@ -173,7 +174,8 @@ def _parts(here: Organisation) -> Iterator[tuple[str, Iterable[bytes | str]]]:
         except FileNotFoundError:
             yield f"files/{one.sha256}.gone.txt", [f"The file “{one.name}” is gone from the server."]
     for name, (model, way) in TABLES.items():
-        yield f"tables/{name}.jsonl", _lines(model._default_manager.filter(**{way: here}).order_by("pk"))
+        rows = model._default_manager.filter(**{way: here}).order_by("pk")
+        yield f"tables/{name}.jsonl", [closed.rows] if closed and model is Membership else _lines(rows)
     yield "people.json", [_in_json(_people(here))]
     yield "organisation.json", [_in_json({"id": str(here.pk), "name": here.name, "version": VERSION})]
 
@@ -186,9 +188,17 @@ def _people(here: Organisation) -> list[dict[str, Any]]:
         for one in model._meta.concrete_fields:
             if one.related_model is Person:
                 named |= set(rows.exclude(**{one.name: None}).order_by().values_list(one.attname, flat=True).distinct())
-    roles = dict(Membership.objects.filter(organisation=here).values_list("person", "role"))
+    closed = here.closings.filter(reopened_at=None).first()
+    listed = [(one["person"], one["role"]) for one in closed.members] if closed else Membership.objects.filter(organisation=here).values_list("person", "role")  # fmt: skip
+    roles = dict(listed)
+    named |= set(roles)
     found = Person.objects.filter(pk__in=named).order_by("pk")
     return [{"id": one.pk, "name": str(one), "username": one.username, "role": roles.get(one.pk, "")} for one in found]
+
+
+def members_in(here: Organisation) -> str:
+    """The members of an organisation, as they stand in an archive."""
+    return "".join(_lines(Membership.objects.filter(organisation=here).order_by("pk")))
 
 
 def _in_json(content: Any) -> str:

@@ -9,6 +9,9 @@ from beacon.background.made import UNDER_WAY, Made
 from beacon.backups import MADE_ANEW
 from beacon.people.models import Organisation
 
+MAKE, PUT_TOGETHER, QUEUE = "make an archive", "put certificates together", "archives"
+"""The tasks that make them, and where they stand in line, by their names."""
+
 
 class Archive(Made):
     """Everything of an organisation in one file."""
@@ -67,6 +70,12 @@ class Closing(models.Model):
     at = models.DateTimeField(default=timezone.now)
     why = models.CharField(max_length=300)
     members = models.JSONField(default=list)
+    rows = models.TextField(blank=True, db_default="")
+    """The members as rows of an archive: there are none any more when it is made."""
+    ended = models.JSONField(default=dict, db_default={})
+    """What ended with it and does not come back, by what it is, each by its name."""
+    archive = models.ForeignKey(Archive, models.SET_NULL, null=True, blank=True, related_name="+")
+    """Everything as it was when it was closed, for whoever closed it."""
     reopened_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:

@@ -5,13 +5,11 @@ import uuid
 from procrastinate.contrib.django import app
 
 from beacon.archive import making
-from beacon.archive.models import Archive, Bundle
+from beacon.archive.models import MAKE, PUT_TOGETHER, QUEUE, Archive, Bundle
 from beacon.background.made import UNDER_WAY, begin_again, begins, said
 from beacon.background.patience import PATIENT
 from beacon.background.sweeping import swept
 from beacon.database.apart import read_in_the_background
-
-MAKE, PUT_TOGETHER, QUEUE = "make an archive", "put certificates together", "archives"
 
 
 @app.task(name=MAKE, queue=QUEUE, retry=PATIENT)

@@ -8,15 +8,14 @@ from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from django.core.cache import cache
 from django.test import override_settings
-from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from beacon.accounts.models import House
-from beacon.archive.models import Archive
 from beacon.mail.models import Mail
 from beacon.people.models import Organisation, Person
 from tests.browser.base import BrowserTestCase
 from tests.provider import Provider
+from tests.server.background import work
 from tests.server.plant import PASSWORD
 from tests.server.test_accounts import code_for, link_in
 
@@ -111,9 +110,7 @@ class ByLink(Accounts):
 
 class Closing(Accounts):
     def test_an_organisation_is_closed_and_its_people_are_told_so(self) -> None:
-        Archive.objects.create(
-            organisation=self.plant.organisation, by=self.plant.lead, finished_at=timezone.now(), size=5
-        )
+        self.plant.job()
         page = self.own(self.plant.lead)
         page.get_by_role("button", name="Close Gannet Ness for good").click()
         dialog = page.get_by_role("dialog")
@@ -124,6 +121,16 @@ class Closing(Accounts):
         expect(dialog.get_by_role("alert")).to_contain_text("Type its name as it is")
         dialog.get_by_label("Type its name").fill("Gannet Ness")
         dialog.get_by_role("button", name="Close it").click()
+        # What is open is named, before anything is closed.
+        expect(dialog.get_by_text("Conveyor, begun by")).to_be_visible()
+        self.assert_accessible(page)
+        dialog.get_by_label("They stay open").check()
+        dialog.get_by_role("button", name="Close it").click()
+        expect(page.get_by_role("heading", name="Gannet Ness, closed by you on")).to_be_visible()
+        expect(page.get_by_text("Its archive is being made")).to_be_visible()
+        work()
+        expect(page.get_by_role("link", name="Take its archive, ZIP")).to_be_visible()
+        self.assert_accessible(page)
         expect(page.get_by_role("heading", name="You belong to no organisation here")).to_be_visible()
         self.page.goto("/systems")
         expect(self.page.get_by_role("heading", name="You belong to no organisation here")).to_be_visible()

@@ -257,32 +257,74 @@ class BroughtBack(ArchivedTestCase):
 
 
 class Closed(ArchivedTestCase):
-    def test_it_is_closed_after_its_archive_was_taken_and_nobody_sees_any_of_it(self) -> None:
-        given = {"name": "Gannet Ness", "why": "sold"}
-        self.assertEqual(send(self.client, "/api/organisation/close", given).status_code, 409)
-        self.made()
-        wrong = send(self.client, "/api/organisation/close", given | {"name": "Gannet"})
+    given = {"name": "Gannet Ness", "why": "sold"}
+
+    def test_it_is_closed_and_nobody_sees_any_of_it_and_opened_again_it_says_what_does_not_come_back(self) -> None:
+        self.assertEqual(
+            send(self.client, "/api/programs", {"name": "Maintenance", "scopes": ["read"]}).status_code, 201
+        )
+        wrong = send(self.client, "/api/organisation/close", self.given | {"name": "Gannet"})
         self.assertEqual((wrong.status_code, wrong.json()["errors"][0]["path"]), (422, "name"))
         technician = Client()
         technician.force_login(self.plant.technician)
-        self.assertEqual(send(technician, "/api/organisation/close", given).status_code, 404)
-        self.assertEqual(send(self.client, "/api/organisation/close", given).status_code, 204)
+        self.assertEqual(send(technician, "/api/organisation/close", self.given).status_code, 404)
+        all_open = self.given | {"with_open_jobs": True}
+        self.assertEqual(send(self.client, "/api/organisation/close", all_open).status_code, 204)
         for client in (self.client, technician):
             self.assertEqual((client.get("/api/round").status_code, client.get("/api/me").json()["memberships"]), (404, []))  # fmt: skip
             self.assertEqual(client.get(f"/api/systems/{self.plant.system.pk}").status_code, 404)
         self.assertEqual([one for one in verify() if isinstance(one, Broken)], [], "what was sealed stays sealed")
-        call_command("reopen", "Gannet Ness", stdout=io.StringIO())
+        said = io.StringIO()
+        call_command("reopen", "Gannet Ness", stdout=said)
+        self.assertIn("does not come back", said.getvalue())
+        self.assertIn("token: Maintenance", said.getvalue())
         self.assertEqual(technician.get("/api/round").status_code, 200)
         self.assertEqual(Membership.objects.get(person=self.plant.people["reader"]).sites.count(), 1)
         with self.assertRaisesMessage(CommandError, "is closed"):
             call_command("reopen", "Gannet Ness")
 
+    def test_jobs_that_are_open_are_named_first(self) -> None:
+        for job in Job.objects.filter(closed_at=None, practice=False):
+            send(self.client, f"/api/jobs/{job.pk}/close", GIVEN_UP)
+        job = self.plant.job()
+        enter(job, self.plant.technician, {"note": "half done"})
+        answer = send(self.client, "/api/organisation/close", self.given)
+        self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Jobs are open"))
+        (row,) = answer.json()["errors"]
+        self.assertIn("Conveyor, begun by", row["text"])
+        send(self.client, f"/api/jobs/{job.pk}/close", GIVEN_UP)
+        self.assertEqual(send(self.client, "/api/organisation/close", self.given).status_code, 204)
+
+    def test_its_archive_is_of_its_very_end_and_for_whoever_closed_it(self) -> None:
+        Archive.objects.create(organisation=self.plant.organisation, by=self.plant.lead)
+        enter(self.plant.job(), self.plant.technician, {"note": "the last word"})
+        self.assertEqual(
+            send(self.client, "/api/organisation/close", self.given | {"with_open_jobs": True}).status_code, 204
+        )
+        (told,) = self.client.get("/api/closed").json()
+        self.assertEqual((told["name"], told["archive"]["finished_at"]), ("Gannet Ness", None))
+        work()
+        (told,) = self.client.get("/api/closed").json()
+        url = f"/api/closed/{told['id']}/file.zip"
+        content = b"".join(self.client.get(url).streaming_content)  # type: ignore[arg-type]
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            self.assertIn(b"the last word", packed.read("tables/entries.jsonl"))
+            members = [json.loads(line) for line in packed.read("tables/members.jsonl").splitlines()]
+            self.assertEqual(len(members), 3)
+            people = {one["username"]: one["role"] for one in json.loads(packed.read("people.json"))}
+        self.assertEqual(people[self.plant.lead.username], "lead")
+        for other in (self.plant.technician, self.other.lead):
+            client = Client()
+            client.force_login(other)
+            self.assertEqual((client.get("/api/closed").json(), client.get(url).status_code), ([], 404))
+        call_command("reopen", "Gannet Ness", stdout=io.StringIO())
+        self.assertEqual((self.client.get("/api/closed").json(), self.client.get(url).status_code), ([], 404))
+
     def test_two_leads_at_once_close_it_once(self) -> None:
-        self.made()
         second = self.plant.person("second@gannet.example", "lead")
         clients = [self.client, Client()]
         clients[1].force_login(second)
-        given = {"name": "Gannet Ness", "why": "sold"}
+        given = self.given | {"with_open_jobs": True}
         said = at_once(
             *[lambda client=client: send(client, "/api/organisation/close", given).status_code for client in clients]
         )  # type: ignore[misc]

@@ -20,3 +20,7 @@ class Command(BaseCommand):
             raise CommandError(f"No organisation of the name “{options['organisation']}” is closed.")
         count = reopen(found)
         self.stdout.write(f"{found.organisation} is open again, with {count} people.")
+        if found.ended:
+            self.stdout.write("What ended with it does not come back; a lead sets it up again:")
+        for what, names in found.ended.items():
+            self.stdout.write(f"  {what}: {', '.join(names)}")
