@@ -1,11 +1,13 @@
 """Backups: one file with the database as of one moment and every file that it speaks of, looked at whole before it is put back.
 
-`python -m beacon.backups make FILE` and `put FILE [--although WHY]`; the database is DATABASE_URL's, its programs lie under PG_BIN.
+`python -m beacon.backups make FILE`, `put FILE [--although WHY]` and `key FILE`; the database is DATABASE_URL's, its programs lie under PG_BIN.
 """
 
+import base64
 import contextlib
 import fcntl
 import getpass
+import hashlib
 import json
 import os
 import shutil
@@ -16,7 +18,10 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 from urllib.parse import unquote, urlsplit
+
+from cryptography.fernet import Fernet, InvalidToken
 
 from beacon.database.replica import first
 from beacon.database.timeline import Refused
@@ -105,6 +110,7 @@ def make(to: Path) -> str:
         manifest = {
             "format": FORMAT,
             "version": 1,
+            **_of_the_key(),
             DUMP: digest_of(work / DUMP),
             FILES: {str(path.relative_to(_folder())): digest_of(path) for path in held},
         }
@@ -121,10 +127,66 @@ def make(to: Path) -> str:
     return f"{to}: the database and {len(held)} files."
 
 
+def _mark(key: str) -> str:
+    """By what a key is known again, and not found out."""
+    return hashlib.sha256(b"beacon.backup.key " + key.encode()).hexdigest()[:16]
+
+
+def _under(phrase: str, salt: bytes) -> Fernet:
+    """What a key is locked away with (scrypt, RFC 7914)."""
+    derived = hashlib.scrypt(phrase.encode(), salt=salt, n=2**15, r=8, p=1, maxmem=2**26, dklen=32)
+    return Fernet(base64.urlsafe_b64encode(derived))
+
+
+def _of_the_key() -> dict[str, Any]:
+    """What a backup says of the server's key, under which second factors are kept: its mark, and under a pass phrase itself."""
+    key, phrase = os.environ.get("BEACON_SECRET_KEY", ""), os.environ.get("BEACON_BACKUP_PHRASE", "")
+    said: dict[str, Any] = {"key": {"mark": _mark(key)}} if key else {}
+    if key and phrase:
+        salt = os.urandom(16)
+        said["key"] |= {"salt": salt.hex(), "locked": _under(phrase, salt).encrypt(key.encode()).decode()}
+    return said
+
+
+def _manifest(file: Path) -> dict[str, Any]:
+    try:
+        with tarfile.open(file, "r:") as tar:
+            part = tar.extractfile(MANIFEST)
+            assert part is not None
+            return dict(json.loads(part.read()))
+    except Exception:
+        raise Unfit(f"{file} is no whole backup.") from None
+
+
+def key_of(file: Path) -> str:
+    """The server's key that a backup was made under. Raises Unfit where it is not in it, or the pass phrase is another."""
+    said = _manifest(file).get("key", {})
+    if "locked" not in said:
+        raise Unfit("The key is not in this backup: name a pass phrase in BEACON_BACKUP_PHRASE before one is made. Look in /etc/wary-beacon/settings of the machine of before.")  # fmt: skip
+    phrase = os.environ.get("BEACON_BACKUP_PHRASE", "") or getpass.getpass("Pass phrase: ")
+    try:
+        return _under(phrase, bytes.fromhex(said["salt"])).decrypt(said["locked"].encode()).decode()
+    except InvalidToken:
+        raise Unfit("That is not the pass phrase that it was made with.") from None
+
+
+def _other_key(file: Path) -> str:
+    """What is to be done where a backup was made under another key than this server's; nothing where it was not."""
+    mark = _manifest(file).get("key", {}).get("mark")
+    keys = [os.environ.get("BEACON_SECRET_KEY", ""), *os.environ.get("BEACON_SECRET_KEYS_BEFORE", "").split(",")]
+    if not mark or mark in map(_mark, keys):
+        return ""
+    return (
+        "\nIt was made under another key than this server's: its second factors open nothing until that key stands in "
+        f"BEACON_SECRET_KEYS_BEFORE. Where it is in the backup: .venv/bin/python -m beacon.backups key {file}"
+    )
+
+
 def look_at(file: Path, into: Path) -> dict[str, str]:
     """Unpacks a backup and looks at it whole. Raises Unfit where it is none, or was cut off or changed; says what it holds."""
     try:
-        with tarfile.open(file) as tar:
+        # As it is written: nothing in it is packed, so that it takes no more room than it has.
+        with tarfile.open(file, "r:") as tar:
             tar.extractall(into, filter="data")
         manifest = json.loads((into / MANIFEST).read_text(encoding="utf-8"))
         if manifest["format"] != FORMAT or manifest["version"] != 1:
@@ -172,6 +234,7 @@ def put(file: Path, although: str = "") -> str:
             raise
     return (
         f"{said}\nPut back from {file}. What was there before stands in the database “{before}” until the next restore."
+        f"{_other_key(file)}"
     )
 
 
@@ -236,6 +299,8 @@ def main(given: list[str]) -> int:
         what, file, *rest = given
         if what == "make" and not rest:
             print(make(Path(file).resolve()))
+        elif what == "key" and not rest:
+            print(key_of(Path(file).resolve()))
         elif what == "put" and (not rest or (len(rest) == 2 and rest[0] == "--although")):
             although = rest[1].strip() if rest else ""
             if rest and not any(letter.isalpha() for letter in although):
@@ -244,7 +309,7 @@ def main(given: list[str]) -> int:
         else:
             raise ValueError
     except ValueError:
-        print("Say `make FILE`, or `put FILE`, or `put FILE --although WHY`.", file=sys.stderr)
+        print("Say `make FILE`, `put FILE`, `put FILE --although WHY`, or `key FILE`.", file=sys.stderr)
         return 2
     except Unfit as why:
         print(why, file=sys.stderr)

@@ -36,9 +36,22 @@ def bring_back(file: Path, although: str = "") -> Organisation:
     """Brings an archive back, as a whole or not at all; `although` says why, where its records do not fit. Raises NotBrought."""
     try:
         with zipfile.ZipFile(file) as held, transaction.atomic():
+            _bounded(held, file)
             return _brought(held, although)
     except (zipfile.BadZipFile, KeyError, ValueError, serializers.base.DeserializationError) as wrong:
         raise NotBrought(f"This is no whole archive of Wary Beacon: {wrong}") from wrong
+
+
+MOST_PACKED = 60
+"""What is packed in an archive is text, that comes to so many times its size at most."""
+LEAST_BOUND = 200_000_000
+
+
+def _bounded(held: zipfile.ZipFile, file: Path) -> None:
+    """Raises NotBrought for what would come to much more than an archive does, before any of it is unpacked."""
+    whole = sum(one.file_size for one in held.infolist())
+    if whole > max(LEAST_BOUND, MOST_PACKED * file.stat().st_size):
+        raise NotBrought(f"This is no archive of Wary Beacon: unpacked it would come to {whole / 1e9:.1f} GB.")
 
 
 def _brought(held: zipfile.ZipFile, although: str) -> Organisation:

@@ -19,7 +19,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from beacon.archive import making, tasks
+from beacon.archive import bringing, making, tasks
 from beacon.archive.models import Archive, Bundle, Closing
 from beacon.attachments.models import Attachment
 from beacon.bench.models import Entry, Job
@@ -254,6 +254,13 @@ class BroughtBack(ArchivedTestCase):
         self.keep(held, tables_entries_jsonl=entries.replace(b"of Gannet Ness", b"of Gannet Moor"))
         call_command("bring_back", self.file, although="the note was mended by hand", stdout=io.StringIO())
         self.assertIn("the note was mended by hand", " ".join(str(one) for one in verify()))
+
+    def test_what_would_come_to_far_more_than_an_archive_does_is_left_packed(self) -> None:
+        file = Path(tempfile.mkdtemp()) / "bomb.zip"
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+            packed.writestr("organisation.json", b" " * 250_000_000)
+        with self.assertRaisesRegex(bringing.NotBrought, "unpacked it would come to"):
+            bringing.bring_back(file)
 
 
 class Closed(ArchivedTestCase):

@@ -51,6 +51,30 @@ class Backups(EmptiedTestCase):
         os.environ.clear()
         os.environ.update(self.before)
 
+    def test_the_key_travels_under_a_pass_phrase_and_a_server_with_another_says_so(self) -> None:
+        key = os.environ["BEACON_SECRET_KEY"]
+        os.environ["BEACON_BACKUP_PHRASE"] = "gannets nest on the ness"
+        backups.make(self.file)
+        self.assertNotIn(key.encode(), self.file.read_bytes())
+        self.assertEqual((backups.key_of(self.file), backups._other_key(self.file)), (key, ""))
+        os.environ["BEACON_SECRET_KEY"] = "of the new machine"
+        self.assertIn("BEACON_SECRET_KEYS_BEFORE", backups._other_key(self.file))
+        os.environ["BEACON_SECRET_KEYS_BEFORE"] = f"older,{key}"
+        self.assertEqual(backups._other_key(self.file), "")
+        os.environ["BEACON_BACKUP_PHRASE"] = "another"
+        with self.assertRaisesRegex(backups.Unfit, "not the pass phrase"):
+            backups.key_of(self.file)
+        del os.environ["BEACON_BACKUP_PHRASE"]
+        backups.make(self.file)
+        with self.assertRaisesRegex(backups.Unfit, "not in this backup"):
+            backups.key_of(self.file)
+
+    def test_what_is_packed_is_no_backup(self) -> None:
+        with tarfile.open(self.file, "w:gz") as tar:
+            tar.add(__file__, backups.MANIFEST)
+        with self.assertRaisesRegex(backups.Unfit, "no whole backup"):
+            backups.look_at(self.file, self.folder / "x")
+
     def sealed(self) -> None:
         job = self.plant.job()
         enter(job, self.plant.technician, {"inputs.zero_done": "job"} | runs(IN_ORDER))
