@@ -257,9 +257,15 @@ class OneDevice(BrowserTestCase):
             ],
         )  # fmt: skip
         page.reload()
-        page.clock.run_for(11_000)
-        self.wait_until(Job.objects.filter(pk=opened).exists)
-        self.wait_until(Job.objects.filter(pk=self.job.pk, closed_at__isnull=False).exists)
+        expect(page.get_by_role("complementary", name="The call")).to_be_visible()
+
+        def both_there() -> bool:
+            # What waits is looked at every ten seconds of the page's own clock.
+            page.clock.run_for(11_000)
+            closed = Job.objects.filter(pk=self.job.pk, closed_at__isnull=False)
+            return Job.objects.filter(pk=opened).exists() and closed.exists()
+
+        self.wait_until(both_there, 40)
         for at in (Job.objects.get(pk=opened).opened_at, Job.objects.get(pk=self.job.pk).closed_at):
             assert at is not None
             self.assertLess(abs(at - timezone.now()), timedelta(minutes=5))

@@ -25,7 +25,7 @@ CHANGES = int(os.environ.get("BEACON_CHANGES", "150"))
 STOPPED = {"signed": "x", "outcome": "out-of-service", "reason": "frame bent"}
 ROWS: tuple[tuple[type[Any], str], ...] = (
     (Entry, "kept_at"),
-    (Record, ""),
+    (Record, "kept_at"),
     (Job, ""),
     (Attachment, "width height pages"),
 )
