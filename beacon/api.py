@@ -17,6 +17,7 @@ from pydantic import Field
 
 from beacon import problems
 from beacon.accounts.api import router as accounts
+from beacon.accounts.houses import opens_too_much
 from beacon.archive.api import router as archive
 from beacon.attachments.api import router as papers
 from beacon.bench.api import router as bench
@@ -28,7 +29,7 @@ from beacon.loads.api import router as loads
 from beacon.mail.api import router as mail
 from beacon.people.api import router as people
 from beacon.people.invitations_api import router as invitations
-from beacon.people.models import Organisation
+from beacon.people.models import Organisation, Person
 from beacon.planner.api import router as planner
 from beacon.plant.api import router as plant
 from beacon.plant.channels_api import router as channels
@@ -84,6 +85,9 @@ class OwnSession(SessionAuth):
         user = super().authenticate(request, key)
         meant = request.headers.get("X-Person")
         if user is None or meant and meant != str(user.pk):
+            return None
+        if isinstance(user, Person) and opens_too_much(request, user):
+            request.session.flush()
             return None
         if getattr(user, "owes_factor", False) and request.path not in BEFORE_A_FACTOR:
             raise problems.Problem(403, "A second factor first", "Your organisation asks for one: set it up, and go on.")  # fmt: skip

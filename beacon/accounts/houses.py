@@ -69,6 +69,25 @@ def said_so(request: HttpRequest, account: SocialAccount) -> None:
         OwnLink.objects.get_or_create(account=account)
 
 
+def opens_too_much(request: HttpRequest, user: Person) -> bool:
+    """Whether a session came by an organisation's provider alone, and its person belongs to another one as well.
+
+    A silent link opens the provider's organisation and no other: whoever joined another one at the very moment at which
+    such a session began has none. Where they said themselves that the account is theirs, it opens all that they have.
+    """
+    records = request.session.get(RECORDS, [])
+    if not records or {record.get("method") for record in records} - {"socialaccount", "mfa"}:
+        return False
+    providers = {str(record.get("provider")) for record in records if record.get("method") == "socialaccount"}
+    own = OwnLink.objects.filter(account__user=user, account__provider__in=providers)
+    theirs = House.objects.filter(pk__in=providers).values("organisation")
+    return not own.exists() and user.memberships.exclude(organisation__in=theirs).exists()
+
+
+RECORDS = "account_authentication_methods"
+"""Where the library notes in a session by which ways it was begun."""
+
+
 def silent_links_ended(membership: Membership) -> bool:
     """Ends what other organisations' providers linked silently, as somebody joins this one; whether there was any.
 

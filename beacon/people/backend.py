@@ -4,6 +4,7 @@ from typing import Any, cast
 
 from allauth.account.auth_backends import AuthenticationBackend
 from allauth.mfa.models import Authenticator
+from allauth.socialaccount.models import SocialAccount, SocialApp
 from django.db.models import Exists, OuterRef, Q
 
 from beacon.people.models import Membership, Organisation, Person, Role
@@ -12,11 +13,18 @@ FACTORS = (Authenticator.Type.TOTP, Authenticator.Type.WEBAUTHN)
 """What counts as a second factor; recovery codes stand in for one that was lost."""
 
 
-def demands() -> Exists:
-    """Whether an organisation that a person belongs to demands a second factor of them, in the same query as the person."""
+def demands(elsewhere: bool = False) -> Exists:
+    """Whether an organisation that a person belongs to demands a second factor of them, in the same query as the person.
+
+    With `elsewhere` one by whose own sign-in they do not come: its provider answers for them there, and nowhere else.
+    """
     leads = Q(organisation__second_factor=Organisation.Demands.LEADS, role=Role.LEAD)
     everybody = Q(organisation__second_factor=Organisation.Demands.ALL)
-    return Exists(Membership.objects.filter(leads | everybody, person=OuterRef("pk")))
+    found = Membership.objects.filter(leads | everybody, person=OuterRef("pk"))
+    if elsewhere:
+        own = SocialApp.objects.filter(house__organisation=OuterRef(OuterRef("organisation"))).values("provider_id")
+        found = found.exclude(Exists(SocialAccount.objects.filter(user=OuterRef("person"), provider__in=own)))
+    return Exists(found)
 
 
 def has_factor(user: Person) -> bool:
@@ -28,16 +36,19 @@ class Backend(AuthenticationBackend):
     """The library's own, with `owes_factor` on whom it finds."""
 
     def get_user(self, user_id: Any) -> Person | None:
-        """Who has this id. Who has no password here comes by their organisation's own sign-in, and owes nothing."""
+        """Who has this id. Who has no password here comes by their organisation's own sign-in, and owes that one nothing."""
         found = (
             Person.objects.filter(pk=user_id)
             .annotate(
-                demanded=demands(), has=Exists(Authenticator.objects.filter(user=OuterRef("pk"), type__in=FACTORS))
+                demanded=demands(),
+                elsewhere=demands(True),
+                has=Exists(Authenticator.objects.filter(user=OuterRef("pk"), type__in=FACTORS)),
             )
             .first()
         )
         if found is None or not self.user_can_authenticate(found):
             return None
         noted = cast(Any, found)
-        found.owes_factor = noted.demanded and not noted.has and found.has_usable_password()
+        owes = noted.demanded if found.has_usable_password() else noted.elsewhere
+        found.owes_factor = owes and not noted.has
         return found

@@ -7,10 +7,11 @@ import requests
 from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from allauth.socialaccount.models import SocialAccount, SocialApp
+from django.contrib.auth.hashers import make_password
 from django.test import Client, override_settings
 from django.utils import timezone
 
-from beacon.accounts.models import House, HouseDomain
+from beacon.accounts.models import House, HouseDomain, OwnLink
 from beacon.mail.models import Mail
 from beacon.people.models import Device, Invitation, Membership, Organisation, Person, Role
 from tests.provider import Provider
@@ -100,6 +101,33 @@ class OwnSignIn(AccountsTestCase):
         self.assertEqual(self.come(house, email=person.username)[0].get("/api/me").status_code, 200)
         stranger = self.signed_in(self.other.lead)
         self.assertIn("elsewhere", self.come(house, stranger, connect=True, sub="z", email="x@gannetness.example")[1])
+
+    def test_a_session_that_came_by_a_provider_opens_its_organisation_alone_whatever_was_joined_beside(self) -> None:
+        house, person = self.house(), self.plant.technician
+        client, _ = self.come(house, email=person.username)
+        self.assertEqual(client.get("/api/me").status_code, 200)
+        # As where somebody is taken in elsewhere at the very moment at which such a session begins.
+        Membership.objects.create(person=person, organisation=self.other.organisation, role=Role.READER)
+        self.assertEqual((client.get("/api/me").status_code, client.get("/api/round").status_code), (401, 401))
+        mine = Client()
+        self.sign_in(person, client=mine)
+        self.assertEqual(mine.get("/api/me").status_code, 200)
+        self.come(house, mine, connect=True, email=person.username)
+        theirs, _ = self.come(house, email=person.username)
+        self.assertEqual(theirs.get("/api/me").status_code, 200, "said for themselves it opens both")
+
+    def test_a_factor_that_another_organisation_demands_is_asked_whatever_the_way(self) -> None:
+        house, person = self.house(), self.plant.technician
+        Organisation.objects.filter(pk=self.plant.organisation.pk).update(second_factor="all")
+        Person.objects.filter(pk=person.pk).update(password=make_password(None))
+        client, _ = self.come(house, email=person.username)
+        self.assertEqual(client.get("/api/round").status_code, 200, "its own provider answers for them there")
+        OwnLink.objects.create(account=SocialAccount.objects.get(user=person))
+        Membership.objects.create(person=person, organisation=self.other.organisation, role=Role.TECHNICIAN)
+        self.assertEqual(client.get("/api/round").status_code, 200)
+        Organisation.objects.filter(pk=self.other.organisation.pk).update(second_factor="all")
+        self.assertEqual(client.get("/api/round").status_code, 403)
+        self.assertTrue(client.get("/api/me").json()["owes_factor"])
 
     def test_whoever_runs_a_provider_opens_no_organisation_that_its_people_join(self) -> None:
         house, person = self.house(), self.plant.technician
