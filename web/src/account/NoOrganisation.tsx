@@ -24,8 +24,8 @@ export function NoOrganisation() {
             {name}, closed by you on {moment(at)}
           </h2>
           {archive && <p>{words(archive)}</p>}
-          {archive && !archive.finished_at && !archive.failed && (
-            <HowFar done={archive.done} of={Math.max(1, archive.of)} what="Made" />
+          {archive && !archive.finished_at && !archive.failed && archive.of > 0 && (
+            <HowFar done={archive.done} of={archive.of} what="Made" />
           )}
           {archive?.finished_at && !archive.gone && (
             <a className="btn btn-primary" href={`/api/closed/${id}/file.zip`} download>

@@ -92,12 +92,13 @@ export function Kept() {
   if (!open && !(box.held === "closed" && waiting))
     return <span className="kept">closed, {counted(job.entries, "entry", "entries")}</span>;
   const late = box.held !== "";
+  const amiss = late || notTaken > 0;
   const text =
     waiting && late
       ? `${waiting} waiting to be sent`
       : `${counted(job.entries, "entry", "entries")} kept${waiting ? `, ${waiting} on the way` : ""}`;
   return (
-    <span className={`kept${late ? " kept-late" : ""}`} role="status">
+    <span className={`kept${amiss ? " kept-late" : ""}`} role="status">
       <i aria-hidden="true" />
       <span>
         {text}
