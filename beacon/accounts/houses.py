@@ -76,7 +76,9 @@ def opens_too_much(request: HttpRequest, user: Person) -> bool:
     such a session began has none. Where they said themselves that the account is theirs, it opens all that they have.
     """
     records = request.session.get(RECORDS, [])
-    if not records or {record.get("method") for record in records} - {"socialaccount", "mfa"}:
+    ways = {record.get("method") for record in records}
+    # A passkey alone is a way of their own, and so is a password.
+    if "socialaccount" not in ways or ways - {"socialaccount", "mfa"}:
         return False
     providers = {str(record.get("provider")) for record in records if record.get("method") == "socialaccount"}
     own = OwnLink.objects.filter(account__user=user, account__provider__in=providers)

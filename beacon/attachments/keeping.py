@@ -65,7 +65,11 @@ def keep_again(organisation: uuid.UUID, sha256: str, content: bytes) -> None:
     if digest(content) != sha256:
         raise ValueError(f"the file {sha256[:12]}… is not the one that was kept")
     store.put(kept_at(organisation, sha256), content)
-    small = taken(content).small
+    try:
+        small = taken(content).small
+    except (NotTaken, NotYet):
+        # It was taken once, under other bounds: it is kept as it is, and only its thumbnail is missing.
+        small = b""
     if small:
         store.put(kept_at(organisation, sha256, SMALL), small)
 
