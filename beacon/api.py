@@ -218,7 +218,10 @@ READY_WITHIN = 0.8
 
 
 def _reached() -> str:
-    """What is wrong with the clock, once the database answered. Its thread has a connection of its own, and gives it back."""
+    """What is wrong with the clock, once the database answered.
+
+    Its thread has a connection of its own, and gives it back.
+    """
     try:
         Organisation.objects.exists()
         return said_of_the_clock()

@@ -1,6 +1,7 @@
 """Backups: one file with the database as of one moment and every file that it speaks of, looked at whole before it is put back.
 
-`python -m beacon.backups make FILE`, `put FILE [--although WHY]` and `key FILE`; the database is DATABASE_URL's, its programs lie under PG_BIN.
+`python -m beacon.backups make FILE`, `put FILE [--although WHY]` and `key FILE`; the
+database is DATABASE_URL's, its programs lie under PG_BIN.
 """
 
 import base64
@@ -139,7 +140,8 @@ def _under(phrase: str, salt: bytes) -> Fernet:
 
 
 def _of_the_key() -> dict[str, Any]:
-    """What a backup says of the server's key, under which second factors are kept: its mark, and under a pass phrase itself."""
+    """What a backup says of the server's key, under which second factors are kept: its mark, and under a pass phrase
+    itself."""
     key, phrase = os.environ.get("BEACON_SECRET_KEY", ""), os.environ.get("BEACON_BACKUP_PHRASE", "")
     said: dict[str, Any] = {"key": {"mark": _mark(key)}} if key else {}
     if key and phrase:
@@ -159,10 +161,16 @@ def _manifest(file: Path) -> dict[str, Any]:
 
 
 def key_of(file: Path) -> str:
-    """The server's key that a backup was made under. Raises Unfit where it is not in it, or the pass phrase is another."""
+    """The server's key that a backup was made under.
+
+    Raises Unfit where it is not in it, or the pass phrase is another.
+    """
     said = _manifest(file).get("key", {})
     if "locked" not in said:
-        raise Unfit("The key is not in this backup: name a pass phrase in BEACON_BACKUP_PHRASE before one is made. Look in /etc/wary-beacon/settings of the machine of before.")  # fmt: skip
+        raise Unfit(
+            "The key is not in this backup: name a pass phrase in BEACON_BACKUP_PHRASE before one is made. "
+            "Look in /etc/wary-beacon/settings of the machine of before."
+        )
     phrase = os.environ.get("BEACON_BACKUP_PHRASE", "") or getpass.getpass("Pass phrase: ")
     try:
         return _under(phrase, bytes.fromhex(said["salt"])).decrypt(said["locked"].encode()).decode()

@@ -63,7 +63,8 @@ def _meant(one: Address) -> Iterator[Address]:
 
 
 def may_be_asked(address: str) -> bool:
-    """Whether anything may be asked at an address: in the allowed networks; one that is not public only where it is named.
+    """Whether anything may be asked at an address: in the allowed networks; one that is not public only where it is
+    named.
 
     What is written within an address (mapped, NAT64, 6to4, Teredo) has to be allowed as well.
     """

@@ -25,7 +25,18 @@ from typing import IO
 
 ROOT = Path(__file__).resolve().parent.parent
 MB = 1024 * 1024
-GIVEN = ("PATH", "HOME", "LANG", "LC_ALL", "TZ", "TMPDIR", "XDG_CACHE_HOME", "FONTCONFIG_FILE", "FONTCONFIG_PATH", "LD_LIBRARY_PATH")  # fmt: skip
+GIVEN = (
+    "PATH",
+    "HOME",
+    "LANG",
+    "LC_ALL",
+    "TZ",
+    "TMPDIR",
+    "XDG_CACHE_HOME",
+    "FONTCONFIG_FILE",
+    "FONTCONFIG_PATH",
+    "LD_LIBRARY_PATH",
+)
 """What of the environment such a process is told."""
 WAITS = 30.0
 """So many seconds somebody waits until it is their turn."""

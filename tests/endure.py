@@ -140,7 +140,8 @@ class Typist:
 
 
 def restart_database(meanwhile: Callable[[], None] = lambda: None) -> None:
-    """Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away."""
+    """Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away.
+    Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away."""
     for connection in connections.all(initialized_only=True):
         connection.close()
     data = f"{os.environ['CLUSTER']}/data"

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.apps import AppConfig
+from django.http import HttpRequest
 
 
 class AccountsConfig(AppConfig):
@@ -49,10 +50,10 @@ class AccountsConfig(AppConfig):
             if houses.silent_links_ended(membership):
                 mails.way_ended(membership)
 
-        def code_wrong(request: Any, user: Person, **_: Any) -> None:
+        def code_wrong(request: HttpRequest, user: Person, **_: object) -> None:
             codes.wrong(request, user)
 
-        def code_right(request: Any, user: Person, **_: Any) -> None:
+        def code_right(request: HttpRequest, user: Person, **_: object) -> None:
             codes.right(request, user)
 
         authentication_failed.connect(code_wrong, weak=False, dispatch_uid="a wrong code makes the next wait longer")

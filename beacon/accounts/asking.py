@@ -18,10 +18,12 @@ SECONDS = 8.0
 class _Adapter(BaseAdapter):
     def send(self, request: requests.PreparedRequest, *given: Any, **more: Any) -> requests.Response:
         body = request.body.encode() if isinstance(request.body, str) else request.body
+        assert body is None or isinstance(body, bytes)
+        headers = {key: str(value) for key, value in request.headers.items()}
         try:
             found = ask(
-                str(request.method), str(request.url), seconds=SECONDS, headers=dict(request.headers), body=body, most=MOST_READ  # type: ignore[arg-type]
-            )  # fmt: skip
+                str(request.method), str(request.url), seconds=SECONDS, headers=headers, body=body, most=MOST_READ
+            )
         except NotAsked as wrong:
             raise requests.ConnectionError(str(wrong), request=request) from wrong
         answer = requests.Response()

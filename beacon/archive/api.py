@@ -146,7 +146,8 @@ class ClosedView(BaseModel):
 @router.post("organisation/close", response={204: None, 409: ProblemDocument, 422: ProblemDocument})
 @limited("archives to make")
 def close_organisation(request: HttpRequest, given: ClosingIn) -> tuple[int, None]:
-    """Closes the organisation that this person leads: nobody works there any more. Whoever runs the server can reopen it.
+    """Closes the organisation that this person leads: nobody works there any more. Whoever runs the server can reopen
+    it.
 
     Open jobs are named, and stay so with `with_open_jobs`. Its archive is made then, for whoever closed it.
     """
@@ -160,9 +161,14 @@ def closed(request: HttpRequest) -> list[dict[str, Any]]:
     """The organisations that this person closed and that were not opened again, with the archive of each."""
     found = Closing.objects.filter(by=person(request), reopened_at=None).select_related("organisation", "archive__by")
     return [
-        {"id": one.pk, "name": one.organisation.name, "at": one.at, "archive": view_of(one.archive) if one.archive else None}
+        {
+            "id": one.pk,
+            "name": one.organisation.name,
+            "at": one.at,
+            "archive": view_of(one.archive) if one.archive else None,
+        }
         for one in found.order_by("-at")
-    ]  # fmt: skip
+    ]
 
 
 @router.get("closed/{closing_id}/file.zip", response={200: bytes, 410: ProblemDocument})

@@ -35,7 +35,13 @@ def close(user: Person, here: Organisation, name: str, why: str, with_open_jobs:
     if name.strip() != here.name:
         raise Problem(422, "Not closed", errors=[{"path": "name", "text": f"Type its name as it is: {here.name}"}])
     if not with_open_jobs and (left := still_open(here)):
-        raise Problem(409, "Jobs are open", "Close them first, or say that they stay open: they are in the archive as they are, and nobody goes on with them.", left)  # fmt: skip
+        raise Problem(
+            409,
+            "Jobs are open",
+            "Close them first, or say that they stay open: they are in the archive as they are, and nobody "
+            "goes on with them.",
+            left,
+        )
     now = timezone.now()
     members = [_noted(one) for one in here.memberships.filter(nobodys_program("person")).prefetch_related("sites")]
     # One that is under way is of an earlier moment: it is given up for the one that is of the end.
@@ -43,7 +49,9 @@ def close(user: Person, here: Organisation, name: str, why: str, with_open_jobs:
         failed="The organisation was closed meanwhile: the archive of that is made."
     )
     archive = Archive.objects.create(organisation=here, by=user)
-    made = Closing.objects.create(organisation=here, by=user, why=why, members=members, ended=_ended(here), rows=members_in(here), archive=archive)  # fmt: skip
+    made = Closing.objects.create(
+        organisation=here, by=user, why=why, members=members, ended=_ended(here), rows=members_in(here), archive=archive
+    )
     # Whatever is seen or done here is by a membership: without one there is nothing.
     here.memberships.all().delete()
     here.invitations.filter(used_at=None).delete()
@@ -62,7 +70,8 @@ def still_open(here: Organisation) -> list[dict[str, str]]:
     jobs = Job.objects.filter(channel__system__site__organisation=here, closed_at=None, practice=False)
     found = jobs.select_related("channel__system__site", "opened_by").order_by("opened_at")
     rows = [
-        f"{one.channel.system.name}, begun by {one.opened_by} on {one.channel.system.site.day_of(one.opened_at)}, {one.entries} entries"
+        f"{one.channel.system.name}, begun by {one.opened_by} on "
+        f"{one.channel.system.site.day_of(one.opened_at)}, {one.entries} entries"
         for one in found[:MOST_NAMED]
     ]
     more = found.count() - len(rows)
@@ -91,7 +100,10 @@ def _noted(one: Membership) -> dict[str, Any]:
 
 @transaction.atomic
 def reopen(closing: Closing) -> int:
-    """Gives everyone back what they could do there; how many people that are. What else ended stays so (`Closing.ended`)."""
+    """Gives everyone back what they could do there; how many people that are.
+
+    What else ended stays so (`Closing.ended`).
+    """
     here = locked(closing.organisation)
     for one in closing.members:
         membership, _ = Membership.objects.get_or_create(person_id=one["person"], organisation=here, defaults={"role": one["role"]})  # fmt: skip

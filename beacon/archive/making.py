@@ -158,7 +158,10 @@ def _files(here: Organisation) -> QuerySet[Attachment]:
 
 
 def _parts(here: Organisation) -> Iterator[tuple[str, Iterable[bytes | str]]]:
-    """Every file of an archive by its name, each in pieces. Of a closed organisation the members are those of its end."""
+    """Every file of an archive by its name, each in pieces.
+
+    Of a closed organisation the members are those of its end.
+    """
     closed = here.closings.filter(reopened_at=None).first()
     yield "README.txt", [README.format(organisation=here.name, at=timezone.now(), by=WRITTEN_BY)]
     yield "seals.csv", [seals(here)]
@@ -189,7 +192,11 @@ def _people(here: Organisation) -> list[dict[str, Any]]:
             if one.related_model is Person:
                 named |= set(rows.exclude(**{one.name: None}).order_by().values_list(one.attname, flat=True).distinct())
     closed = here.closings.filter(reopened_at=None).first()
-    listed = [(one["person"], one["role"]) for one in closed.members] if closed else Membership.objects.filter(organisation=here).values_list("person", "role")  # fmt: skip
+    listed = (
+        [(one["person"], one["role"]) for one in closed.members]
+        if closed
+        else Membership.objects.filter(organisation=here).values_list("person", "role")
+    )
     roles = dict(listed)
     named |= set(roles)
     found = Person.objects.filter(pk__in=named).order_by("pk")

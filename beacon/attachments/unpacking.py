@@ -35,9 +35,14 @@ FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 STRIP = 256
 TURNED = 0x0112
 UPRIGHT = {
-    2: Image.Transpose.FLIP_LEFT_RIGHT, 3: Image.Transpose.ROTATE_180, 4: Image.Transpose.FLIP_TOP_BOTTOM,
-    5: Image.Transpose.TRANSPOSE, 6: Image.Transpose.ROTATE_270, 7: Image.Transpose.TRANSVERSE, 8: Image.Transpose.ROTATE_90,
-}  # fmt: skip
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_90,
+}
 """How a picture is set upright, by what its camera says of how it was held (Exif 2.3, orientation)."""
 BYTES_A_PIXEL = {"PNG": 4, "WEBP": 12, "HEIF": 14}
 """What a pixel takes while a picture is unpacked whole: as the library of its kind holds it, and as it is handed on."""
@@ -105,7 +110,11 @@ def _sized(whole: Image.Image) -> Image.Image:
     for top in range(0, height, STRIP):
         under = min(top + STRIP, height)
         box = (0, top * whole.height / height, whole.width, under * whole.height / height)
-        strip = whole.resize((width, under - top), Image.Resampling.LANCZOS, box) if scale < 1 else whole.crop((0, top, width, under))  # fmt: skip
+        strip = (
+            whole.resize((width, under - top), Image.Resampling.LANCZOS, box)
+            if scale < 1
+            else whole.crop((0, top, width, under))
+        )
         made.paste(strip, (0, top))
     return made
 
@@ -115,7 +124,9 @@ def _small_enough(opened: Image.Image) -> None:
     width, height = opened.size
     pixels = width * height
     if pixels > MOST_PIXELS:
-        raise Refused(f"The picture has {pixels / 1e6:.0f} megapixels; at most {MOST_PIXELS / 1e6:.0f} are read. {SMALLER}")  # fmt: skip
+        raise Refused(
+            f"The picture has {pixels / 1e6:.0f} megapixels; at most {MOST_PIXELS / 1e6:.0f} are read. {SMALLER}"
+        )
     if opened.format == "JPEG":
         least = LONGEST_SIDE * 3 / 4
         scale = max([1, *(each for each in (2, 4, 8) if max(width, height) / each >= least)])
@@ -135,7 +146,9 @@ def _bounded(kind: str, width: int, height: int, more: int = 0) -> None:
     held = pixels * BYTES_A_PIXEL.get(kind, 0) + more
     held += 4 * round(pixels * min(1.0, LONGEST_SIDE / max(width, height, 1)) ** 2)
     if held > MOST_MEMORY:
-        raise Refused(f"A picture of this kind with {pixels / 1e6:.0f} megapixels takes too much to be unpacked. {SMALLER}")  # fmt: skip
+        raise Refused(
+            f"A picture of this kind with {pixels / 1e6:.0f} megapixels takes too much to be unpacked. {SMALLER}"
+        )
 
 
 def _size_of_webp(content: bytes) -> tuple[int, int]:

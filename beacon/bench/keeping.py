@@ -212,7 +212,10 @@ class _Batch:
         return is_program(self.user)
 
     def _is_its_own(self, one: Sent) -> bool:
-        return one.supersedes is not None and Entry.objects.filter(job=self.job, entry_id=one.supersedes, who=self.user).exists()  # fmt: skip
+        return (
+            one.supersedes is not None
+            and Entry.objects.filter(job=self.job, entry_id=one.supersedes, who=self.user).exists()
+        )
 
     def _no_such_weights(self, one: Sent) -> str | None:
         """Why weights of a set cannot be named so; None where they can."""

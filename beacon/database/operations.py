@@ -1,16 +1,22 @@
-"""What migrations do beside people who work: a table at a time, again where they were stopped, and never in their way for long."""
+"""What migrations do beside people who work: a table at a time, again where they were stopped, and never in their way
+for long."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.postgres.operations import AddIndexConcurrently
 from django.db import transaction
+from django.db.backends.base.schema import BaseDatabaseSchemaEditor
 from django.db.migrations.operations import RunSQL
+from django.db.migrations.state import ProjectState
 
 
 class IndexBeside(AddIndexConcurrently):
     """An index that is made while others write; one that was left half made is made anew."""
 
-    def database_forwards(self, app_label: str, schema_editor: Any, from_state: Any, to_state: Any) -> None:
+    def database_forwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
         """Makes it. It waits for those who were writing when it began, however long: it holds nobody up."""
         if schema_editor.collect_sql:
             super().database_forwards(app_label, schema_editor, from_state, to_state)
@@ -42,15 +48,26 @@ class OneTable(RunSQL):
         """How it is written down."""
         return type(self).__qualname__, [], {"sql": self.sql, "reverse_sql": self.reverse_sql, "there": self.there}
 
-    def database_forwards(self, app_label: str, schema_editor: Any, from_state: Any, to_state: Any) -> None:
+    def database_forwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
         """Does it, where it was not done."""
         self._unless(True, super().database_forwards, app_label, schema_editor, from_state, to_state)
 
-    def database_backwards(self, app_label: str, schema_editor: Any, from_state: Any, to_state: Any) -> None:
+    def database_backwards(
+        self, app_label: str, schema_editor: BaseDatabaseSchemaEditor, from_state: ProjectState, to_state: ProjectState
+    ) -> None:
         """Takes it back, where it was done."""
         self._unless(False, super().database_backwards, app_label, schema_editor, from_state, to_state)
 
-    def _unless(self, so: bool, way: Any, app_label: str, schema_editor: Any, *states: Any) -> None:
+    def _unless(
+        self,
+        so: bool,
+        way: Callable[..., None],
+        app_label: str,
+        schema_editor: BaseDatabaseSchemaEditor,
+        *states: ProjectState,
+    ) -> None:
         if schema_editor.collect_sql:
             way(app_label, schema_editor, *states)
             return

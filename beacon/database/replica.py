@@ -1,7 +1,7 @@
 """A replica of the database: made, promoted where the first is lost, or let go of.
 
-`python -m beacon.database.replica make FOLDER [--port PORT]`, `promote [--although]`, `alone`, `fence`, `state`. The first is
-DATABASE_URL's, of several hosts the one that takes what is written; the replica is BEACON_REPLICA's. BEACON_ADMIN is
+`python -m beacon.database.replica make FOLDER [--port PORT]`, `promote [--although]`, `alone`, `fence`,
+`state`. The first is DATABASE_URL's, of several hosts the one that takes what is written; the replica is BEACON_REPLICA's. BEACON_ADMIN is
 the `role:password` that may do this, where the application's own role may not.
 
 Everything is kept twice: what is answered as kept lies on the disks of both. While the replica is away the first waits
@@ -74,7 +74,11 @@ def fence_others() -> str:
     )
     if not lost:
         return "Only one database takes what is written: there is nothing to be done."
-    return f"{', '.join(lost)} takes nothing any more. To have it follow the first, clear its folder, and ./run replica make FOLDER."
+    named_so = ", ".join(lost)
+    return (
+        f"{named_so} takes nothing any more. To have it follow the first, clear its folder, and "
+        "./run replica make FOLDER."
+    )
 
 
 def _replica() -> Place:
@@ -154,7 +158,10 @@ def promote(although: bool) -> str:
             continue
         with suppress(psycopg.Error):
             if not _asked(one, "select pg_is_in_recovery()") and not although:
-                raise Refused(f"{named(one)} is still the first, and answers. Stop it, and promote then: two that take what is written would part for ever.")  # fmt: skip
+                raise Refused(
+                    f"{named(one)} is still the first, and answers. Stop it, and promote then: two that take "
+                    "what is written would part for ever."
+                )
     last = _asked(replica, "select pg_last_xact_replay_timestamp()")
     with psycopg.connect(**replica) as there:
         if not there.execute("select pg_promote(true, %s)", [STARTS_WITHIN]).fetchone()[0]:  # type: ignore[index]
@@ -162,7 +169,10 @@ def promote(although: bool) -> str:
         set_at(there, "synchronous_standby_names", "")
         there.execute("checkpoint")
     of = f", with everything up to {last:%Y-%m-%d %H:%M:%S} UTC" if last else ""
-    return f"{named(replica)} is the first now{of}. What is kept is kept once until another replica follows it: ./run replica make FOLDER."  # fmt: skip
+    return (
+        f"{named(replica)} is the first now{of}. What is kept is kept once until another replica follows it: "
+        "./run replica make FOLDER."
+    )
 
 
 def alone() -> str:

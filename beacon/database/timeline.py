@@ -47,7 +47,10 @@ def that_follow_nobody(places: Iterable[Place]) -> list[Found]:
         with suppress(psycopg.Error), psycopg.connect(**place) as there:
             row = there.execute("select pg_is_in_recovery()").fetchone()
             if row and not row[0]:
-                read_only, timeline = there.execute("show default_transaction_read_only").fetchone(), there.execute(TIMELINE).fetchone()  # fmt: skip
+                read_only, timeline = (
+                    there.execute("show default_transaction_read_only").fetchone(),
+                    there.execute(TIMELINE).fetchone(),
+                )
                 assert read_only and timeline
                 found.append(Found(place, int(timeline[0]), read_only[0] == "on"))
     return sorted(found, key=lambda one: -one.timeline)
@@ -58,15 +61,21 @@ def first_of(places: Sequence[Place]) -> Place:
     found = that_follow_nobody(places)
     taking = [one for one in found if not one.fenced]
     if not taking:
-        raise Refused("No database of DATABASE_URL takes what is written. Start the first, or promote its replica: ./run promote.")  # fmt: skip
+        raise Refused(
+            "No database of DATABASE_URL takes what is written. Start the first, or promote its replica: ./run promote."
+        )
     latest = found[0]
     lost = [one for one in taking if one.timeline < latest.timeline]
     if len([one for one in taking if one.timeline == latest.timeline]) > 1:
         both = " and ".join(one.named for one in taking)
-        raise Refused(f"{both} both take what is written, and neither was promoted after the other. Stop the one that no server writes to, and ask again.")  # fmt: skip
+        raise Refused(
+            f"{both} both take what is written, and neither was promoted after the other. Stop the one that no "
+            "server writes to, and ask again."
+        )
     if lost:
         raise Refused(
-            f"Two take what is written. {latest.named} is the first: it was promoted last (timeline {latest.timeline}). "
+            f"Two take what is written. {latest.named} is the first: it was promoted last (timeline "
+            f"{latest.timeline}). "
             f"{lost[0].named} was the first before (timeline {lost[0].timeline}), and must take nothing any more: "
             "./run replica fence, or stop it."
         )
@@ -93,6 +102,7 @@ def fence(connection: Any) -> None:
         name = sql.Identifier(connection.info.dbname)
         connection.execute(sql.SQL("alter database {} set default_transaction_read_only = on").format(name))
         connection.execute(
-            "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
+            "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid "
+            "<> pg_backend_pid()"
         )
         connection.autocommit = before

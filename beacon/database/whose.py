@@ -41,7 +41,8 @@ end $$;
 create trigger whose before insert on {table} for each row execute function whose_{table}();
 """
 THERE = """
-select exists (select 1 from information_schema.columns where table_schema = current_schema() and table_name = '{table}' and column_name = 'organisation_id')
+select exists (select 1 from information_schema.columns
+  where table_schema = current_schema() and table_name = '{table}' and column_name = 'organisation_id')
 """
 FORGET = """
 drop trigger whose on {table};

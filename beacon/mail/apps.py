@@ -27,14 +27,19 @@ class MailConfig(AppConfig):
             if not job.practice:
                 telling.closed(job)
 
-        def not_made(made: Made, **_: Any) -> None:
+        def not_made(made: Made, **_: object) -> None:
             assert isinstance(made.organisation, Organisation)
             telling.not_done(made.organisation, made.what, made.failed, made.page)
 
-        def not_told(message: Message, **_: Any) -> None:
+        def not_told(message: Message, **_: object) -> None:
             place = urlsplit(message.webhook.url).hostname
             what = f"what other programs are told at {place}"
-            telling.not_done(message.webhook.organisation, what, f"it was tried for a day; the last answer: {message.said}. A lead can send it again.", "/programs")  # fmt: skip
+            telling.not_done(
+                message.webhook.organisation,
+                what,
+                f"it was tried for a day; the last answer: {message.said}. A lead can send it again.",
+                "/programs",
+            )
 
         given_up.connect(not_made, weak=False, dispatch_uid="what is not made is told by mail")
         message_given_up.connect(not_told, weak=False, dispatch_uid="what is not told is told by mail")

@@ -137,11 +137,18 @@ def chain_broken(here: Organisation, found: Verified) -> None:
 
 def not_done(here: Organisation, what: str, why: str, page: str) -> None:
     """Tells every lead that something in the background is not tried any more; of the same once a day at most."""
-    leads = Membership.objects.filter(nobodys_program("person"), organisation=here, role=Role.LEAD).select_related("person")  # fmt: skip
+    leads = Membership.objects.filter(nobodys_program("person"), organisation=here, role=Role.LEAD).select_related(
+        "person"
+    )
     subject = f"{here}: not done: {what}"[:200]
     for lead in leads:
         told = Mail.objects.filter(person=lead.person, subject=subject, at__gt=timezone.now() - TOLD_EACH)
         if not told.exists():
-            given = {"subject": subject, "said": f"{what}: {why}", "url": f"{settings.PUBLIC_URL}{page}", "organisation": str(here)}  # fmt: skip
+            given = {
+                "subject": subject,
+                "said": f"{what}: {why}",
+                "url": f"{settings.PUBLIC_URL}{page}",
+                "organisation": str(here),
+            }
             text, html = (render_to_string(f"mail/account.{ending}", given) for ending in ("txt", "html"))
             write(here, lead.person, Mail.Kind.ACCOUNT, subject, text, html)

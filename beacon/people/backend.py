@@ -14,7 +14,8 @@ FACTORS = (Authenticator.Type.TOTP, Authenticator.Type.WEBAUTHN)
 
 
 def demands(elsewhere: bool = False) -> Exists:
-    """Whether an organisation that a person belongs to demands a second factor of them, in the same query as the person.
+    """Whether an organisation that a person belongs to demands a second factor of them, in the same query as the
+    person.
 
     With `elsewhere` one by whose own sign-in they do not come: its provider answers for them there, and nowhere else.
     """
@@ -36,7 +37,10 @@ class Backend(AuthenticationBackend):
     """The library's own, with `owes_factor` on whom it finds."""
 
     def get_user(self, user_id: Any) -> Person | None:
-        """Who has this id. Who has no password here comes by their organisation's own sign-in, and owes that one nothing."""
+        """Who has this id.
+
+        Who has no password here comes by their organisation's own sign-in, and owes that one nothing.
+        """
         found = (
             Person.objects.filter(pk=user_id)
             .annotate(

@@ -51,7 +51,10 @@ def code_of(name: str) -> str:
 
 
 def forget(name: str, address: str) -> int:
-    """Lets a name try again at one address; says how many waits that ended. Its codes wait on: a password is no code."""
+    """Lets a name try again at one address; says how many waits that ended.
+
+    Its codes wait on: a password is no code.
+    """
     return SignInTry.objects.filter(name=name[:150], address=address[:45]).delete()[0]
 
 

@@ -69,7 +69,8 @@ def items(systems: Sequence[System], known: dict[UUID, Known], references: Seque
 
 
 def month(here: UUID, systems: QuerySet[System], references: Sequence[Reference], first_day: datetime.date) -> Answer:
-    """A month of an organisation: every day that holds something, and what should have been done before it and was not."""
+    """A month of an organisation: every day that holds something, and what should have been done before it and was
+    not."""
     last = first_day.replace(day=calendar.monthrange(first_day.year, first_day.month)[1])
     keep_up(systems)
     today = today_at(home_zone(here))

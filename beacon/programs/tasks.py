@@ -19,7 +19,8 @@ def send(message: str, tried: int) -> None:
 @app.periodic(cron="20 * * * *")
 @app.task(name="tell of the day", queueing_lock="tell of the day", retry=PATIENT)
 def of_the_day(timestamp: int) -> None:
-    """Every hour, as it is another day in some zone: what is due, what runs out, and what was told long ago is let go of."""
+    """Every hour, as it is another day in some zone: what is due, what runs out, and what was told long ago is let go
+    of."""
     telling.of_the_day()
     hooks.forget()
 

@@ -61,7 +61,10 @@ def _workbook(content: bytes, whose: str) -> list[tuple[str, list[Sequence[Any]]
     except NoTurn:
         raise NotATable("Many files came at once. Choose it again in a minute.") from None
     except TooMuch:
-        raise NotATable("This workbook takes too much to be read. Keep only the sheets that are to be brought in, or save it as CSV.") from None  # fmt: skip
+        raise NotATable(
+            "This workbook takes too much to be read. Keep only the sheets that are to be brought in, or save "
+            "it as CSV."
+        ) from None
 
 
 def _csv(content: bytes) -> Iterator[Sequence[str]]:

@@ -1,4 +1,5 @@
-"""A workbook's rows, read in a process of its own (`beacon.own_process`), since what is packed in it decides how much that takes."""
+"""A workbook's rows, read in a process of its own (`beacon.own_process`), since what is packed in it decides how much
+that takes."""
 
 import io
 import json
@@ -20,7 +21,19 @@ MOST_STRINGS = MOST_ROWS * MOST_COLUMNS
 STRINGS = "xl/sharedStrings.xml"
 PIECE = 1 << 16
 
-UNREADABLE = (RuntimeError, zipfile.BadZipFile, zlib.error, InvalidFileException, ParseError, LookupError, ValueError, OSError, TypeError, AttributeError, EOFError)  # fmt: skip
+UNREADABLE = (
+    RuntimeError,
+    zipfile.BadZipFile,
+    zlib.error,
+    InvalidFileException,
+    ParseError,
+    LookupError,
+    ValueError,
+    OSError,
+    TypeError,
+    AttributeError,
+    EOFError,
+)
 """What reading a workbook raises that is none, or is broken somewhere inside."""
 
 
@@ -63,4 +76,6 @@ def _bounded(content: bytes) -> None:
                         strings += (before + piece).count(b"<si") + (before + piece).count(b":si")
                         before = piece[-2:]
                     if unpacked > MOST_UNPACKED or strings > MOST_STRINGS:
-                        raise Refused("Unpacked, this workbook is too large. Keep only the sheets that are to be brought in.")  # fmt: skip
+                        raise Refused(
+                            "Unpacked, this workbook is too large. Keep only the sheets that are to be brought in."
+                        )

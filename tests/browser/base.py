@@ -146,8 +146,12 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
             fingers = {"has_touch": True, "is_mobile": True} if self.touch else {}
             workers = "allow" if self.judges else "block"
             made = browser().new_context(
-                viewport=self.size, base_url=self.live_server_url, service_workers=workers, reduced_motion="reduce", **fingers
-            )  # fmt: skip
+                viewport=self.size,
+                base_url=self.live_server_url,
+                service_workers=workers,
+                reduced_motion="reduce",
+                **fingers,
+            )
             if not self.judges:
                 made.add_init_script("delete window.Worker")
             kept.append(made)

@@ -218,7 +218,8 @@ class OneDevice(BrowserTestCase):
         holds.goto("/static/licences.json")
         holds.evaluate("""() => new Promise((done) => {
           const asked = indexedDB.open("wary-beacon", 1);
-          asked.onupgradeneeded = () => asked.result.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
+          asked.onupgradeneeded = () =>
+            asked.result.createObjectStore("waiting", { keyPath: "id" }).createIndex("job", "job");
           asked.onsuccess = () => { window.held = asked.result; done(); };
         })""")
         page = self.page

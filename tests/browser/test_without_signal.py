@@ -282,7 +282,8 @@ class ANewerVersion(WithoutSignal):
             self.wait_until(lambda: self.page.evaluate(waits))
             self.assertTrue(self.page.evaluate(there))
             self.page.evaluate(
-                "navigator.serviceWorker.getRegistration().then((one) => one.waiting.postMessage({ type: 'SKIP_WAITING' }))"
+                "navigator.serviceWorker.getRegistration().then((one) => "
+                "one.waiting.postMessage({ type: 'SKIP_WAITING' }))"
             )
             self.wait_until(lambda: not self.page.evaluate(there))
         # What it begins from itself is there.

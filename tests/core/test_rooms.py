@@ -36,7 +36,8 @@ CORE = [
 ]
 """The rooms of the core; a room knows those before it and, of those after it, none."""
 SERVER = [
-    "policy", "whole", "own_process", "licences", "database", "backups", "problems", "validation", "metrics", "outside", "tables", "downloads", "background", "people", "plant", "links", "bench", "attachments",
+    "policy", "whole", "own_process",
+    "licences", "database", "backups", "problems", "validation", "metrics", "outside", "tables", "downloads", "background", "people", "plant", "links", "bench", "attachments",
     "records", "history", "printing", "loads", "planner", "setting_up", "system", "practice", "programs", "mail", "accounts", "archive",
     "demo",
 ]  # fmt: skip

@@ -1,4 +1,5 @@
-"""What is done in the background while server, worker and database are killed: what was promised is done, and can be asked for again."""
+"""What is done in the background while server, worker and database are killed: what was promised is done, and can be
+asked for again."""
 
 import os
 import random
@@ -42,7 +43,13 @@ class Background(TransactionTestCase):
         self.receiver = Receiver()
         self.addCleanup(self.receiver.close)
         here = self.plant.organisation
-        self.hook = Webhook.objects.create(organisation=here, url=self.receiver.url, topics=[Topic.DUE], secret="whsec_c2VjcmV0", made_by=self.plant.lead)  # fmt: skip
+        self.hook = Webhook.objects.create(
+            organisation=here,
+            url=self.receiver.url,
+            topics=[Topic.DUE],
+            secret="whsec_c2VjcmV0",
+            made_by=self.plant.lead,
+        )
         send(self.client, f"/api/jobs/{self.plant.job().pk}/close", GIVEN_UP)
         self.kills: Counter[str] = Counter()
         self.server: Any = None
@@ -77,7 +84,8 @@ class Background(TransactionTestCase):
             restart_database()
 
     def go_on(self) -> None:
-        """As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be missed."""
+        """As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be missed.
+        As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be missed."""
         with connection.cursor() as cursor:
             cursor.execute("update procrastinate_workers set last_heartbeat = now() - interval '10 minutes'")
         for kind in (Archive, Bundle, SetUp, Mail, Message):

@@ -146,7 +146,10 @@ class Replica(WithReplica):
             before.execute("set synchronous_commit = local")
             before.execute("alter database beacon reset default_transaction_read_only")
         for _ in range(60):
-            if self.first.ask("show default_transaction_read_only", "postgres") and self.first.ask("show default_transaction_read_only") == "on":  # fmt: skip
+            if (
+                self.first.ask("show default_transaction_read_only", "postgres")
+                and self.first.ask("show default_transaction_read_only") == "on"
+            ):
                 break
             time.sleep(0.1)
         else:

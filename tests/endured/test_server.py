@@ -192,7 +192,7 @@ class Server(TransactionTestCase):
         time.sleep(4)
         # A newer version, while people type.
         newer = self.copied("wary/__init__.py", '\nVERSION = "99.1.0"\n')
-        # It needs longer than it is given: it is told from one that does not come up, since it is at work all the while.
+        # It needs longer than it is given: it is told from one that does not come up, as it is at work all the while.
         said = self.done(code=newer, BEACON_WAIT="1")
         self.assertIn("Wary Beacon 99.1.0 is at", said)
         self.assertEqual(settings_file.read_text(), secret, "settings are written once")

@@ -63,5 +63,5 @@ def by_hand(generation: int) -> bytes:
         places.append((len(text), of))
         text += f"{number} {of} obj\n{what}\nendobj\n".encode()
     table = "".join(f"{place:010d} {of:05d} n \n" for place, of in places)
-    text += f"xref\n0 5\n0000000000 65535 f \n{table}trailer\n<< /Size 5 /Root 1 0 R >>\nstartxref\n{len(text)}\n%%EOF\n".encode()
-    return text
+    end = f"xref\n0 5\n0000000000 65535 f \n{table}trailer\n<< /Size 5 /Root 1 0 R >>\n"
+    return text + f"{end}startxref\n{len(text)}\n%%EOF\n".encode()

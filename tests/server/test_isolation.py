@@ -112,14 +112,22 @@ class Isolation(PlantTestCase):
         door = Door.objects.create(organisation=self.other.organisation, record=self.record, secret_sha256="x", until="2099-01-01", made_by=self.other.lead)  # fmt: skip
         archive = Archive.objects.create(organisation=self.other.organisation, by=self.other.lead, finished_at=self.record.sealed_at)  # fmt: skip
         default_storage.save(archive.name, ContentFile(b"PK"))
-        closing = Closing.objects.create(pk=987654321, organisation=self.other.organisation, by=self.other.lead, why="x", archive=archive)  # fmt: skip
+        closing = Closing.objects.create(
+            pk=987654321, organisation=self.other.organisation, by=self.other.lead, why="x", archive=archive
+        )
         mail = Mail.objects.create(organisation=self.other.organisation, person=self.other.lead, kind="due", subject="x", text="x", html="x")  # fmt: skip
         app = SocialApp.objects.create(
             provider="openid_connect", name="theirs", settings={"server_url": "https://x.example"}
         )
         house = House.objects.create(organisation=self.other.organisation, name="theirs", app=app)
         SocialApp.objects.filter(pk=app.pk).update(provider_id=str(house.id))
-        bundle = Bundle.objects.create(organisation=self.other.organisation, by=self.other.lead, kind="zip", finished_at=self.record.sealed_at, of_sites=[self.other.site.pk])  # fmt: skip
+        bundle = Bundle.objects.create(
+            organisation=self.other.organisation,
+            by=self.other.lead,
+            kind="zip",
+            finished_at=self.record.sealed_at,
+            of_sites=[self.other.site.pk],
+        )
         default_storage.save(bundle.name, ContentFile(b"PK"))
         sheet = SetUp.objects.create(organisation=self.other.organisation, by=self.other.lead, file="x", found={"refused": 0}, finished_at=self.record.sealed_at)  # fmt: skip
         self.ids = {

@@ -16,8 +16,8 @@ from tests.server.test_isolation import Isolation
 
 NOBODYS = {
     # People may belong to several organisations, and these to a person or to this very server.
-    "people_organisation", "people_person", "people_device", "people_signintry", "people_ratecount", "records_sealcount",
-    "records_restored", "accounts_ownlink",
+    "people_organisation", "people_person", "people_device", "people_signintry", "people_ratecount",
+    "records_sealcount", "records_restored", "accounts_ownlink",
 }  # fmt: skip
 
 

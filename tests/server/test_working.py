@@ -1,4 +1,5 @@
-"""What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up is told."""
+"""What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up is told.
+What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up is told."""
 
 import time
 from datetime import timedelta
@@ -19,6 +20,7 @@ from beacon.background.sweeping import sweep_all
 from beacon.background.worker import LINES
 from beacon.mail import sending
 from beacon.mail.models import Mail
+from beacon.people.models import Organisation
 from beacon.programs import hooks
 from beacon.programs.models import Message, Topic, Webhook
 from beacon.setting_up.models import SetUp
@@ -155,10 +157,11 @@ async def _at_once() -> None:
     pass
 
 
-def with_message(here: Any, url: str) -> Message:
+def with_message(here: Organisation, url: str) -> Message:
     """A message to a webhook of its own at an address, in line to be sent."""
+    lead = here.memberships.get(role="lead").person
     hook = Webhook.objects.create(
-        organisation=here, url=url, topics=[Topic.DUE], secret="whsec_c2VjcmV0", made_by=here.memberships.get(role="lead").person
+        organisation=here, url=url, topics=[Topic.DUE], secret="whsec_c2VjcmV0", made_by=lead
     )  # fmt: skip
     made = Message.objects.create(webhook=hook, topic=Topic.DUE, text="{}")
     hooks.send_soon(made)

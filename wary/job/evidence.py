@@ -242,7 +242,8 @@ def error_of(part: PartSeen) -> float | None:
 FIRST: tuple[Finding, ...] = ("scatter", "zero-moved", "curve")
 """What tells more than that it reads light or heavy, in the order in which it does."""
 OF_RUNS: Mapping[str, Finding] = {"not-repeating": "scatter"}
-"""What the reasons of the call itself amount to, whatever the method; a method's own say it in its file (`passes_for`)."""
+"""What the reasons of the call itself amount to, whatever the method; a method's own say it in its file
+(`passes_for`)."""
 
 
 def finding_of(part: PartSeen) -> Finding | None:

@@ -170,8 +170,8 @@ class Method(Generic[Given, Found]):
     once something was changed. `also_profiles` are the limits of machines that it takes over instead
     of its own. `against` are the inputs that say what it was compared with. `remembers` are inputs, and
     columns of its lists (`groups.name`), that are the same from visit to visit: what was typed last
-    time is there again. `reads` are looks that its inputs hold. `passes_for` says what a reason of its own amounts to, as
-    suspects know it. `acts` say what is done at the machine before
+    time is there again. `reads` are looks that its inputs hold. `passes_for` says what a reason of its own
+    amounts to, as suspects know it. `acts` say what is done at the machine before
     each place is read (`passes.zero`), in the order of the work; `change` how what it asks for is set, and
     `read_again` into which list the proof of that goes, where it is another than was read first.
     """

@@ -18,7 +18,10 @@ class Command(Migrate):
     """Django's own, with short locks."""
 
     def handle(self, *given: Any, **options: Any) -> None:
-        """Migrates. What was done by then stays done where it tries again. Raises CommandError where it never got its turn."""
+        """Migrates.
+
+        What was done by then stays done where it tries again. Raises CommandError where it never got its turn.
+        """
         connection = connections[options["database"]]
         for _ in range(TRIES):
             with connection.cursor() as cursor:
