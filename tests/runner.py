@@ -1,9 +1,11 @@
 """The test runner: it ends the servers that tests left running before it takes their database away."""
 
+import os
 import time
 import traceback
 import unittest
 from collections import defaultdict
+from pathlib import Path
 from typing import Any
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
@@ -11,6 +13,7 @@ from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResu
 from tests.served import end_servers
 
 SLOWEST = 60
+LAST_LINES = 30
 
 
 class TimedResult(unittest.TextTestResult):
@@ -53,6 +56,15 @@ class TimedResult(unittest.TextTestResult):
         self.stream.writeln("The tests that took longest:")
         for name, seconds in sorted(self.seconds.items(), key=lambda each: -each[1])[:SLOWEST]:
             self.stream.writeln(f"{seconds:8.1f} s  {name}")
+
+    def note_failed(self, file: Path) -> None:
+        """What failed, with the last lines that it said: for the end of a run of several parts."""
+        with file.open("a") as noted:
+            for test, words in [*self.errors, *self.failures]:
+                last = "\n".join(words.rstrip().splitlines()[-LAST_LINES:])
+                noted.write(f"\n{test.id()}\n{last}\n")
+            for test in self.unexpectedSuccesses:
+                noted.write(f"\n{test.id()}\nsucceeded, where it was to fail\n")
 
 
 class Result(RemoteTestResult):
@@ -108,6 +120,8 @@ class Runner(DiscoverRunner):
         result = super().run_suite(suite, **given)
         if isinstance(result, TimedResult):
             result.print_seconds()
+            if "BEACON_FAILED" in os.environ:
+                result.note_failed(Path(os.environ["BEACON_FAILED"]))
         return result
 
     def teardown_databases(self, *given: Any, **more: Any) -> None:
