@@ -15,10 +15,11 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
+from beacon.accounts import lost
 from beacon.accounts.house_adapter import refused
 from beacon.accounts.houses import domain_of, house_of
 from beacon.accounts.models import House, HouseDomain
-from beacon.people.access import locked, organisation, person
+from beacon.people.access import locked, nobodys_program, organisation, person
 from beacon.people.backend import has_factor
 from beacon.people.me import RoleWord
 from beacon.people.models import Membership, Organisation, Person, Role
@@ -201,3 +202,42 @@ def _written(led: Organisation, house: House, given: HouseIn, domains: list[str]
     have = set(house.domains.values_list("domain", flat=True))
     HouseDomain.objects.bulk_create(HouseDomain(house=house, domain=one) for one in domains if one not in have)
     return house
+
+
+class FactorLost(Schema):
+    """That somebody was written to; `link` is what they were sent, told only where no mail is sent."""
+
+    link: str
+
+
+@router.delete("people/{username}/second-factor", response={202: FactorLost, 409: ProblemDocument})
+@transaction.atomic
+def lift_factor(request: HttpRequest, username: str) -> tuple[int, dict[str, str]]:
+    """Agrees that somebody of this organisation alone lost their second factor.
+
+    It is taken away once they say so themselves, by a link that is mailed to them; they then set up another.
+    """
+    user = person(request)
+    led = organisation(user, Role.LEAD)
+    of_led = Person.objects.filter(nobodys_program(), memberships__organisation=led, username=username)
+    found = of_led.exclude(pk=user.pk).first()
+    if found is None:
+        raise Http404
+    if found.memberships.exclude(organisation=led).exists():
+        raise Problem(409, "Not taken away", "They belong to another organisation too; a recovery code helps them, or whoever runs this server.")  # fmt: skip
+    if not has_factor(found):
+        raise Problem(409, "Not taken away", "They have none any more: they sign in without it.")
+    link = lost.agreed(found, led, user)
+    return 202, {"link": "" if settings.BY_MAIL else link}
+
+
+class LinkOfFactor(Schema):
+    secret: str = Field(max_length=1000)
+
+
+@router.post("factor-lost", response={204: None, 409: ProblemDocument, 429: ProblemDocument}, auth=None)
+def factor_lost(request: HttpRequest, given: LinkOfFactor) -> tuple[int, None]:
+    """Takes a second factor away that its person says they lost, by the link that was mailed to them."""
+    spend(f"address {request.META.get('REMOTE_ADDR', '')}", "invitations to open")
+    lost.take_away(given.secret)
+    return 204, None

@@ -8,7 +8,7 @@ from django.template.loader import render_to_string
 
 from beacon.mail.models import Mail
 from beacon.mail.sending import write
-from beacon.people.models import Invitation, Membership, Person
+from beacon.people.models import Invitation, Membership, Organisation, Person
 
 SAYS = {
     "account/email/password_reset_key": ("A new password", "password_reset_url", "Somebody, you yourself most likely, asked for a new password here. Choose it by this link within two hours. If it was not you, leave it: nothing is changed."),
@@ -44,6 +44,16 @@ def invitation(one: Invitation, secret: str) -> None:
         said = f"{one.by} invites you to {one.organisation} as well, as {one.role}. Sign in as you do already, and say whether you come."  # fmt: skip
     link = f"{settings.PUBLIC_URL}/invited/{secret}"
     _write(one.organisation, one.person, Mail.Kind.INVITATION, one.address, f"{one.organisation} invites you", said, link)  # fmt: skip
+
+
+def factor_lost(to: Person, led: Organisation, by: Person, link: str) -> None:
+    """Writes to somebody of whom a lead says that they lost their second factor."""
+    said = (
+        f"{by} says that you lost your second factor. If so, say it by this link within three days: it is taken away, "
+        "every device is signed out, and you sign in with your password and set up another. If not, leave it, and tell "
+        "another lead: nothing is changed."
+    )
+    _write(led, to, Mail.Kind.ACCOUNT, to.username, "Is your second factor lost?", said, link)
 
 
 def way_ended(membership: Membership) -> None:

@@ -18,7 +18,7 @@ from beacon.people.devices import end_device, living, note_device, seen
 from beacon.people.keeping import PersonIn, invitation_link, locked_invitation, take_in, valid_password
 from beacon.people.locking import failed, forget, may_try
 from beacon.people.me import Me, RoleWord, SheetWord, me_view
-from beacon.people.models import Device, Invitation, Membership, Organisation, Person, Role
+from beacon.people.models import Device, Invitation, Membership, Organisation, Role
 from beacon.problems import Problem, ProblemDocument
 
 router = Router(tags=["people"])
@@ -252,18 +252,3 @@ def demand(request: HttpRequest, given: Demand) -> dict[str, str]:
         raise Problem(422, "Not changed", errors=[{"path": "of", "text": text}])
     Organisation.objects.filter(pk=led.pk).update(second_factor=given.of)
     return {"of": given.of}
-
-
-@router.delete("people/{username}/second-factor", response={204: None, 409: ProblemDocument})
-def lift_factor(request: HttpRequest, username: str) -> Nothing:
-    """Takes a lost second factor from somebody of this organisation alone, who then sets up another."""
-    user = person(request)
-    led = organisation(user, Role.LEAD)
-    found = Person.objects.filter(nobodys_program(), memberships__organisation=led, username=username).exclude(pk=user.pk).first()  # fmt: skip
-    if found is None:
-        raise Http404
-    if found.memberships.exclude(organisation=led).exists():
-        raise Problem(409, "Not taken away", "They belong to another organisation too; a recovery code helps them, or whoever runs this server.")  # fmt: skip
-    Authenticator.objects.filter(user=found).delete()
-    found.sign_out_everywhere()
-    return 204, None

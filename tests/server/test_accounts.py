@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 from typing import Any
+from unittest import mock
 from urllib.parse import unquote
 
 from allauth.account.models import EmailAddress
@@ -18,6 +19,7 @@ from django.utils import timezone
 
 from beacon.mail import sending
 from beacon.mail.models import Mail
+from beacon.people.backend import has_factor
 from beacon.people.models import Invitation, Membership, Person, Role
 from tests.emptied import EmptiedTestCase
 from tests.server.plant import ACCOUNT, PASSWORD, SIGN_IN, Plant, PlantTestCase
@@ -391,6 +393,11 @@ class SecondFactor(AccountsTestCase):
         self.assertEqual(self.send("/api/second-factor", {"of": "leads"}, own, "put").json(), {"of": "leads"})
         self.assertEqual(self.signed_in(self.plant.people[Role.READER]).get("/api/log").status_code, 200)
 
+    def lost_link(self, person: Person) -> str:
+        """The end of the link in the latest mail that asks somebody whether their second factor is lost."""
+        mails = Mail.objects.filter(person=person, text__contains="/factor-lost/").order_by("-at")
+        return link_in(mails[0])
+
     def test_a_lead_helps_who_lost_theirs_and_nobody_of_another_organisation(self) -> None:
         person, lead = self.plant.technician, self.signed_in(self.plant.lead)
         mine, _ = self.secured(person)
@@ -401,9 +408,38 @@ class SecondFactor(AccountsTestCase):
         Membership.objects.create(person=person, organisation=self.other.organisation, role=Role.READER)
         self.assertEqual(lead.delete(url).status_code, 409)
         Membership.objects.filter(person=person, organisation=self.other.organisation).delete()
-        self.assertEqual(lead.delete(url).status_code, 204)
+        answer = lead.delete(url)
+        self.assertEqual(answer.status_code, 202, answer.content)
+        self.assertEqual(mine.get("/api/me").status_code, 200, "nothing is taken away before they say that it is so")
+        secret = self.lost_link(person)
+        self.assertEqual(answer.json()["link"].rpartition("/")[2], secret, "told where no mail is sent")
+        elsewhere = Membership.objects.create(person=person, organisation=self.other.organisation, role=Role.READER)
+        self.assertEqual(self.send("/api/factor-lost", {"secret": secret}, self.nobody).status_code, 409)
+        elsewhere.delete()
+        self.assertEqual(self.send("/api/factor-lost", {"secret": secret[:-1]}, self.nobody).status_code, 409)
+        self.assertEqual(mine.get("/api/me").status_code, 200)
+        self.assertEqual(self.send("/api/factor-lost", {"secret": secret}, self.nobody).status_code, 204)
         self.assertEqual(mine.get("/api/me").status_code, 401)
         self.assertEqual(self.sign_in(person).status_code, 200)
+        self.assertEqual(lead.delete(url).status_code, 409, "there is none any more")
+
+    def test_a_link_of_a_lost_factor_opens_nothing_once_the_account_is_another(self) -> None:
+        person, lead = self.plant.technician, self.signed_in(self.plant.lead)
+        mine, _ = self.secured(person)
+        url = f"/api/people/{person.username}/second-factor"
+        with override_settings(BY_MAIL=True):
+            self.assertEqual(lead.delete(url).json(), {"link": ""}, "it is for their own eyes")
+        first = self.lost_link(person)
+        self.assertEqual(self.send("/api/factor-lost", {"secret": first}, self.nobody).status_code, 204)
+        self.secured(person)
+        self.assertEqual(self.send("/api/factor-lost", {"secret": first}, self.nobody).status_code, 409)
+        self.assertEqual(lead.delete(url).status_code, 202)
+        second = self.lost_link(person)
+        with mock.patch("django.core.signing.time.time", return_value=time.time() + 3 * 24 * 3600 + 60):
+            self.assertEqual(self.send("/api/factor-lost", {"secret": second}, self.nobody).status_code, 409)
+        Person.objects.get(pk=person.pk).sign_out_everywhere()
+        self.assertEqual(self.send("/api/factor-lost", {"secret": second}, self.nobody).status_code, 409)
+        self.assertTrue(has_factor(person))
 
     def test_a_page_that_means_somebody_else_changes_nothing(self) -> None:
         client = Client(headers={"x-person": str(self.plant.lead.pk)})

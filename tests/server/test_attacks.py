@@ -49,6 +49,7 @@ class Malformed(PlantTestCase):
             ("post", f"{ACCOUNT}/account/authenticators/totp", {"code": "123456"}),
             ("post", f"{ACCOUNT}/auth/webauthn/login", {"credential": {}}),
             ("post", "/api/invited/x", {"name": "x", "password": "y"}),
+            ("post", "/api/factor-lost", {"secret": "x"}),
             ("post", "/api/houses", {"name": "x", "server": "https://x.example", "client_id": "x", "secret": "x", "domains": ["x.example"], "roles": {"a": "lead"}}),
             ("put", "/api/second-factor", {"of": "all"}),
             ("patch", "/api/me", {"sheet": "steps", "organisation": None}),

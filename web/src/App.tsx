@@ -17,6 +17,7 @@ export function App() {
       <Route path="/forgotten" element={<Page of="forgotten" />} />
       <Route path="/password/:secret" element={<Page of="newPassword" />} />
       <Route path="/address/:secret" element={<Page of="confirmAddress" />} />
+      <Route path="/factor-lost/:secret" element={<Page of="factorLost" />} />
       <Route path="*" element={<SignedIn />} />
     </Routes>
   );

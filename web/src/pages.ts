@@ -33,6 +33,7 @@ const PAGES = {
   invited: () => import("./account/Invited").then((m) => m.Invited),
   forgotten: () => import("./account/Forgotten").then((m) => m.Forgotten),
   newPassword: () => import("./account/NewPassword").then((m) => m.NewPassword),
+  factorLost: () => import("./account/FactorLost").then((m) => m.FactorLost),
   confirmAddress: () => import("./account/ConfirmAddress").then((m) => m.ConfirmAddress),
   nowhere: () => import("./account/NoOrganisation").then((m) => m.NoOrganisation),
   factorFirst: () => import("./account/FactorFirst").then((m) => m.FactorFirst),

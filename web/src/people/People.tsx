@@ -117,7 +117,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
   const lift = useMutation({
     mutationFn: () =>
       asked(api.DELETE("/api/people/{username}/second-factor", { params: { path: { username: given.username } } })),
-    onSuccess: known,
+    onSuccess: (said) => setLink(said.link),
   });
   const part = useMutation({
     mutationFn: () => asked(api.DELETE("/api/people/{username}", { params: { path: { username: given.username } } })),
@@ -132,19 +132,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
   });
   const turn = (site: string, on: boolean) =>
     setGiven({ ...given, sites: on ? [...given.sites, site] : given.sites.filter((one) => one !== site) });
-  if (link)
-    return (
-      <DialogForm title={`${given.name} is invited`} keep="It is handed over" onKeep={async () => {}} onDone={onDone}>
-        {() => (
-          <>
-            <p>No mail is sent from here. Hand them this link, it is shown this once and good for seven days:</p>
-            <p>
-              <code className="whole-link">{link}</code>
-            </p>
-          </>
-        )}
-      </DialogForm>
-    );
+  if (link) return <HandedOver name={given.name} link={link} lost={lift.isSuccess} onDone={onDone} />;
   return (
     <DialogForm
       title={person.name || person.username || "Invite someone"}
@@ -162,7 +150,7 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
             )}
             {person.factor && (
               <Button variant="link" onClick={() => lift.mutate()} disabled={lift.isSuccess}>
-                {lift.isSuccess ? "Second factor taken away" : "Second factor is lost"}
+                {lift.isSuccess ? "They are written to: it goes once they say so" : "Second factor is lost"}
               </Button>
             )}
             <Button variant="link" onClick={() => part.mutate()}>
@@ -204,6 +192,38 @@ function PersonForm({ person, onDone }: { person: Partial<Schemas["PersonView"]>
           </>
         );
       }}
+    </DialogForm>
+  );
+}
+
+interface LinkProps {
+  name: string;
+  link: string;
+  lost: boolean;
+  onDone: () => void;
+}
+
+/** A link for somebody, where no mail is sent: of an invitation, or of a second factor that they lost. */
+function HandedOver({ name, link, lost, onDone }: LinkProps) {
+  return (
+    <DialogForm
+      title={lost ? `${name} lost their second factor` : `${name} is invited`}
+      keep="It is handed over"
+      onKeep={async () => {}}
+      onDone={onDone}
+    >
+      {() => (
+        <>
+          <p>
+            {lost
+              ? "No mail is sent from here. Hand them this link, and nobody else. It is shown this once and good for three days; by it they say that it is so, and their second factor is taken away:"
+              : "No mail is sent from here. Hand them this link, it is shown this once and good for seven days:"}
+          </p>
+          <p>
+            <code className="whole-link">{link}</code>
+          </p>
+        </>
+      )}
     </DialogForm>
   );
 }
