@@ -116,6 +116,10 @@ for _one in DATABASES.values():
     # Nobody stands in line for a row for longer than somebody waits before a page; then it is said, and tried again.
     # Joins along foreign keys are good in the order in which they are written; to try all others takes longer than to join.
     _one.setdefault("OPTIONS", {})["options"] = "-c join_collapse_limit=4 -c random_page_cost=1.1 -c lock_timeout=20s"
+    # A host that went away without a word is given up after a few seconds, also on connections that were there.
+    _one["OPTIONS"] |= {
+        "tcp_user_timeout": 10_000, "keepalives_idle": 10, "keepalives_interval": 5, "keepalives_count": 3,
+    }  # fmt: skip
     if env.bool("BEACON_POOL", True):
         _one["OPTIONS"]["pool"] = {"min_size": 2, "max_size": 16, "timeout": 2}
 if "," in DATABASES["default"].get("HOST", ""):

@@ -23,12 +23,12 @@ from typing import Any
 from urllib.error import HTTPError, URLError
 from urllib.request import HTTPCookieProcessor, OpenerDirector, Request, build_opener
 
-from django.conf import settings
 from django.db import connections
 
-from tests.served import until_it_answers
+from tests.served import database_of_tests, until_it_answers
 
 CLIENTS = 6
+SEALERS = 2
 LEAST_KILLS = 2
 PATHS = ("inputs.factor", "note", "conditions", "inputs.belt_speed", "inputs.reference_division")
 
@@ -47,9 +47,11 @@ class Server:
             with socket.socket() as free:
                 free.bind(("127.0.0.1", 0))
                 self.port = free.getsockname()[1]
-        name = settings.DATABASES["default"]["NAME"]
-        address = os.environ["DATABASE_URL"].rpartition("/")[0]
-        environment = os.environ | {"DATABASE_URL": f"{address}/{name}", "BEACON_POOL": "1", "BEACON_REQUEST_LOG": "0"}
+        environment = os.environ | {
+            "DATABASE_URL": database_of_tests(),
+            "BEACON_POOL": "1",
+            "BEACON_REQUEST_LOG": "0",
+        }
         command = [
             sys.executable,
             "-m",
@@ -139,9 +141,49 @@ class Typist:
                 time.sleep(0.1)
 
 
+@dataclass
+class Sealer(Typist):
+    """A client that opens a job under an id, types a whole test and closes it, again and again, each until it is told."""
+
+    system: str = ""
+    sealed: set[str] = field(default_factory=set)
+    """The jobs of which it was told that they are closed."""
+    left: str = ""
+    """The job that it was at when it ended."""
+
+    def work(self, until: float, texts: dict[str, str]) -> None:
+        """Seals jobs until a time. `texts` is what one of them holds: it can be closed as complete."""
+        self.sign_in()
+        while time.monotonic() < until and not self.done:
+            self.left = self.job = str(uuid.uuid4())
+            opening = {"id": self.job, "system": self.system, "method": "belt-material-test", "inputs": {}}
+            if not self._until_told("jobs", opening, (201,)):
+                return
+            batch = [{"id": str(uuid.uuid4()), "path": path, "text": text} for path, text in texts.items()]
+            if not (kept := self._until_told(f"jobs/{self.job}/entries", batch, (200,))):
+                return
+            self.kept |= set(kept["kept"])
+            # Closed and killed before it answered: whoever asks again is told that it is closed.
+            closing = {"signed": "Ines Marrow", "outcome": "complete"}
+            if not self._until_told(f"jobs/{self.job}/close", closing, (200, 409), "This job is closed already"):
+                return
+            self.sealed.add(self.job)
+            self.left = ""
+
+    def _until_told(self, path: str, body: Any, good: tuple[int, ...], title: str = "") -> Any:
+        """The answer once it is a good one; None where this client ends before. A 409 is good with its title alone."""
+        while not self.done:
+            status, answer = self.ask(path, body)
+            told = status == 409 and isinstance(answer, dict) and answer.get("title") == title
+            self.said.append(200 if status in (201, 200) or told else status)
+            if status in good and (status != 409 or told):
+                return answer
+            time.sleep(0.1)
+        return None
+
+
 def restart_database(meanwhile: Callable[[], None] = lambda: None) -> None:
-    """Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away.
-    Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away."""
+    """Kills the database as a power cut would, and begins it again on its port; `meanwhile` is done while it is away."""
     for connection in connections.all(initialized_only=True):
         connection.close()
     data = f"{os.environ['CLUSTER']}/data"
@@ -159,9 +201,15 @@ def restart_database(meanwhile: Callable[[], None] = lambda: None) -> None:
 
 
 def endured(
-    jobs: list[str], people: list[tuple[str, str]], seconds: float, databases: int
+    jobs: list[str],
+    people: list[tuple[str, str]],
+    seconds: float,
+    databases: int,
+    seals: tuple[str, dict[str, str]] | None = None,
 ) -> tuple[list[Typist], Server]:
     """Lets clients type for so many seconds while the server is killed at random, and the database so many times.
+
+    With `seals`, a system and what a whole test of it is typed as, more of them open, fill and close jobs on it.
 
     For longer where the machine is so slow that less than two kills fell into that time.
     """
@@ -175,6 +223,10 @@ def endured(
         threading.Thread(target=one.type, args=(until + 600, random.Random(number)), daemon=True)
         for number, one in enumerate(typists)
     ]
+    if seals:
+        sealers = [Sealer(address, *people[n % len(people)], "", system=seals[0]) for n in range(SEALERS)]
+        threads += [threading.Thread(target=one.work, args=(until + 600, seals[1]), daemon=True) for one in sealers]
+        typists = [*typists, *sealers]
     for thread in threads:
         thread.start()
     falls = sorted(draw.uniform(seconds * 0.2, seconds * 0.8) for _ in range(databases))
@@ -205,12 +257,15 @@ def main(minutes: float) -> int:
 
     held = setup_databases(0, interactive=False)
     try:
-        jobs, people = plant()
-        typists, server = endured(jobs, people, minutes * 60, max(1, int(minutes * 2)))
+        jobs, people, seals = plant()
+        databases = max(1, int(minutes * 2))
+        typists, server = endured(jobs, people, minutes * 60, databases, seals)
         wrong = judged(typists)
         kept = sum(len(one.kept) for one in typists)
+        sealed = sum(len(one.sealed) for one in typists if isinstance(one, Sealer))
         print(
-            f"{kept} entries kept under {server.kills} kills of the server; {'; '.join(wrong) or 'none lost, none twice'}."
+            f"{kept} entries kept and {sealed} jobs sealed under {server.kills} kills of the server and {databases} of "
+            f"the database; {'; '.join(wrong) or 'none lost, none twice'}."
         )
         return 1 if wrong else 0
     finally:

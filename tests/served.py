@@ -50,15 +50,18 @@ def served(**more: str) -> Iterator[str]:
         server.wait()
 
 
+def database_of_tests() -> str:
+    """The address of this process's own database."""
+    return f"{os.environ['DATABASE_URL'].rpartition('/')[0]}/{settings.DATABASES['default']['NAME']}"
+
+
 def begun(**more: str) -> tuple[str, "subprocess.Popen[bytes]"]:
     """A server process and its address; whoever begins it ends it."""
-    name = settings.DATABASES["default"]["NAME"]
-    address = os.environ["DATABASE_URL"].rpartition("/")[0]
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
     environment = os.environ | {
-        "DATABASE_URL": f"{address}/{name}",
+        "DATABASE_URL": database_of_tests(),
         "BEACON_POOL": "1",
         "BEACON_REQUEST_LOG": "0",
         "BEACON_URL": f"http://127.0.0.1:{port}",
