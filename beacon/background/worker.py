@@ -21,8 +21,8 @@ AGAIN_AFTER = 5.0
 
 @dataclass(frozen=True)
 class Line:
-    """One worker: which queues it takes from, and how much of it at a time; `hears` whether it is told of what is new.
-    One worker: which queues it takes from, and how much of it at a time; `hears` whether it is told of what is new."""
+    """One worker: which queues it takes from, and how much of it at a time; `hears` whether it is told of what
+    is new."""
 
     name: str
     queues: tuple[str, ...]

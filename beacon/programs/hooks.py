@@ -35,8 +35,8 @@ SECONDS = 10.0
 """So long a receiver is waited for, from its name to its answer's status; what else it says is of no use."""
 KEPT_FOR = timedelta(days=30)
 AT_ONCE, TURN, LATER = 2, 0.5, timedelta(seconds=3)
-"""So many messages are under way to one place; another one waits so long for its turn, s, and then comes again later.
-So many messages are under way to one place; another one waits so long for its turn, s, and then comes again later."""
+"""So many messages are under way to one place; another one waits so long for its turn, s, and then comes again
+later."""
 SEND, QUEUE = "send a message", "hooks"
 """The task that sends one, and where it stands in line, by their names."""
 

@@ -84,8 +84,8 @@ class Background(TransactionTestCase):
             restart_database()
 
     def go_on(self) -> None:
-        """As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be missed.
-        As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be missed."""
+        """As after some minutes: whose heart beats no more is gone, and what is in no line is old enough to be
+        missed."""
         with connection.cursor() as cursor:
             cursor.execute("update procrastinate_workers set last_heartbeat = now() - interval '10 minutes'")
         for kind in (Archive, Bundle, SetUp, Mail, Message):

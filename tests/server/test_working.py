@@ -1,5 +1,5 @@
-"""What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up is told.
-What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up is told."""
+"""What is done in the background: nothing waits behind what takes long, nothing is lost, and what is given up
+is told."""
 
 import time
 from datetime import timedelta

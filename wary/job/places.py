@@ -78,8 +78,8 @@ def split(path: str) -> tuple[str, str]:
 
 
 def is_decided(path: str) -> bool:
-    """Whether what stands there is somebody's word, and no reading: a look, a skip, a run set aside, a limit, a tick.
-    Whether what stands there is somebody's word, and no reading: a look, a skip, a run set aside, a limit, a tick."""
+    """Whether what stands there is somebody's word, and no reading: a look, a skip, a run set aside, a limit, a
+    tick."""
     _, rest = split(path)
     return any(one.match(rest) for one in (_TICK, _LOOK, _DECIDED))
 
