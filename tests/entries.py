@@ -11,15 +11,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from tests.entered import BEGINS, VISITS, Written
-from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, parts_of
 from wary.job.closing import Asked, in_the_way
-from wary.job.fold import Entry, live_rows, text_at
+from wary.job.fold import Folding
 from wary.job.loose import still_loose
 from wary.job.places import joined, place, split
 from wary.job.record import Record, brought_by, first_entries, remembered
 from wary.job.sheet import LOOK_FIRST, look_first
 from wary.job.subject import Subject
+from wary.log import EMPTY, Entry, Fold
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.steps import AnyStep, Listed, Look, Rows, Tally
@@ -37,19 +37,20 @@ class Counted:
     taps: list[str] = field(default_factory=list)
     call: str = ""
     in_the_way: list[str] = field(default_factory=list)
-    fold: folding.Fold = field(default_factory=folding.empty)
+    fold: Fold = EMPTY
 
 
 class _Visit:
     """One visit at work; what its record and the visit before know is there when it opens."""
 
-    def __init__(self, visit: Written, before: folding.Fold | None) -> None:
+    def __init__(self, visit: Written, before: Fold | None) -> None:
         machine = all_machines()[visit.kind]
         self.visit = visit
         self.parts, self.texts, again = visit.opened(machine)
         self.order = parts_of(self.parts)
         self.subject = Subject(machine, visit.plates, {"name": machine.profile_for(visit.plates)})
         self.count = Counted()
+        self.folding = Folding(self.order)
         self.numbers = 0
         self.texts |= again if before else {}
         self.taken_over: set[str] = set()
@@ -69,7 +70,8 @@ class _Visit:
     def _enter(self, path: str, text: str, source: str = "typed") -> None:
         self.numbers += 1
         entry = Entry(uuid.uuid4(), self.numbers, path, text, source=source, who="Ines")
-        folding.apply(self.count.fold, entry, self.order, lambda _: ())
+        self.folding.take(entry, lambda _: ())
+        self.count.fold = self.folding.now
 
     @property
     def snapshot(self) -> Snapshot:
@@ -121,7 +123,7 @@ class _Visit:
         if text == BEGINS:
             self._begin(path.rpartition(".")[0])
             return
-        if text_at(self.count.fold, path) == text:
+        if self.count.fold.text(path) == text:
             if path in self.greyed:
                 self.taken_over.add(self._step_of(path))
             return
@@ -144,7 +146,7 @@ class _Visit:
         """A path with the row that is there already: `runs.r2` is the second of its list, however it is called."""
         words = path.split(".")
         number = int("".join(one for one in words[1] if one.isdigit()) or 0) if len(words) > 2 else 0
-        rows = live_rows(self.count.fold, words[0])
+        rows = self.count.fold.live_rows(words[0])
         if number and not words[0].endswith("inputs") and number <= len(rows):
             words[1] = rows[number - 1]
         return ".".join(words)
@@ -169,7 +171,7 @@ class _Visit:
 
     def _begin(self, row: str) -> None:
         """Begins a further row with all that the call says of it, by one tap."""
-        if any(path.startswith(f"{row}.") for path in self.count.fold["fields"]):
+        if any(path.startswith(f"{row}.") for path in self.count.fold.fields):
             return
         part, _ = split(row)
         results = {about.key: one for about, one in self.snapshot.parts[part].assessment.results.singles()}
@@ -191,7 +193,7 @@ class _Visit:
         for rows, key in self._rows_of(path):
             for one in rows.alike:
                 if one.key == key:
-                    return text_at(self.count.fold, f"{path.removesuffix(key)}{one.of}")
+                    return self.count.fold.text(f"{path.removesuffix(key)}{one.of}")
         return ""
 
     def _rows_of(self, path: str) -> Iterator[tuple[Rows, str]]:

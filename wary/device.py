@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from wary.fields import OCCASIONS
 from wary.job.assess import Stage
 from wary.job.closing import Asked, closed_as, in_the_way
-from wary.job.device import Held, opening_id, row_of, settled, taken, typed, whole
+from wary.job.device import Held, opening_id, settled, taken, typed, whole
 from wary.job.file import answered
 from wary.job.models import Bench, Changes, Layout, Partial
 from wary.job.written import written
@@ -71,7 +71,7 @@ class Device:
     def log(self, job: str) -> str:
         """What the server has of a job, as this device knows it."""
         held = self.jobs[job]
-        return json.dumps([row_of(one) for one in held.log[: held.kept]])
+        return json.dumps([one.as_json() for one in held.log[: held.kept]])
 
     def last(self, job: str, who: str) -> str:
         """The last thing that somebody typed here and did not take back: its id and path, or null."""
@@ -98,7 +98,7 @@ class Device:
     def file(self, job: str) -> str:
         """The job as a job file, to be kept where it cannot be sent."""
         held = self.jobs[job]
-        content = dict(written(held.snapshot)) | {"trail": [row_of(one) for one in held.log]}
+        content = dict(written(held.snapshot)) | {"trail": [one.as_json() for one in held.log]}
         return json.dumps(content, ensure_ascii=False, indent=2)
 
     def sums(self) -> str:

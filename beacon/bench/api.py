@@ -17,7 +17,7 @@ from beacon.bench.left_behind import leave, seen
 from beacon.bench.models import Entry, Job
 from beacon.bench.opening import all_kept, import_once, open_job
 from beacon.bench.revisions import revision_at, revision_of
-from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, logged, system_at_hand
+from beacon.bench.view import at_hand_view, changed_view, job_view, kept_view, log_of, system_at_hand
 from beacon.metrics import DIFFERENCES, SLOW
 from beacon.people.access import organisation, person
 from beacon.people.models import Person, Role
@@ -113,7 +113,7 @@ def changed(request: HttpRequest, job_id: UUID, after: Whole = 0, log: bool = Fa
     if after == job.entries:
         return {"entries": job.entries, "state": job.state, "changes": None}
     answer = changed_view(job, revision_at(job, min(after, job.entries)), revision_of(job))
-    return answer | ({"log": [logged(one) for one in log_of(job, after)]} if log else {})
+    return answer | ({"log": [one.logged.as_json() for one in log_of(job, after)]} if log else {})
 
 
 @router.get("jobs/{job_id}/at-hand", response=schemas.JobAtHand)
@@ -194,23 +194,7 @@ def trail(request: HttpRequest, job_id: UUID, after: Whole = 0, path: str = "") 
     entries = job.trail.filter(sequence__gt=after).select_related("who")
     if path:
         entries = entries.filter(path=path)
-    return [
-        {
-            "id": entry.entry_id,
-            "sequence": entry.sequence,
-            "path": entry.path,
-            "text": entry.text,
-            "unit": entry.unit,
-            "source": entry.source,
-            "raw": entry.raw,
-            "supersedes": entry.supersedes,
-            "undoes": entry.undoes,
-            "who": str(entry.who),
-            "own": entry.who_id == user.pk,
-            "at": entry.at,
-        }
-        for entry in entries[:500]
-    ]
+    return [entry.logged.as_json() | {"raw": entry.raw, "own": entry.who_id == user.pk} for entry in entries[:500]]
 
 
 @router.post("jobs/{job_id}/rows", response={200: schemas.KeptView, 422: ProblemDocument})

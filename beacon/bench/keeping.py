@@ -20,11 +20,12 @@ from beacon.plant.channel_cache import cached_channel, versions
 from beacon.plant.models import Reference
 from beacon.plant.on_record import reference_on_record
 from wary.clean import fit
-from wary.job import fold as folding
 from wary.job.assess import parts_of
 from wary.job.evidence import can_be_looked_at
+from wary.job.fold import Folding
 from wary.job.naming import follows_from, named_at, names_a_reference, names_weights
 from wary.job.places import Place, is_decided, place
+from wary.log import Fold
 from wary.rules.profiles import loosens
 
 LONGEST_TEXT = 2000
@@ -126,7 +127,7 @@ class _Batch:
     def __init__(self, user: Person, job: Job, before: Revision, opening: bool) -> None:
         self.user, self.job, self.opening = user, job, opening
         self.order = parts_of(job.parts)
-        self.fold = folding.copied(before.snapshot.fold)
+        self.folding = Folding(self.order, before.snapshot.fold)
         self.rows: list[Entry] = []
         self._now = timezone.now()
 
@@ -149,7 +150,12 @@ class _Batch:
             clock_off=one.clock_off,
         )
         self.rows.append(row)
-        folding.apply(self.fold, row, self.order, partial(at_path, self.job, row.sequence, self.rows))
+        self.folding.take(row.logged, partial(at_path, self.job, row.sequence, self.rows))
+
+    @property
+    def fold(self) -> Fold:
+        """What the job comes to with those that are taken so far."""
+        return self.folding.now
 
     def why_not(self, one: Sent) -> str | None:
         """Why an entry may not stand, in a sentence; None where it may."""
@@ -193,7 +199,7 @@ class _Batch:
         if self.job.entries + len(self.rows) >= MOST_ENTRIES:
             return f"A job holds at most {MOST_ENTRIES} entries. Close this one, and open another."
         for full, row in where.rows:
-            known = self.fold["rows"].get(full, {})
+            known = self.folding.rows.get(full, {})
             if row not in known and len(known) >= MOST_ROWS:
                 return f"A list holds at most {MOST_ROWS} rows. Close this job, and open another."
         return None
@@ -272,7 +278,7 @@ def _store(job: Job, before: Revision, batch: _Batch) -> Revision:
         job.reference_ids = list(dict.fromkeys([*job.reference_ids, *named]))
         changed.append("reference_ids")
     if is_far_behind(job):
-        job.fold, job.folded = snapshot.fold, after.count
+        job.fold, job.folded = snapshot.fold.as_json(), after.count
         changed += ["fold", "folded"]
     Job.objects.filter(pk=job.pk).update(**{name: getattr(job, name) for name in changed})
     transaction.on_commit(lambda: REVISIONS.put(job.id, after))

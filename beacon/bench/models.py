@@ -10,6 +10,7 @@ from django.dispatch import Signal
 
 from beacon.people.models import Organisation
 from beacon.plant.models import Channel
+from wary import log
 from wary.machines.machine import Part
 
 job_closed = Signal()
@@ -131,6 +132,14 @@ class Entry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.path} = {self.text}"
+
+    @property
+    def logged(self) -> log.Entry:
+        """The same as the core knows it."""
+        return log.Entry(
+            self.entry_id, self.sequence, self.path, self.text, self.unit, self.source, self.supersedes, self.undoes,
+            str(self.who), self.at, self.steady,
+        )  # fmt: skip
 
 
 class LeftBehind(models.Model):

@@ -14,13 +14,14 @@ from threading import Lock
 
 from beacon.bench.models import Entry, Job
 from beacon.plant.models import LimitProfile, System
-from wary.job import fold as folding
+from wary import log
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.evidence import Beside
-from wary.job.fold import Fold
+from wary.job.fold import Folding, rebuilt
 from wary.job.models import Bench
 from wary.job.subject import Subject, own_limits
 from wary.job.view import bench, bench_again
+from wary.log import Fold
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.rules.drift import Moved
@@ -146,7 +147,7 @@ def revision_after(job: Job, before: Revision, fold: Fold, rows: list[Entry], at
     paths = [row.path for row in rows]
     snapshot = assess_again(before.snapshot, fold, paths, day_of(job, at))
     view = bench_again(before.bench, before.snapshot, snapshot, paths)
-    return Revision(fold["count"], rows[-1].entry_id, snapshot, view)
+    return Revision(fold.count, rows[-1].entry_id, snapshot, view)
 
 
 def revision_at(job: Job, count: int) -> Revision:
@@ -155,28 +156,30 @@ def revision_at(job: Job, count: int) -> Revision:
     if held:
         return held
     entries = Entry.objects.filter(job=job, sequence__lte=count).select_related("who").order_by("sequence")
-    fold = folding.rebuilt(entries.iterator(), parts_of(job.parts))
+    fold = rebuilt((one.logged for one in entries.iterator()), parts_of(job.parts))
     snapshot = assess(subject_of(job), job.parts, fold, day_of(job))
     return Revision(count, None, snapshot, bench(snapshot))
 
 
 def fold_of(job: Job) -> Fold:
     """What all of a job's entries come to: the stored fold, and the entries after it."""
-    fold = folding.copied(job.fold) if job.folded else folding.empty()
-    order = parts_of(job.parts)
-    later = Entry.objects.filter(job=job, sequence__gt=fold["count"], sequence__lte=job.entries)
-    if fold["count"] < job.entries:
-        for entry in later.select_related("who").order_by("sequence"):
-            folding.apply(fold, entry, order, partial(at_path, job, entry.sequence, []))
-    return fold
+    stored = Fold.of_json(job.fold)
+    if stored.count >= job.entries:
+        return stored
+    folding = Folding(parts_of(job.parts), stored)
+    later = Entry.objects.filter(job=job, sequence__gt=stored.count, sequence__lte=job.entries)
+    for entry in later.select_related("who").order_by("sequence"):
+        folding.take(entry.logged, partial(at_path, job, entry.sequence, []))
+    return folding.now
 
 
-def at_path(job: Job, upto: int, fresh: list[Entry], path: str) -> Iterable[Entry]:
+def at_path(job: Job, upto: int, fresh: list[Entry], path: str) -> Iterable[log.Entry]:
     """Every entry at a path up to a place in the sequence; those in `fresh` may not be in the database yet."""
     stored = Entry.objects.filter(job=job, path=path, sequence__lte=upto).select_related("who").order_by("sequence")
     known = list(stored)
     ids = {entry.entry_id for entry in known}
-    return known + [row for row in fresh if row.path == path and row.sequence <= upto and row.entry_id not in ids]
+    known += [row for row in fresh if row.path == path and row.sequence <= upto and row.entry_id not in ids]
+    return [row.logged for row in known]
 
 
 def is_far_behind(job: Job) -> bool:

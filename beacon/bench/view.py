@@ -18,7 +18,6 @@ from beacon.plant.models import Channel, System
 from beacon.plant.on_record import references_at_hand
 from wary.fields import OCCASIONS
 from wary.job.device import MOST_ENTRIES
-from wary.job.fold import text_at
 from wary.job.view import changes, laid_out
 from wary.machines.machine import Part
 from wary.methods import all_methods
@@ -48,7 +47,7 @@ def job_view(user: Person, job: Job, revision: Revision) -> dict[str, Any]:
     system = job.channel.system
     snapshot = revision.snapshot
     record = getattr(job, "record", None) if not job.is_open else None
-    occasion = text_at(snapshot.fold, "occasion")
+    occasion = snapshot.fold.text("occasion")
     return {
         **vars(revision.bench),
         "id": job.id,
@@ -76,7 +75,7 @@ def kept_view(done: Kept, after: int | None, log: bool = False) -> dict[str, Any
     if log and after is not None:
         sent = set(done.kept)
         known = done.rows if after == done.before.count else log_of(done.job, after)
-        answer["log"] = [logged(one) for one in known if one.entry_id not in sent]
+        answer["log"] = [one.logged.as_json() for one in known if one.entry_id not in sent]
     return answer
 
 
@@ -84,12 +83,6 @@ def log_of(job: Job, after: int = 0) -> list[Entry]:
     """The entries of a job after so many, as many as a device holds."""
     later = Entry.objects.filter(job=job, sequence__gt=after).select_related("who").order_by("sequence")
     return list(later[:MOST_ENTRIES])
-
-
-def logged(entry: Entry) -> dict[str, Any]:
-    """An entry as a device takes it into its own log."""
-    said = ("sequence", "path", "text", "unit", "source", "steady", "supersedes", "undoes", "at")
-    return {name: getattr(entry, name) for name in said} | {"id": entry.entry_id, "who": str(entry.who)}
 
 
 def system_at_hand(user: Person, system: System) -> dict[str, Any]:
@@ -159,7 +152,7 @@ def at_hand_view(job: Job) -> dict[str, Any]:
         "entries": job.entries,
         "time_zone": job.channel.system.site.time_zone,
         "document": _document(job, references_at_hand(organisation, job.practice)),
-        "log": [logged(one) for one in log_of(job)] if job.entries <= MOST_ENTRIES else None,
+        "log": [one.logged.as_json() for one in log_of(job)] if job.entries <= MOST_ENTRIES else None,
     }
 
 

@@ -38,7 +38,7 @@ def _trial(past: Past, row: str, fills: str, times: str = "", unit: str = "g", *
 def _precheck(past: Past) -> Past:
     """The machine's own list, all as expected."""
     past.look(parts=("before",))
-    fields = past.snapshot.fold["fields"]
+    fields = past.snapshot.fold.fields
     parts = [path.rpartition(".")[0] for path in fields if path.startswith("before/parts.") and path.endswith(".name")]
     past.enter({f"{part}.as_expected": "yes" for part in parts})
     return past.enter({"before/supplies.s1.read": "6.2"})

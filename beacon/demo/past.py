@@ -38,11 +38,11 @@ class Past:
     def enter(self, given: dict[str, str], unit: str = "") -> "Past":
         """Enters texts at paths."""
         entries = []
-        fields = self.snapshot.fold["fields"]
+        fields = self.snapshot.fold.fields
         for path, text in given.items():
             self.clock += datetime.timedelta(seconds=90)
             seen = fields.get(path)
-            supersedes = uuid.UUID(seen["id"]) if seen else None
+            supersedes = uuid.UUID(seen.id) if seen else None
             entries.append(Sent(uuid.uuid4(), path, text, unit, supersedes=supersedes, at=self.clock))
         kept = enter(self.who, self.job.id, entries)
         self.job = kept.job

@@ -110,7 +110,15 @@ def story_of(practice: Practice) -> Story:
     """What was done in a practice, in the order of time."""
     job = practice.job
     entries = list(Entry.objects.filter(job=job).select_related("who").order_by("sequence")[: MOST_FOLLOWED + 1])
-    return story(practice.machine, practice.done, entries, subject_of(job), job.parts, day_of(job), practice.started_at)
+    return story(
+        practice.machine,
+        practice.done,
+        [one.logged for one in entries],
+        subject_of(job),
+        job.parts,
+        day_of(job),
+        practice.started_at,
+    )
 
 
 def practices(of: Organisation, who: Person | None = None) -> QuerySet[Practice]:

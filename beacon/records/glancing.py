@@ -8,7 +8,7 @@ that says what does not fit.
 import datetime
 import json
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from types import SimpleNamespace
 from typing import Any
@@ -23,8 +23,9 @@ from beacon.plant.models import Channel
 from beacon.records.facts import facts
 from beacon.records.models import Record
 from beacon.records.sealing import digest
-from wary.job import fold as folding
+from wary import log
 from wary.job.assess import parts_of
+from wary.job.fold import rebuilt
 
 SECONDS = 'YYYY-MM-DD"T"HH24:MI:SS.US"+00:00"'
 """How a time is sealed; the database is asked for it in UTC. Without a part of a second there is none."""
@@ -211,29 +212,17 @@ def _nameless_trail(trail: str, whose: Sequence[int]) -> str:
     return NAMED.sub("", trail)
 
 
-def _entries(trail: Iterable[dict[str, Any]]) -> list[folding.Entry]:
-    """Entries as they were sealed, as what a page shows is made of them."""
-    return [
-        folding.Entry(
-            UUID(one["id"]), number, one["path"], one["text"], one["unit"], one["source"],
-            UUID(one["supersedes"]) if one["supersedes"] else None, one["undoes"], one["who"],
-            datetime.datetime.fromisoformat(one["at"]), one.get("steady"),
-        )
-        for number, one in enumerate(trail, 1)
-    ]  # fmt: skip
-
-
 def _folded(job: SimpleNamespace, trail: str) -> bool:
     as_model = Job(visit=job.visit, method=job.method, folded=job.folded, fold=job.fold)
-    return same_fold(as_model, _entries(json.loads(trail[len(TRAIL) - 1 :])[: job.folded]))
+    sealed = json.loads(trail[len(TRAIL) - 1 :])[: job.folded]
+    return same_fold(as_model, [log.Entry.of_json(one, number) for number, one in enumerate(sealed, 1)])
 
 
-def same_fold(job: Job, entries: Sequence[folding.EntryLike]) -> bool:
+def same_fold(job: Job, entries: Sequence[log.Entry]) -> bool:
     """Whether what the page of a job shows is what its entries, as many as were folded, come to."""
     if not job.folded:
         return job.fold == {}
-    rebuilt = folding.rebuilt(entries, parts_of(job.parts))
-    now, before = _nameless(json.loads(json.dumps(rebuilt))), _nameless(job.fold)
+    now, before = _nameless(rebuilt(entries, parts_of(job.parts)).as_json()), _nameless(job.fold)
     # A fold of before does not say whether what was captured stood, nor what stands in no row.
     now = {key: one for key, one in now.items() if key in before}
     for path, one in now["fields"].items():

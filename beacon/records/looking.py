@@ -92,7 +92,7 @@ def _trail_broken(record: Record, content: dict[str, Any]) -> Iterator[str]:
         yield "the entries in the database are not numbered as they were kept"
     if not _same_people(entries, sealed):
         yield "an entry in the database is another person's than was sealed"
-    if "sealed" in content and not same_fold(job, entries[: job.folded]):
+    if "sealed" in content and not same_fold(job, [one.logged for one in entries[: job.folded]]):
         yield "what its page shows is not what its entries come to"
 
 

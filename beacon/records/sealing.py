@@ -48,21 +48,15 @@ def digest(text: str) -> str:
     return hashlib.sha256(text.encode("utf-8")).hexdigest()
 
 
+NOT_SEALED = ("sequence", "steady")
+"""What stands in the order of a trail, and what is sealed only where it says something."""
+
+
 def trail_of(entries: Iterable[Entry]) -> list[dict[str, Any]]:
     """Every entry as it was typed, in the order given; `person` is who, whatever they are called."""
     return [
-        {
-            "id": str(entry.entry_id),
-            "path": entry.path,
-            "text": entry.text,
-            "unit": entry.unit,
-            "source": entry.source,
-            "supersedes": str(entry.supersedes) if entry.supersedes else None,
-            "undoes": entry.undoes,
-            "who": str(entry.who),
-            "person": str(entry.who_id),
-            "at": entry.at.isoformat(),
-        }
+        {key: one for key, one in entry.logged.as_json().items() if key not in NOT_SEALED}
+        | {"person": str(entry.who_id)}
         # What an instrument said stands only where there is something: seals from before have none.
         | ({"raw": entry.raw} if entry.raw else {})
         | ({"steady": entry.steady} if entry.steady is not None else {})
@@ -183,11 +177,11 @@ def put_right(user: Person, record: Record, why: str, at: datetime.datetime | No
     job.puts_right, job.puts_right_why = record.id, why
     job.tested_at = before.tested_at or before.closed_at
     job.save(update_fields=["puts_right", "puts_right_why", "tested_at"])
-    fields = snapshot_of(before).fold["fields"]
+    fields = snapshot_of(before).fold.fields
     sent = [
-        Sent(uuid.uuid4(), path, field["text"], field["unit"], source=_again(field["source"]), at=now)
-        for path, field in sorted(fields.items(), key=lambda one: one[1]["seq"])
-        if field["text"]
+        Sent(uuid.uuid4(), path, field.text, field.unit, source=_again(field.source), at=now)
+        for path, field in sorted(fields.items(), key=lambda one: one[1].seq)
+        if field.text
     ]
     if "date" not in fields:
         sent.append(Sent(uuid.uuid4(), "date", _day(job), source=Entry.Source.IMPORTED, at=now))

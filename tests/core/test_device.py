@@ -11,11 +11,11 @@ from tests.core.test_worked import at_work, begun
 from tests.core.visit import DAY, AtWork, loads
 from tests.worked import WORKED
 from wary.device import Device
-from wary.job.device import entry_of, settled, taken, typed, whole
-from wary.job.fold import Entry
+from wary.job.device import settled, taken, typed, whole
 from wary.job.models import Bench
 from wary.job.subject import Subject
 from wary.job.view import bench
+from wary.log import Entry
 from wary.machines import all_machines
 from wary.references import ReferenceOnRecord, Weight
 from wary.rules.drift import Moved
@@ -100,7 +100,7 @@ class TakenBack(unittest.TestCase):
         typed(held, [first], DAY)
         typed(held, [row("note", "", supersedes=first["id"], undoes=True)], DAY)
         settled(held, [], [first["id"]], [], DAY)
-        self.assertEqual((held.log, dict(held.fold["fields"])), ([], {}))
+        self.assertEqual((held.log, dict(held.fold.fields)), ([], {}))
 
 
 class NamingAReference(unittest.TestCase):
@@ -218,7 +218,7 @@ class AnotherDay(unittest.TestCase):
         self.assertLessEqual({"methods", "sheet", "look_first", "read_off", "parts", "machine"}, whole(held).keys())
 
     def test_an_entry_keeps_what_it_says(self) -> None:
-        one = entry_of(row("note", "x", supersedes=str(uuid.uuid4()), steady=True, unit="kg"), 7)
+        one = Entry.of_json(row("note", "x", supersedes=str(uuid.uuid4()), steady=True, unit="kg"), 7)
         self.assertEqual((one.sequence, one.unit, one.steady), (7, "kg", True))
 
 

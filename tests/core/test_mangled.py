@@ -20,11 +20,12 @@ from wary.clean import fit, unfit
 from wary.fields import Inputs
 from wary.job.assess import assess
 from wary.job.file import Refused, decode, read
-from wary.job.fold import Entry, rebuilt
+from wary.job.fold import rebuilt
 from wary.job.places import joined
 from wary.job.subject import Subject
 from wary.job.view import bench
 from wary.job.written import written
+from wary.log import Entry
 from wary.machines import all_machines
 from wary.machines.machine import Part
 from wary.methods import all_methods

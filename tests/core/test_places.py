@@ -11,12 +11,13 @@ from tests.added import added
 from tests.core.visit import AtWork
 from wary.fields import Inputs, Mass, field
 from wary.job.file import read, schema
-from wary.job.fold import Entry, live_rows, rebuilt, text_at
+from wary.job.fold import rebuilt
 from wary.job.loose import still_loose
 from wary.job.places import place
 from wary.job.rows_in import RowText, rows_in
 from wary.job.subject import Subject
 from wary.job.taking_in import taken_in
+from wary.log import Entry
 from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.methods.tree import spec
@@ -150,18 +151,18 @@ class Folded(WithTheAdded):
         second = Entry(uuid.uuid4(), 2, "trials.t1.trays.a.weight", "550 g", supersedes=first.entry_id)
         back = Entry(uuid.uuid4(), 3, "trials.t1.trays.a.weight", "", supersedes=second.entry_id, undoes=True)
         fold = rebuilt([first, second], PARTS)
-        self.assertEqual(text_at(fold, "trials.t1.trays.a.weight"), "550 g")
-        self.assertEqual(text_at(rebuilt([first, second, back], PARTS), "trials.t1.trays.a.weight"), "505 g")
+        self.assertEqual(fold.text("trials.t1.trays.a.weight"), "550 g")
+        self.assertEqual(rebuilt([first, second, back], PARTS).text("trials.t1.trays.a.weight"), "505 g")
 
     def test_a_row_of_which_everything_is_emptied_is_gone(self) -> None:
         job = self.work()
         fold = rebuilt(job.entries, PARTS)
-        self.assertEqual(live_rows(fold, "trials"), ["t1", "t2"])
-        self.assertEqual(live_rows(fold, "trials.t1.trays"), ["a", "b"])
+        self.assertEqual(fold.live_rows("trials"), ["t1", "t2"])
+        self.assertEqual(fold.live_rows("trials.t1.trays"), ["a", "b"])
         job.enter({"trials.t1.trays.b.weight": ""})
-        self.assertEqual(live_rows(rebuilt(job.entries, PARTS), "trials.t1.trays"), ["a"])
+        self.assertEqual(rebuilt(job.entries, PARTS).live_rows("trials.t1.trays"), ["a"])
         job.enter({"trials.t2.label": "", "trials.t2.trays.a.weight": ""})
-        self.assertEqual(live_rows(rebuilt(job.entries, PARTS), "trials"), ["t1"])
+        self.assertEqual(rebuilt(job.entries, PARTS).live_rows("trials"), ["t1"])
 
     def test_what_is_not_ready_is_said_at_its_own_place(self) -> None:
         answer = AtWork("tray-filler", "tray-fill").enter({"inputs.nominal": "500 g", "trials.t1.label": "a"})

@@ -12,6 +12,7 @@ ROOT = Path(__file__).parents[2]
 
 CORE = [
     "clean",
+    "log",
     "discovery",
     "quantities",
     "fields",

@@ -5,9 +5,10 @@ import uuid
 from typing import Any
 
 from wary.job.assess import Snapshot, assess, parts_of
-from wary.job.fold import Entry, rebuilt
+from wary.job.fold import rebuilt
 from wary.job.subject import Subject
 from wary.job.visit import Assessed
+from wary.log import Entry
 from wary.machines import all_machines
 from wary.machines.machine import Part
 from wary.results import Figure, Results

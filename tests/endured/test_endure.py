@@ -42,7 +42,7 @@ def judged(typists: list[Typist]) -> list[str]:
         kept = {name for one in typing if one.job == str(job.id) for name in one.kept}
         wrong += [f"{name} was kept and is there {counts[name]} times" for name in kept if counts[name] != 1]
         entries = Entry.objects.filter(job=job).select_related("who").order_by("sequence")
-        if fold_of(job) != rebuilt(entries.iterator(), parts_of(job.parts)):
+        if fold_of(job) != rebuilt((one.logged for one in entries.iterator()), parts_of(job.parts)):
             wrong.append(f"the fold of {job.id} is other than a rebuild of its entries")
         if job.entries != entries.count():
             wrong.append(f"{job.id} counts {job.entries} entries and has {entries.count()}")

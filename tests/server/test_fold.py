@@ -6,7 +6,6 @@ from beacon.bench.keeping import Sent
 from beacon.bench.keeping import enter as keep
 from beacon.bench.models import Job
 from tests.server.plant import AGREEING, PlantTestCase, enter, runs, snapshot
-from wary.job.fold import live_rows
 from wary.job.loose import loose_ends
 from wary.job.places import inputs_of, list_at, lists_of, place
 
@@ -53,21 +52,21 @@ class Folding(PlantTestCase):
     def test_a_row_that_was_emptied_is_no_row_any_more(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t", "runs.b.gross": "31 t"})
         enter(self.job, self.plant.technician, {"runs.a.gross": ""})
-        self.assertEqual(live_rows(snapshot(self.job).fold, "runs"), ["b"])
+        self.assertEqual(snapshot(self.job).fold.live_rows("runs"), ["b"])
 
     def test_what_was_captured_says_whether_it_stood_and_what_was_typed_does_not(self) -> None:
         sent = [Sent(uuid.uuid4(), f"runs.a.{key}", "30 t", source=source, steady=steady) for key, source, steady in (("gross", "captured", False), ("tare", "typed", None))]  # fmt: skip
         keep(self.plant.technician, self.job.id, sent)
-        fields = snapshot(self.job).fold["fields"]
-        self.assertIs(fields["runs.a.gross"]["steady"], False)
-        self.assertNotIn("steady", fields["runs.a.tare"])
+        fields = snapshot(self.job).fold.fields
+        self.assertIs(fields["runs.a.gross"].steady, False)
+        self.assertIsNone(fields["runs.a.tare"].steady)
 
     def test_taking_everything_back_leaves_an_empty_field_that_shows_what_stood_there(self) -> None:
         first = self.given("runs.a.gross", "30 t")
         keep(self.plant.technician, self.job.id, [first])
         keep(self.plant.technician, self.job.id, [self.given("runs.a.gross", "", first.id, undoes=True)])
-        field = snapshot(self.job).fold["fields"]["runs.a.gross"]
-        self.assertEqual((field["text"], field["previous"]["text"], field["earlier"]), ("", "30 t", 1))
+        field = snapshot(self.job).fold.fields["runs.a.gross"]
+        self.assertEqual((field.text, field.previous and field.previous.text, field.earlier), ("", "30 t", 1))
 
     def test_there_is_nothing_to_take_back_twice_somewhere_else(self) -> None:
         first = self.given("runs.a.gross", "30 t")
@@ -78,20 +77,20 @@ class Folding(PlantTestCase):
     def test_the_same_text_twice_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"runs.a.gross": "30 t"})
         enter(self.job, self.plant.lead, {"runs.a.gross": "30 t"})
-        self.assertFalse(snapshot(self.job).fold["fields"]["runs.a.gross"]["clash"])
+        self.assertFalse(snapshot(self.job).fold.fields["runs.a.gross"].clash)
 
     def test_typing_over_the_record_is_no_clash(self) -> None:
         enter(self.job, self.plant.technician, {"inputs.factor": "1.2"})
-        field = snapshot(self.job).fold["fields"]["inputs.factor"]
-        self.assertEqual((field["clash"], field["previous"]["text"]), (False, "1.1420"))
+        field = snapshot(self.job).fold.fields["inputs.factor"]
+        self.assertEqual((field.clash, field.previous and field.previous.text), (False, "1.1420"))
 
     def test_a_text_too_long_or_with_a_nul_is_refused(self) -> None:
         kept = keep(self.plant.technician, self.job.id, [self.given("note", "x" * 2001), self.given("note", "a\x00b")])
         self.assertEqual(len(kept.refused), 2)
 
     def test_a_job_begins_with_what_the_record_knows_and_says_so(self) -> None:
-        field = snapshot(self.job).fold["fields"]["inputs.factor"]
-        self.assertEqual((field["text"], field["source"]), ("1.1420", "record"))
+        field = snapshot(self.job).fold.fields["inputs.factor"]
+        self.assertEqual((field.text, field.source), ("1.1420", "record"))
         self.assertFalse(snapshot(self.job).main.begun)
 
 

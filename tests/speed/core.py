@@ -21,11 +21,11 @@ def core() -> None:
 
 def one_entry() -> None:
     """An entry in a visit of 300 entries, from what is typed to what of the page changed, in the core alone."""
-    from wary.job import fold as folding
     from wary.job.assess import assess, assess_again, parts_of
-    from wary.job.fold import Entry
+    from wary.job.fold import Folding, rebuilt
     from wary.job.subject import Subject
     from wary.job.view import bench, bench_again, changes
+    from wary.log import Entry
     from wary.machines import all_machines
 
     machine = all_machines()["belt"]
@@ -41,19 +41,19 @@ def one_entry() -> None:
         texts |= {f"runs.r{n}.indicated": f"20.{40 + n % 9} t", f"runs.r{n}.duration": "6 min"}
     entries = [Entry(uuid.uuid4(), n, path, text) for n, (path, text) in enumerate(texts.items(), 1)]
     subject = Subject(machine, plates=plates, profile={"name": machine.profile})
-    fold = folding.rebuilt(entries, order)
+    fold = rebuilt(entries, order)
     snapshot = assess(subject, machine.visit, fold, day)
     held = [(fold, snapshot, bench(snapshot))]
 
     def enter() -> None:
         fold, was, shown = held[-1]
-        entry = Entry(uuid.uuid4(), fold["count"] + 1, "runs.r1.gross", f"34.{10 + fold['count'] % 30} t")
-        now_fold = folding.copied(fold)
-        folding.apply(now_fold, entry, order, lambda path: [])
-        now = assess_again(was, now_fold, [entry.path], day)
+        entry = Entry(uuid.uuid4(), fold.count + 1, "runs.r1.gross", f"34.{10 + fold.count % 30} t")
+        folding = Folding(order, fold)
+        folding.take(entry, lambda path: [])
+        now = assess_again(was, folding.now, [entry.path], day)
         after = bench_again(shown, was, now, [entry.path])
         changes(shown, after)
-        held[:] = [(now_fold, now, after)]
+        held[:] = [(folding.now, now, after)]
 
     took = timed(enter, 300)
     show(f"core: one entry in a visit of {len(entries)} entries", took)

@@ -8,11 +8,11 @@ from typing import Literal
 from wary.job.captured import as_they_stood
 from wary.job.cured import before_the_cure, cures, since_the_cure
 from wary.job.evidence import Case, Looked, PartSeen, ticked_looks
-from wary.job.fold import Fold, live_rows, text_at, under
 from wary.job.judging import MachineCall, judged
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, place
 from wary.job.subject import Subject
 from wary.job.visit import Assessed, Visit, decides, not_valid, touched_by
+from wary.log import Fold
 from wary.machines.machine import Part
 from wary.methods.steps import Tally
 from wary.rules.assessment import LEAVE
@@ -74,7 +74,7 @@ class Snapshot:
             step.stage
             for key, part in self.parts.items()
             for step in part.method.steps
-            if isinstance(step, Tally) and live_rows(self.fold, joined(key, step.list))
+            if isinstance(step, Tally) and self.fold.live_rows(joined(key, step.list))
         }
         if "left" in lists:
             return "as-left"
@@ -137,12 +137,12 @@ def case_of(snapshot: Snapshot) -> Case:
         decides=decides if any(one.key == decides for one in seen) else seen[-1].key,
         plates=subject.figures,
         looked=_looked(snapshot, last),
-        skipped={look: field["text"] for look, field in under(snapshot.fold, SKIPPED).items()},
+        skipped={look: field.text for look, field in snapshot.fold.under(SKIPPED).items()},
         cured=frozenset(cured),
         references=snapshot.main.built.file.get("references") or [],
         found=subject.found,
-        repaired=subject.repaired if text_at(snapshot.fold, "occasion") == "repair" else (),
-        factor_before=text_at(snapshot.fold, "inputs.factor"),
+        repaired=subject.repaired if snapshot.fold.text("occasion") == "repair" else (),
+        factor_before=snapshot.fold.text("inputs.factor"),
         drifts=subject.drifts,
         moved=subject.moved,
         beside=subject.beside,
@@ -155,9 +155,9 @@ def case_of(snapshot: Snapshot) -> Case:
 def _looked(snapshot: Snapshot, last: int) -> list[Looked]:
     """What was looked at and has no input: said by somebody, and said of themselves by readings that were captured."""
     found = {}
-    for key, field in under(snapshot.fold, LOOKED).items():
-        if field["text"] == FINE or field["seq"] > last:
-            found[key] = Looked(key, field["text"], text_at(snapshot.fold, f"{LOOK_NOTED}.{key}"))
+    for key, field in snapshot.fold.under(LOOKED).items():
+        if field.text == FINE or field.seq > last:
+            found[key] = Looked(key, field.text, snapshot.fold.text(f"{LOOK_NOTED}.{key}"))
     for part in snapshot.parts.values():
         # What is looked at first is ticked for parts that are not begun yet.
         for look in [] if part.begun or len(snapshot.parts) == 1 else ticked_looks(part.method.key, part.marks.ticks):
@@ -180,5 +180,5 @@ def _compared_before(snapshot: Snapshot, last: int) -> str | None:
 
 def _read_since(snapshot: Snapshot, part: Assessed, last: int) -> bool:
     lists = tuple(f"{joined(part.key, name)}." for name in lists_of(part.method.key))
-    fields = snapshot.fold["fields"].items()
-    return any(one["seq"] > last and one["text"] and path.startswith(lists) for path, one in fields)
+    fields = snapshot.fold.fields.items()
+    return any(one.seq > last and one.text and path.startswith(lists) for path, one in fields)

@@ -13,9 +13,9 @@ from pydantic import ValidationError
 
 from wary.fields import Inputs
 from wary.job.file import FORMAT, VERSION, JobFile, Refused, read, setting_of
-from wary.job.fold import RECORD, Fold, live_rows, text_at
 from wary.job.places import HISTORY, MAIN, PLATE_KINDS, REFERENCE_KINDS, REFERENCES, inputs_of, joined, scalars_of
 from wary.job.subject import Subject
+from wary.log import Fold
 from wary.methods import all_methods
 from wary.methods.method import Setting
 from wary.methods.tree import VALUE, Input, row_models
@@ -155,11 +155,11 @@ class Building:
 
     def _head(self) -> dict[str, Any]:
         """Occasion, profile, day and references, as a file writes them."""
-        occasion = text_at(self.fold, "occasion")
+        occasion = self.fold.text("occasion")
         head: dict[str, Any] = {"occasion": occasion} if occasion else {}
         head["profile"] = self._profile()
-        head["date"] = text_at(self.fold, "date") or self.day.isoformat()
-        references = [self._reference(row) for row in live_rows(self.fold, REFERENCES)]
+        head["date"] = self.fold.text("date") or self.day.isoformat()
+        references = [self._reference(row) for row in self.fold.live_rows(REFERENCES)]
         scattered = {key: self._at(joined(self.part, f"history_scatter.{key}"), kind) for key, kind in HISTORY.items()}
         if all(found is not None for found in scattered.values()):
             head["history_scatter"] = scattered
@@ -170,11 +170,11 @@ class Building:
         above, _, last = inside.rpartition("]")
         if not above:
             own = joined(self.part, inside)
-            typed = self.fold["fields"].get(own)
+            typed = self.fold.fields.get(own)
             plates = inside.removeprefix("inputs.") if inside.startswith("inputs.plates.") else ""
             if plates:
                 return plates
-            return own if typed is not None and typed["text"] != "" else inside
+            return own if typed is not None and typed.text != "" else inside
         full = ""
         for stretch in above.split("]"):
             name, _, number = stretch.partition("[")
@@ -188,7 +188,7 @@ class Building:
             if full not in self.rows and self.part:
                 # A block that was typed for the whole visit.
                 full = full.removeprefix(f"{self.part}/") if full.removeprefix(f"{self.part}/") in self.rows else full
-            rows = self.rows.get(full) or live_rows(self.fold, full)
+            rows = self.rows.get(full) or self.fold.live_rows(full)
             if not number.isdigit() or int(number) >= len(rows):
                 return inside
             full = f"{full}.{rows[int(number)]}"
@@ -198,10 +198,10 @@ class Building:
 
     def _at(self, path: str, kind: str) -> Any:
         """What is in force at a path, as a file writes it; None where nothing is."""
-        entry = self.fold["fields"].get(path)
-        if entry is None or entry["text"] == "":
+        entry = self.fold.fields.get(path)
+        if entry is None or entry.text == "":
             return None
-        return as_in_a_file(entry["text"], kind, entry["unit"])
+        return as_in_a_file(entry.text, kind, entry.unit)
 
     def _profile(self) -> dict[str, Any]:
         profile = self.subject.limits_for(all_methods()[self.method])
@@ -241,8 +241,8 @@ class Building:
         own = self._at(joined(self.part, name), one.kind) if self.part else None
         if own is not None:
             return own
-        entry = self.fold["fields"].get(name)
-        typed = entry is not None and entry["text"] != "" and entry["source"] != RECORD
+        entry = self.fold.fields.get(name)
+        typed = entry is not None and entry.is_typed
         if one.key in self.handed:
             handed = self.handed[one.key]
             if handed is None:
@@ -262,7 +262,7 @@ class Building:
 
     def _fields(self, fields: tuple[Input, ...], above: str) -> dict[str, Any] | None:
         found: dict[str, Any] = {}
-        held = self.fold["fields"]
+        held = self.fold.fields
         for one in fields:
             read_here: Any
             path = f"{above}.{one.key}"
@@ -272,16 +272,16 @@ class Building:
                 read_here = self._fields(one.fields, path)
             else:
                 entry = held.get(path)
-                if entry is None or entry["text"] == "":
+                if entry is None or entry.text == "":
                     continue
-                read_here = as_in_a_file(entry["text"], one.kind, entry["unit"])
+                read_here = as_in_a_file(entry.text, one.kind, entry.unit)
             if read_here is not None:
                 found[one.key] = read_here
         return found or None
 
     def _blocks(self, one: Input, key: str, full: str, model: type[Inputs]) -> list[Any] | None:
         """A list of blocks, with each row read."""
-        rows = live_rows(self.fold, full)
+        rows = self.fold.live_rows(full)
         if not rows:
             return None
         self.rows[full] = rows
@@ -299,7 +299,7 @@ class Building:
         return written
 
     def _list(self, one: Input, full: str) -> list[Any] | None:
-        rows = live_rows(self.fold, full)
+        rows = self.fold.live_rows(full)
         if not rows:
             return None
         self.rows[full] = rows
@@ -388,9 +388,9 @@ def scalar_typed(fold: Fold, part: str, method: str) -> dict[str, Any]:
     if part == MAIN:
         return found
     for key, kind in _plates_of(method):
-        entry = fold["fields"].get(joined(part, f"inputs.{key}"))
-        if entry and entry["text"]:
-            found[key] = as_in_a_file(entry["text"], kind, entry["unit"])
+        entry = fold.fields.get(joined(part, f"inputs.{key}"))
+        if entry and entry.text:
+            found[key] = as_in_a_file(entry.text, kind, entry.unit)
     return found
 
 

@@ -1,12 +1,10 @@
 """What was captured of a live display says of itself whether it stood: where a reading must stand, that is evidence."""
 
-from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
 
-from wary.job.fold import Fold
 from wary.job.places import Parts, split
 from wary.job.titles import belongs_to
+from wary.log import Fold
 from wary.methods import all_methods
 
 NAMED = 3
@@ -19,17 +17,16 @@ def as_they_stood(fold: Fold, parts: Parts) -> tuple[bool, str] | None:
     None where none of them was captured. False as soon as one that is in force was captured while
     it moved; True where each was captured, and stood.
     """
-    fields: Mapping[str, Any] = fold["fields"]
-    if "captured" not in fold:
+    if not fold.captured:
         return None
     methods, stood, moving, typed = dict(parts), 0, [], 0
-    for path, one in fields.items():
+    for path, one in fold.fields.items():
         part, name = _named(path)
-        if not one["text"] or part not in methods or name not in must_stand(methods[part]):
+        if not one.text or part not in methods or name not in must_stand(methods[part]):
             continue
-        if "steady" not in one:
+        if one.steady is None:
             typed += 1
-        elif one["steady"]:
+        elif one.steady:
             stood += 1
         else:
             moving.append(path)

@@ -6,7 +6,6 @@ from typing import Any, Literal
 
 from wary.job.assess import Snapshot
 from wary.job.cured import cures
-from wary.job.fold import live_rows, text_at
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES
 from wary.job.visit import Comparison, as_found_as_left, factor_at_the_end, scatter_of, unread
@@ -191,7 +190,7 @@ def closed_as(snapshot: Snapshot, outcome: Outcome) -> str:
 
 def _unread(snapshot: Snapshot) -> bool:
     """Whether it was set before it was read; on a first calibration there is nothing to be found."""
-    return (text_at(snapshot.fold, "occasion") or "routine") != "first" and unread(snapshot.parts)
+    return (snapshot.fold.text("occasion") or "routine") != "first" and unread(snapshot.parts)
 
 
 def shown_up_to(snapshot: Snapshot) -> str:
@@ -216,7 +215,7 @@ def factor_after(snapshot: Snapshot) -> str:
     if factor is None:
         return ""
     for path in ("read_back", "inputs.factor", *(f"{key}/read_back" for key in snapshot.parts if key)):
-        text = text_at(snapshot.fold, path).replace(",", ".")
+        text = snapshot.fold.text(path).replace(",", ".")
         if _same(text, factor):
             return text
     known = [part.given for part in snapshot.parts.values()]
@@ -241,11 +240,11 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         found, left = before, left or found
     accept = decides.built.setting.profile.accept
     share = accept.percentage if accept else None
-    names = [text_at(snapshot.fold, f"{REFERENCES}.{row}.name") for row in live_rows(snapshot.fold, REFERENCES)]
+    names = [snapshot.fold.text(f"{REFERENCES}.{row}.name") for row in snapshot.fold.live_rows(REFERENCES)]
     return {
         "method": decides.method.key,
         "visit": len(snapshot.parts) > 1,
-        "occasion": text_at(snapshot.fold, "occasion") or "routine",
+        "occasion": snapshot.fold.text("occasion") or "routine",
         "call": snapshot.machine.call,
         "call_found": _call_found(snapshot.found if before and snapshot.found else snapshot, found),
         "down": decides.assessment.found.down,
@@ -254,7 +253,7 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "shown_up_to": shown_up_to(snapshot),
         "unread": _unread(snapshot),
         "scatter": {method: list(one) for method, one in scatter_of(snapshot.parts).items()},
-        "factor_before": text_at(snapshot.fold, "inputs.factor").replace(",", "."),
+        "factor_before": snapshot.fold.text("inputs.factor").replace(",", "."),
         "factor_after": factor_after(snapshot),
         "reference": ", ".join(name for name in names if name),
         "accept": share * 100 if share is not None else None,
@@ -352,7 +351,7 @@ def state_after(snapshot: Snapshot, outcome: Outcome, state: MachineState) -> Ma
         return "not-valid"
     if _unconfirmed(snapshot):
         return "provisional"
-    if state == "fault" and text_at(snapshot.fold, "occasion") != "repair":
+    if state == "fault" and snapshot.fold.text("occasion") != "repair":
         return state
     confirmed = any(part.method.confirms and part.shown for part in snapshot.parts.values())
     if state in ("provisional", "not-confirmed", "not-valid") and not confirmed:

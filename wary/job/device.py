@@ -11,14 +11,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
-from wary.job.fold import Entry, Fold
+from wary.job.fold import Folding
 from wary.job.models import Bench, Changes
 from wary.job.naming import brought
 from wary.job.places import Parts
 from wary.job.subject import Subject
 from wary.job.view import bench, bench_again, changes, laid_out
+from wary.log import RECORD, Entry, Fold
 from wary.machines.machine import Part
 from wary.references import ReferenceOnRecord
 
@@ -29,24 +29,6 @@ MOST_ENTRIES = 5000
 def opening_id(job: uuid.UUID, path: str) -> uuid.UUID:
     """The id of what is entered first at a path of a job, by whoever opens it."""
     return uuid.uuid5(job, path)
-
-
-def entry_of(row: Mapping[str, Any], sequence: int) -> Entry:
-    """An entry as a device or the server writes it."""
-    supersedes = row.get("supersedes")
-    return Entry(
-        entry_id=uuid.UUID(row["id"]),
-        sequence=sequence,
-        path=row["path"],
-        text=row.get("text") or "",
-        unit=row.get("unit") or "",
-        source=row.get("source") or "typed",
-        supersedes=uuid.UUID(supersedes) if supersedes else None,
-        undoes=bool(row.get("undoes")),
-        who=row.get("who") or "",
-        at=datetime.datetime.fromisoformat(row["at"]),
-        steady=row.get("steady"),
-    )
 
 
 @dataclass
@@ -80,7 +62,7 @@ def taken(document: Mapping[str, Any], day: datetime.date) -> Held:
     """
     visit = tuple(Part(**part) for part in document["visit"])
     references = {key: ReferenceOnRecord.of_document(one) for key, one in document.get("references", {}).items()}
-    log = [entry_of(row, place) for place, row in enumerate(document["entries"], 1)]
+    log = [Entry.of_json(row, place) for place, row in enumerate(document["entries"], 1)]
     return _worked(Subject.of_document(document["subject"]), visit, references, log, len(log), day)
 
 
@@ -92,13 +74,13 @@ def _worked(
     kept: int,
     day: datetime.date,
 ) -> Held:
-    fold, by_path = folding.empty(), dict[str, list[Entry]]()
-    order = parts_of(visit)
+    by_path: dict[str, list[Entry]] = {}
+    folding = Folding(parts_of(visit))
     for one in log:
         by_path.setdefault(one.path, []).append(one)
-        folding.apply(fold, one, order, by_path.__getitem__)
-    snapshot = assess(subject, visit, fold, day)
-    return Held(subject, visit, references, log, kept, fold, snapshot, bench(snapshot), by_path)
+        folding.take(one, by_path.__getitem__)
+    snapshot = assess(subject, visit, folding.now, day)
+    return Held(subject, visit, references, log, kept, folding.now, snapshot, bench(snapshot), by_path)
 
 
 def typed(held: Held, rows: Sequence[Mapping[str, Any]], day: datetime.date) -> Changes:
@@ -106,34 +88,34 @@ def typed(held: Held, rows: Sequence[Mapping[str, Any]], day: datetime.date) -> 
 
     What follows from naming a reference is entered with it, under the ids that the server will give it.
     """
-    fold = folding.copied(held.fold)
-    order, fresh = held.order, list[Entry]()
+    folding = Folding(held.order, held.fold)
+    fresh: list[Entry] = []
 
     def take(one: Entry) -> None:
         fresh.append(one)
         held.log.append(one)
         held.by_path.setdefault(one.path, []).append(one)
-        folding.apply(fold, one, order, held.by_path.__getitem__)
+        folding.take(one, held.by_path.__getitem__)
 
     known = {one.entry_id for one in held.waiting}
     for row in rows:
-        one = entry_of(row, len(held.log) + 1)
+        one = Entry.of_json(row, len(held.log) + 1)
         if one.entry_id in known:
             continue
         take(one)
-        for follows in brought(fold, order, one.entry_id, one.path, one.text, one.source, held.references):
+        for follows in brought(folding.now, held.order, one, held.references):
             take(_follows(one, len(held.log) + 1, *follows))
     if not fresh:
         return Changes()
     paths = [one.path for one in fresh]
     was, before = held.snapshot, held.view
-    held.fold, held.snapshot = fold, assess_again(was, fold, paths, day)
+    held.fold, held.snapshot = folding.now, assess_again(was, folding.now, paths, day)
     held.view = bench_again(before, was, held.snapshot, paths)
     return changes(before, held.view)
 
 
 def _follows(one: Entry, sequence: int, entry_id: uuid.UUID, path: str, text: str) -> Entry:
-    return Entry(entry_id, sequence, path, text, source=folding.RECORD, who=one.who, at=one.at)
+    return Entry(entry_id, sequence, path, text, source=RECORD, who=one.who, at=one.at)
 
 
 def settled(
@@ -169,14 +151,14 @@ def settled(
     for row in others:
         while len(log) + 1 < int(row["sequence"]) and (one := next(own, None)) is not None:
             log.append(one)
-        log.append(there.get(uuid.UUID(row["id"])) or entry_of(row, len(log) + 1))
+        log.append(there.get(uuid.UUID(row["id"])) or Entry.of_json(row, len(log) + 1))
     log += own
     in_log = {one.entry_id for one in log}
     number = len(log)
     left = [
         one for one in waiting if one.entry_id not in in_log and one.entry_id not in gone and _cause(one, gone, waiting)
     ]
-    log = [_placed(one, place) for place, one in enumerate([*log, *left], 1)]
+    log = [one.at_place(place) for place, one in enumerate([*log, *left], 1)]
     before = held.view
     again = _worked(held.subject, held.visit, held.references, log, number, day)
     vars(held).update(vars(again))
@@ -187,26 +169,11 @@ def _cause(one: Entry, gone: set[uuid.UUID], waiting: Sequence[Entry]) -> bool:
     """Whether what an entry follows from, or takes back, is not refused; what is typed follows from nothing."""
     if one.undoes and one.supersedes in gone:
         return False
-    if one.source != folding.RECORD:
+    if one.source != RECORD:
         return True
     return not any(uuid.uuid5(refused, one.path) == one.entry_id for refused in gone)
-
-
-def _placed(one: Entry, sequence: int) -> Entry:
-    if one.sequence == sequence:
-        return one
-    return Entry(**vars(one) | {"sequence": sequence})
 
 
 def whole(held: Held) -> dict[str, Any]:
     """All of a job that its bench is drawn from, but for its head."""
     return {**vars(laid_out(held.snapshot)), **vars(held.view)}
-
-
-def row_of(one: Entry) -> dict[str, Any]:
-    """An entry as the server and a device write it."""
-    return {
-        "id": str(one.entry_id), "sequence": one.sequence, "path": one.path, "text": one.text, "unit": one.unit,
-        "source": one.source, "steady": one.steady, "supersedes": str(one.supersedes) if one.supersedes else None,
-        "undoes": one.undoes, "who": one.who, "at": one.at.isoformat(),
-    }  # fmt: skip

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from wary.job.assess import Snapshot
-from wary.job.fold import text_at
 from wary.job.places import joined
 from wary.job.visit import Assessed
 from wary.rules.assessment import FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY
@@ -36,7 +35,7 @@ def still_loose(snapshot: Snapshot) -> list[LooseEnd]:
 
 
 def _end(snapshot: Snapshot, key: str, text: str) -> LooseEnd:
-    return LooseEnd(key, text, text_at(snapshot.fold, key) == "done", True)
+    return LooseEnd(key, text, snapshot.fold.text(key) == "done", True)
 
 
 def _ticked(snapshot: Snapshot) -> Iterator[LooseEnd]:
@@ -83,8 +82,7 @@ def _after(snapshot: Snapshot, key: str) -> list[Assessed]:
 
 
 def _clashes(snapshot: Snapshot) -> Iterator[LooseEnd]:
-    fields = snapshot.fold["fields"].values()
-    count = sum(1 for field in fields if field.get("clash"))
+    count = sum(field.clash for field in snapshot.fold.fields.values())
     if count:
         which = "one field" if count == 1 else f"{count} fields"
         yield LooseEnd("clash", f"Two people typed differently in {which}: say which holds.", False, False)

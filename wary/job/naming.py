@@ -4,9 +4,9 @@ import uuid
 from collections.abc import Mapping
 from dataclasses import replace
 
-from wary.job.fold import RECORD, Fold, live_rows, text_at
 from wary.job.places import REFERENCES, Parts
 from wary.job.record import brought_by
+from wary.log import RECORD, Entry, Fold
 from wary.references import ReferenceOnRecord
 
 
@@ -22,7 +22,7 @@ def names_weights(path: str) -> bool:
 
 def named_at(fold: Fold, path: str) -> str:
     """The id of the reference that is named in the row of a path; empty where none is."""
-    return text_at(fold, f"{REFERENCES}.{path.split('.')[1]}.id")
+    return fold.text(f"{REFERENCES}.{path.split('.')[1]}.id")
 
 
 def follows_from(fold: Fold, order: Parts, path: str, text: str, reference: ReferenceOnRecord) -> dict[str, str]:
@@ -32,29 +32,23 @@ def follows_from(fold: Fold, order: Parts, path: str, text: str, reference: Refe
     """
     row = path.split(".")[1]
     found = brought_by(reference, order, row)
-    rows = live_rows(fold, REFERENCES)
+    rows = fold.live_rows(REFERENCES)
     if rows and row != rows[0]:
-        found = {at: one for at, one in found.items() if at.startswith(REFERENCES) or not text_at(fold, at)}
-    if names_a_reference(path, text) and text_at(fold, f"{REFERENCES}.{row}.used"):
+        found = {at: one for at, one in found.items() if at.startswith(REFERENCES) or not fold.text(at)}
+    if names_a_reference(path, text) and fold.text(f"{REFERENCES}.{row}.used"):
         found[f"{REFERENCES}.{row}.used"] = ""
     return found
 
 
 def brought(
-    fold: Fold,
-    order: Parts,
-    entry_id: uuid.UUID,
-    path: str,
-    text: str,
-    source: str,
-    references: Mapping[str, ReferenceOnRecord],
+    fold: Fold, order: Parts, one: Entry, references: Mapping[str, ReferenceOnRecord]
 ) -> list[tuple[uuid.UUID, str, str]]:
     """Id, path and text of each entry that follows from one; their ids come from its own, so that a resend is harmless."""
-    if source == RECORD or not (names_a_reference(path, text) or names_weights(path)):
+    if one.source == RECORD or not (names_a_reference(one.path, one.text) or names_weights(one.path)):
         return []
-    reference = references.get(named_at(fold, path))
+    reference = references.get(named_at(fold, one.path))
     if reference is None:
         return []
-    used = text if names_weights(path) else ""
-    found = follows_from(fold, order, path, text, replace(reference, used=used))
-    return [(uuid.uuid5(entry_id, at), at, one) for at, one in found.items()]
+    used = one.text if names_weights(one.path) else ""
+    found = follows_from(fold, order, one.path, one.text, replace(reference, used=used))
+    return [(uuid.uuid5(one.entry_id, at), at, text) for at, text in found.items()]

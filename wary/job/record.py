@@ -5,8 +5,8 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from wary.job.fold import Fold, live_rows
 from wary.job.places import PLATE_KINDS, REFERENCES, Parts, joined, place, scalars_of
+from wary.log import Fold
 from wary.methods import all_methods
 from wary.references import ReferenceOnRecord
 from wary.rules.risk import LEAST_FREEDOM
@@ -88,7 +88,7 @@ def remembered(before: Fold, parts_before: Parts, parts: Parts, known: Mapping[s
                 found.setdefault(f"inputs.{name}", typed)
             elif not any(path.startswith(f"{joined(part, listed)}.") for path in known):
                 full = joined(was[method_key], listed)
-                for number, row in enumerate(live_rows(before, full), 1):
+                for number, row in enumerate(before.live_rows(full), 1):
                     path = f"{joined(part, listed)}.{listed[0]}{number}.{key}"
                     found[path] = _typed(before, f"{full}.{row}.{key}")
     return {path: text for path, text in found.items() if text and path not in known and place(parts, path)}
@@ -96,10 +96,10 @@ def remembered(before: Fold, parts_before: Parts, parts: Parts, known: Mapping[s
 
 def _typed(fold: Fold, path: str) -> str:
     """What was typed at a path, with the unit of its field where it was a bare number."""
-    entry = fold["fields"].get(path)
-    if entry is None or not entry["text"]:
+    entry = fold.fields.get(path)
+    if entry is None or not entry.text:
         return ""
-    text, unit = str(entry["text"]).strip(), str(entry["unit"] or "")
+    text, unit = entry.text.strip(), entry.unit
     return f"{text} {unit}" if unit and _BARE.match(text) else text
 
 

@@ -6,16 +6,17 @@ readings that were taken came to the call that was right.
 
 import datetime
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Literal
 
 from pydantic import BaseModel
 
-from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
-from wary.job.fold import EntryLike
+from wary.job.fold import Folding
 from wary.job.places import list_at
 from wary.job.subject import Subject
 from wary.job.titles import belongs_to
+from wary.log import EMPTY, Entry
 from wary.machines.machine import Part
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Call
 from wary.simulators.stand_in import SKIP, Action, Right, StandIn, Truth, by_time
@@ -66,7 +67,7 @@ def clock(started: datetime.datetime, actions: Sequence[Action]) -> Callable[[da
 
 
 def story(
-    machine: StandIn, actions: Sequence[Action], entries: Sequence[EntryLike], subject: Subject, visit: tuple[Part, ...],
+    machine: StandIn, actions: Sequence[Action], entries: Sequence[Entry], subject: Subject, visit: tuple[Part, ...],
     day: datetime.date, started: datetime.datetime,
 ) -> Story:  # fmt: skip
     """Tells a practice: the job's entries in their order beside the acts at the stand-in."""
@@ -74,15 +75,14 @@ def story(
     rows = [StoryRow(at=action.at, kind="did", words=machine.words(action)) for action in by_time(actions)]
     truth = machine.truth(actions)
     order = parts_of(visit)
-    snapshot = assess(subject, visit, folding.empty(), day)
-    fold = folding.empty()
+    snapshot = assess(subject, visit, EMPTY, day)
+    folding = Folding(order)
     calls = _calls(snapshot)
     numbers: dict[str, list[str]] = {}
     known = False
     for place, entry in enumerate(entries[:MOST_FOLLOWED]):
-        before = entries[: place + 1]
-        folding.apply(fold, entry, order, lambda path, before=before: [one for one in before if one.path == path])  # type: ignore[misc]
-        snapshot = assess_again(snapshot, folding.copied(fold), [entry.path], day)
+        folding.take(entry, partial(_at_path, entries[: place + 1]))
+        snapshot = assess_again(snapshot, folding.fold(), [entry.path], day)
         now = at(entry.at)
         words = _written(order, entry, numbers)
         if words:
@@ -96,6 +96,10 @@ def story(
         calls = after
     rows.sort(key=lambda row: (row.at, row.kind == "did"))
     return Story(rows=rows, known=_known(rows, truth))
+
+
+def _at_path(entries: Sequence[Entry], path: str) -> list[Entry]:
+    return [one for one in entries if one.path == path]
 
 
 def _calls(snapshot: Snapshot) -> dict[str, tuple[Call, str]]:
@@ -118,7 +122,7 @@ def _shows(snapshot: Snapshot, part: str, truth: Truth, codes: tuple[str, ...]) 
     return answer.call == _SAYS[truth.right] and (answer.call == FIND_FAULT or method.compares)
 
 
-def _written(order: tuple[tuple[str, str], ...], entry: EntryLike, numbers: dict[str, list[str]]) -> str:
+def _written(order: tuple[tuple[str, str], ...], entry: Entry, numbers: dict[str, list[str]]) -> str:
     """An entry in words: which row of which list, what it is called, what was written; empty for one that says nothing."""
     _, _, rest = entry.path.rpartition("/")
     if entry.source == "record" or rest == "occasion" or rest.startswith(("tick.", "caution.", "loose.", "row.")):

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from wary.job.file import Refusal, Refused, read
-from wary.job.fold import Entry, rebuilt
+from wary.job.fold import rebuilt
 from wary.job.places import (
     MAIN,
     PLATE_KINDS,
@@ -24,6 +24,7 @@ from wary.job.places import (
     split,
 )
 from wary.job.subject import Subject
+from wary.log import Entry
 from wary.machines.machine import Machine, Part
 from wary.methods import all_methods
 from wary.methods.tree import Input
@@ -174,10 +175,10 @@ class _Taking:
         trail = self.document.get("trail") or []
         entries = [_entry(number, row) for number, row in enumerate(trail, 1) if isinstance(row, dict)]
         fold = rebuilt((entry for entry in entries if entry), self.taken.parts)
-        for path, one in fold["fields"].items():
+        for path, one in fold.fields.items():
             head = split(path)[1].partition(".")[0]
-            if one["text"] and head in ("tick", "caution", "loose", "note", "conditions", "no_as_found", "read_back"):
-                yield path, one["text"], "trail"
+            if one.text and head in ("tick", "caution", "loose", "note", "conditions", "no_as_found", "read_back"):
+                yield path, one.text, "trail"
 
 
 def _entry(number: int, row: dict[str, Any]) -> Entry | None:

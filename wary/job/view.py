@@ -3,11 +3,10 @@
 import math
 from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
+from typing import Any, cast
 
 from wary.job.assess import Snapshot
 from wary.job.closing import ways
-from wary.job.fold import live_rows, text_at
 from wary.job.judging import MachineCall
 from wary.job.loose import loose_ends
 from wary.job.models import (
@@ -29,6 +28,7 @@ from wary.job.models import (
     MachineCallView,
     MachineChange,
     PartView,
+    Previous,
     ReadOffField,
     ReadOffView,
     ReasonView,
@@ -37,6 +37,7 @@ from wary.job.models import (
     RowView,
     SectionView,
     SlipView,
+    Source,
     StageView,
     SuspectView,
     WayView,
@@ -44,6 +45,7 @@ from wary.job.models import (
 from wary.job.places import MAIN, REFERENCES, VALUE, is_plain, joined, lists_of
 from wary.job.sheet import look_first, read_off, sections
 from wary.job.visit import Assessed
+from wary.log import Field
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs
 from wary.methods.shared.results import ComparisonResults, RunResults
@@ -113,12 +115,12 @@ def bench_again(before: Bench, was: Snapshot, now: Snapshot, paths: list[str]) -
     fields = dict(before.fields)
     asked = _said(now)
     for path in {*paths, *asked, *_said(was)}:
-        if path in now.read["fields"]:
-            fields[path] = _field(now.read["fields"][path], *asked.get(path, (None, None)))
+        if path in now.read.fields:
+            fields[path] = _field(now.read.fields[path], *asked.get(path, (None, None)))
     rows = {name: held for name, held in before.rows.items() if name.partition("/")[0] in same and "/" in name}
     if MAIN in same:
         rows |= {name: held for name, held in before.rows.items() if "/" not in name and name != REFERENCES}
-    rows[REFERENCES] = [RowView(row=row) for row in live_rows(now.read, REFERENCES)]
+    rows[REFERENCES] = [RowView(row=row) for row in now.read.live_rows(REFERENCES)]
     for key, part in now.parts.items():
         if key not in same:
             rows |= _rows_of(now, part, was.parts.get(key), before.rows)
@@ -262,18 +264,24 @@ def _said(snapshot: Snapshot) -> dict[str, tuple[str | None, str | None]]:
     return said
 
 
-def _field(field: dict[str, Any], problem: str | None, question: str | None) -> FieldView:
-    view = {name: field[name] for name in FieldView.model_fields if name in field}
-    return FieldView(**view, problem=problem, question=question)
+def _field(one: Field, problem: str | None, question: str | None) -> FieldView:
+    before = one.previous
+    return FieldView(
+        id=one.id, text=one.text, unit=one.unit, who=one.who, at=one.at, source=cast(Source, one.source),
+        earlier=one.earlier, clash=one.clash, problem=problem, question=question,
+        previous=Previous(id=before.id, text=before.text, unit=before.unit, who=before.who, at=before.at)
+        if before
+        else None,
+    )  # fmt: skip
 
 
 def _fields(snapshot: Snapshot) -> dict[str, FieldView]:
     said = _said(snapshot)
-    return {path: _field(field, *said.get(path, (None, None))) for path, field in snapshot.read["fields"].items()}
+    return {path: _field(field, *said.get(path, (None, None))) for path, field in snapshot.read.fields.items()}
 
 
 def _rows(snapshot: Snapshot) -> dict[str, list[RowView]]:
-    found = {REFERENCES: [RowView(row=row) for row in live_rows(snapshot.read, REFERENCES)]}
+    found = {REFERENCES: [RowView(row=row) for row in snapshot.read.live_rows(REFERENCES)]}
     for part in snapshot.parts.values():
         found |= _rows_of(snapshot, part)
     return found
@@ -296,7 +304,7 @@ def _rows_of(
         remarks = part.assessment.remarks.get(name, [])
         # A row of a plain list that cannot be read has no place in the results.
         plain, place, rows = is_plain(listed), 0, []
-        for row in live_rows(snapshot.read, full):
+        for row in snapshot.read.live_rows(full):
             unread = plain and f"{full}.{row}.{VALUE}" in part.built.problems
             said = remarks[place] if not unread and place < len(remarks) else {}
             place += not unread
@@ -304,11 +312,11 @@ def _rows_of(
         found[full] = rows
     lists = {joined(part.key, name) for name in lists_of(part.method.key)}
     prefix = f"{part.key}/"
-    for name in snapshot.read["rows"]:
+    for name in snapshot.read.rows:
         mine = name.startswith(prefix) if part.key else "/" not in name
         if mine and name not in lists and name != REFERENCES:
             inside = part.assessment.remarks.get(_place_of_inner(snapshot, name, part.key), [])
-            inner = live_rows(snapshot.read, name)
+            inner = snapshot.read.live_rows(name)
             found[name] = [
                 RowView(row=row, remarks=_remarks(inside[at]) if at < len(inside) else {})
                 for at, row in enumerate(inner)
@@ -319,7 +327,7 @@ def _rows_of(
 def _place_of_inner(snapshot: Snapshot, name: str, part: str) -> str:
     """Where a list inside a row stands in the file: `trials.t7.fills` as `trials[1].fills`."""
     outer, row, inner = name.rsplit(".", 2)
-    rows = live_rows(snapshot.read, outer)
+    rows = snapshot.read.live_rows(outer)
     return f"{outer.removeprefix(f'{part}/')}[{rows.index(row)}].{inner}" if row in rows else ""
 
 
@@ -525,7 +533,7 @@ def _limits(snapshot: Snapshot, part: Assessed) -> LimitsView:
     count = int(value_of(results.runs_in_set) or 0) if results else 0
     repeat = profile.repeat_limit(count)
     least = value_of(results.minimum_runs) if results else None
-    changed = any(text_at(snapshot.fold, f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
+    changed = any(snapshot.fold.text(f"profile.{key}") for key in ("accept", "repeat", "minimum_runs", "plausible"))
     return LimitsView(
         accept=str(profile.accept) if profile.accept else "",
         accept_percent=percent,

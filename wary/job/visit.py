@@ -12,10 +12,10 @@ from typing import Any
 
 from wary.fields import Inputs
 from wary.job.build import Building, Built, scalar_typed
-from wary.job.fold import RECORD, Fold, text_at
 from wary.job.places import LOOK_NOTED, LOOKED, MAIN, SKIPPED, Parts, joined, lists_of, split
 from wary.job.sheet import LOOK_FIRST
 from wary.job.subject import Subject
+from wary.log import Fold
 from wary.methods import all_methods
 from wary.methods.factor import FactorInputs, LeftFactorInputs
 from wary.methods.method import AnyMethod, Marks
@@ -122,16 +122,16 @@ class Visit:
     def _fresh_for(self, handed: dict[str, Any], done: dict[str, Assessed]) -> dict[str, Any]:
         """What is handed on, but for what was taken back and typed anew since."""
         for name in [name for name, found in handed.items() if found is None]:
-            typed = self.fold["fields"].get(f"inputs.{name}")
+            typed = self.fold.fields.get(f"inputs.{name}")
             takers = [key for key, part in done.items() if name in _taken_back(part)]
             latest = max((self._latest(key) for key in takers), default=0)
-            if typed and typed["text"] and typed["seq"] > latest:
+            if typed and typed.text and typed.seq > latest:
                 del handed[name]
         return handed
 
     def _latest(self, part: str) -> int:
         prefix = f"{part}/"
-        return max((one["seq"] for path, one in self.fold["fields"].items() if path.startswith(prefix)), default=0)
+        return max((one.seq for path, one in self.fold.fields.items() if path.startswith(prefix)), default=0)
 
     def _part(
         self,
@@ -161,10 +161,10 @@ class Visit:
 
     def keyed(self, key: str) -> list[float]:
         """The figures read back in a part, the present one first, where this machine shows a factor."""
-        entry = self.fold["fields"].get(joined(key, "read_back"))
-        if entry is None or not entry["text"] or self.subject.form == "reading":
+        entry = self.fold.fields.get(joined(key, "read_back"))
+        if entry is None or not entry.text or self.subject.form == "reading":
             return []
-        texts = [entry["text"], *([entry["previous"]["text"]] if entry["previous"] else [])]
+        texts = [entry.text, *([entry.previous.text] if entry.previous else [])]
         numbers = [_number(text) for text in texts]
         return [number for number in numbers if number is not None and number > 0]
 
@@ -213,7 +213,7 @@ class Visit:
         if takes_factor(part.method):
             if part.marks.read_back:
                 handed["factor"], by = part.factor_after, part.method.subject.lower()
-            elif part.key and text_at(self.fold, joined(part.key, "inputs.factor")):
+            elif part.key and self.fold.text(joined(part.key, "inputs.factor")):
                 handed["factor"], by = part.factor_in_force, part.method.subject.lower()
         if part.begun:
             handed |= part.method.hands_on(part.given, part.assessment, part.marks)
@@ -224,10 +224,10 @@ class Visit:
         asked = {part.built.path_of(question.path): question.text for question in part.assessment.questions}
         own = joined(part.key, "inputs.factor")
         in_force = part.carried.handed.get("factor")
-        if part.key and text_at(self.fold, own) and in_force is not None and in_force != part.factor_in_force:
+        if part.key and self.fold.text(own) and in_force is not None and in_force != part.factor_in_force:
             asked[own] = (
                 f"{as_keyed(in_force, None)} is in force since {part.carried.factor_by}; "
-                f"typed here is {text_at(self.fold, own)}. Which does the instrument show?"
+                f"typed here is {self.fold.text(own)}. Which does the instrument show?"
             )
         back = self._read_back_question(part)
         if back:
@@ -276,9 +276,9 @@ def marks_of(fold: Fold, part: str, method: AnyMethod) -> Marks:
         f"{step.key}.{item.key}"
         for step in method.steps
         for item in step.items
-        if text_at(fold, joined(part, f"tick.{step.key}.{item.key}")) == "yes"
+        if fold.text(joined(part, f"tick.{step.key}.{item.key}")) == "yes"
     }
-    return Marks(frozenset(ticks), text_at(fold, joined(part, "read_back")))
+    return Marks(frozenset(ticks), fold.text(joined(part, "read_back")))
 
 
 def begun(fold: Fold, parts: Parts, part: str) -> bool:
@@ -289,8 +289,8 @@ def begun(fold: Fold, parts: Parts, part: str) -> bool:
     prefix = f"{part}/"
     looked = (f"{prefix}tick.{LOOK_FIRST}.", f"{prefix}caution.{LOOK_FIRST}")
     method = dict(parts)[part]
-    for path, one in fold["fields"].items():
-        if not one["text"] or one["source"] == RECORD:
+    for path, one in fold.fields.items():
+        if not one.is_typed:
             continue
         if part:
             # What is looked at first is ticked for all parts before any is begun.

@@ -11,16 +11,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from wary.acts import Act
-from wary.job import fold as folding
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.evidence import SINCE_AN_EVENT, looks_of
-from wary.job.fold import Entry, live_rows, text_at
+from wary.job.fold import Folding
 from wary.job.judging import CURED, MachineCall
 from wary.job.places import VALUE, inputs_of, is_plain, joined, lists_of
 from wary.job.record import Record, brought_by, first_entries
 from wary.job.subject import Subject
 from wary.job.visit import Assessed
 from wary.live import Readout
+from wary.log import Entry, Fold
 from wary.machines import all_machines
 from wary.machines.machine import Machine, Part
 from wary.methods.method import AnyMethod
@@ -93,7 +93,7 @@ class _Technician:
         self.order = parts_of(self.visit)
         since = {one.key: SINCE_AN_EVENT for one in self.machine.all_suspects() if one.event in self.stand_in.logged}
         self.subject = Subject(self.machine, self.stand_in.on_record().plates, {"name": self.machine.profile_for(self.stand_in.on_record().plates)}, found=since)  # fmt: skip
-        self.fold = folding.empty()
+        self.folding = Folding(self.order)
         self.depth = 0
         self.following: SomethingFollowed | None = None
         self._snapshot: Snapshot | None = None
@@ -230,7 +230,7 @@ class _Technician:
                 and self.snapshot.parts[part].assessment.call == ADJUST
             ):
                 full = joined(part, name)
-                self._row(part, name, full, self._new_row(), len(live_rows(self.snapshot.read, full)), places)
+                self._row(part, name, full, self._new_row(), len(self.snapshot.read.live_rows(full)), places)
                 if key not in {one.look.key for one in self.snapshot.machine.looks}:
                     return
         self._inspect(key)
@@ -270,13 +270,13 @@ class _Technician:
         if not first or now.assessment.call == NOT_READY:
             return False
         full, key = joined(part, first.split(".")[0]), first.partition(".")[2]
-        rows = live_rows(self.snapshot.read, full)
-        return any(text_at(self.snapshot.read, f"{full}.{row}.{key}") for row in rows)
+        rows = self.snapshot.read.live_rows(full)
+        return any(self.snapshot.read.text(f"{full}.{row}.{key}") for row in rows)
 
     def _tick(self, part: str, step: str, item: str, looks: Sequence[str]) -> None:
         """Ticks an item of a list, once its looks showed nothing; what one of them shows is entered instead."""
         path = joined(part, f"tick.{step}.{item}")
-        if text_at(self.fold, path):
+        if self.fold.text(path):
             return
         known = looks_of(self.machine)
         # Each of them is looked at, also where one showed something.
@@ -286,9 +286,9 @@ class _Technician:
 
     def _is_fine(self, key: str) -> bool:
         """Looks there; what is fine is said by what asked for it, what is not stands by itself."""
-        if text_at(self.snapshot.read, f"looked.{key}") != FINE:
+        if self.snapshot.read.text(f"looked.{key}") != FINE:
             self._inspect(key)
-            if text_at(self.fold, f"looked.{key}") == NOT_FINE:
+            if self.fold.text(f"looked.{key}") == NOT_FINE:
                 return False
             self.enter(f"looked.{key}", "")
         return True
@@ -296,7 +296,7 @@ class _Technician:
     def _single(self, part: str, name: str, acts: tuple[Act, ...]) -> None:
         """One figure that is not in a list: read, or what the acts for it came to."""
         path = joined(part, f"inputs.{name}")
-        if text_at(self.fold, f"inputs.{name}") or text_at(self.fold, path):
+        if self.fold.text(f"inputs.{name}") or self.fold.text(path):
             return
         readout = self._readout(name, "", "")
         if readout is not None:
@@ -331,7 +331,7 @@ class _Technician:
         method = self.snapshot.parts[part].method
         places = [place for place in method.acts if place.startswith(f"{name}.")]
         full = joined(part, into)
-        there = live_rows(self.snapshot.read, full)
+        there = self.snapshot.read.live_rows(full)
         first = not self._is_filled(full, there, [place.removeprefix(f"{name}.") for place in places])
         if there and first:
             self._columns(part, name, full, there, places)
@@ -344,7 +344,7 @@ class _Technician:
                 return
 
     def _is_filled(self, full: str, rows: Sequence[str], keys: Sequence[str]) -> bool:
-        return any(text_at(self.snapshot.read, f"{full}.{row}.{key}") for row in rows for key in keys if "." not in key)
+        return any(self.snapshot.read.text(f"{full}.{row}.{key}") for row in rows for key in keys if "." not in key)
 
     def _columns(self, part: str, name: str, full: str, rows: Sequence[str], places: Sequence[str]) -> None:
         """Fills rows that are there already: a row after the other where acts go by the row, else a column after the other."""
@@ -399,9 +399,9 @@ class _Technician:
 
     def _fill(self, part: str, name: str, full: str, row: str, place: str, number: int) -> None:
         key = place.removeprefix(f"{name}.")
-        if text_at(self.snapshot.read, f"{full}.{row}.{key}"):
+        if self.snapshot.read.text(f"{full}.{row}.{key}"):
             return
-        named = (text_at(self.snapshot.read, f"{full}.{row}.{one}") for one in NAMES)
+        named = (self.snapshot.read.text(f"{full}.{row}.{one}") for one in NAMES)
         of = next((text for text in named if text), "")
         self._read_into(f"{full}.{row}.{key}", key, name, of, number)
 
@@ -460,14 +460,14 @@ class _Technician:
         for one in dict.fromkeys(lists):
             full = joined(machine.about, one)
             lacking = [place for place in part.method.acts if place.startswith(f"{one}.")]
-            there = live_rows(self.snapshot.read, full)
+            there = self.snapshot.read.live_rows(full)
             if there and not self._is_filled(full, there, [place.removeprefix(f"{one}.") for place in lacking]):
                 self._columns(machine.about, one, full, there, lacking)
                 continue
             into = name if one == rows[0] and part.method.read_again else one
             places = [place for place in part.method.acts if place.startswith(f"{one}.")]
             full = joined(machine.about, into)
-            self._row(machine.about, one, full, self._new_row(), len(live_rows(self.fold, full)), places)
+            self._row(machine.about, one, full, self._new_row(), len(self.fold.live_rows(full)), places)
         return len(self.entries) > before
 
     # --- changing -------------------------------------------------------------------------------
@@ -518,11 +518,11 @@ class _Technician:
         into = method.read_again or name
         if _fixed(method, name):
             full = joined(key, name)
-            for row in live_rows(self.fold, full):
+            for row in self.fold.live_rows(full):
                 for place in method.acts:
                     self.enter(f"{full}.{row}.{place.removeprefix(f'{name}.')}", "")
             self._columns(
-                key, name, full, live_rows(self.fold, full), [p for p in method.acts if p.startswith(f"{name}.")]
+                key, name, full, self.fold.live_rows(full), [p for p in method.acts if p.startswith(f"{name}.")]
             )
             return
         for one in lists:
@@ -537,7 +537,7 @@ class _Technician:
 
     def _clear(self, part: str, name: str) -> None:
         full = joined(part, name)
-        for path in [path for path, one in self.fold["fields"].items() if path.startswith(f"{full}.") and one["text"]]:
+        for path in [path for path, one in self.fold.fields.items() if path.startswith(f"{full}.") and one.text]:
             self.enter(path, "")
 
     def _do_change(self, part: Assessed, change: tuple[Act, ...], wanted: Mapping[str, Figure]) -> bool:
@@ -643,16 +643,21 @@ class _Technician:
             uuid.UUID(int=len(self.entries) + 1), len(self.entries) + 1, path, text, unit, source, who="follower"
         )
         self.entries.append(entry)
-        folding.apply(self.fold, entry, self.order, lambda _: ())
+        self.folding.take(entry, lambda _: ())
         self._paths.append(path)
+
+    @property
+    def fold(self) -> Fold:
+        """What was written down so far."""
+        return self.folding.now
 
     @property
     def snapshot(self) -> Snapshot:
         """The job as it stands."""
         if self._snapshot is None:
-            self._snapshot = assess(self.subject, self.visit, folding.copied(self.fold), DAY)
+            self._snapshot = assess(self.subject, self.visit, self.folding.fold(), DAY)
         elif self._paths:
-            self._snapshot = assess_again(self._snapshot, folding.copied(self.fold), self._paths, DAY)
+            self._snapshot = assess_again(self._snapshot, self.folding.fold(), self._paths, DAY)
         self._paths = []
         return self._snapshot
 
