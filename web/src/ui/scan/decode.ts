@@ -46,37 +46,49 @@ export async function decoder(): Promise<Decode> {
   };
 }
 
-/** The widths in which a picture is tried: a code may be small in it, or fill it, or be found in one and not in another. */
-const WIDTHS = [960, 480, 1600];
+/** In which width a picture is looked at, px, and how it is turned, rad: a code may be small in it, or fill it. One that
+ * stands exactly upright is not found by the reader that ships in one of twenty: turned a little it is. */
+const LOOKS: { widest: number; turned: number }[] = [
+  { widest: 960, turned: 0 },
+  { widest: 480, turned: 0.26 },
+  { widest: 960, turned: 0.1 },
+  { widest: 480, turned: 0 },
+  { widest: 1600, turned: 0.785 },
+];
 /** A code that reaches to the edge of a picture is not found: so much of it is added as a frame. */
 const FRAME = 0.08;
 
-/** What a camera shows, no larger than a code needs; another width at each look. */
-export const shown = (video: HTMLVideoElement, look: number): HTMLCanvasElement | null =>
-  drawn(video, WIDTHS[look % 2]!, 0);
+/** What a camera shows, no larger than a code needs; in another width and turned otherwise at each look. */
+export const shown = (video: HTMLVideoElement, look: number): HTMLCanvasElement | null => {
+  const { widest, turned } = LOOKS[look % (LOOKS.length - 1)]!;
+  return drawn(video, widest, turned, 0);
+};
 
-function drawn(source: HTMLVideoElement | ImageBitmap, widest: number, frame: number): HTMLCanvasElement | null {
+function drawn(source: HTMLVideoElement | ImageBitmap, widest: number, turned: number, frame: number) {
   const [width, height] =
     source instanceof HTMLVideoElement ? [source.videoWidth, source.videoHeight] : [source.width, source.height];
   if (!width || !height) return null;
   const scale = Math.min(2, widest / Math.max(width, height));
   const [wide, high] = [Math.round(width * scale), Math.round(height * scale)];
   const edge = Math.round(frame * Math.max(wide, high));
+  const [across, along] = [Math.cos(turned), Math.sin(turned)];
   const picture = document.createElement("canvas");
-  picture.width = wide + 2 * edge;
-  picture.height = high + 2 * edge;
+  picture.width = Math.round(wide * across + high * along) + 2 * edge;
+  picture.height = Math.round(wide * along + high * across) + 2 * edge;
   const pen = picture.getContext("2d", { willReadFrequently: true })!;
   pen.fillStyle = "#fff";
   pen.fillRect(0, 0, picture.width, picture.height);
-  pen.drawImage(source, edge, edge, wide, high);
+  pen.translate(picture.width / 2, picture.height / 2);
+  pen.rotate(turned);
+  pen.drawImage(source, -wide / 2, -high / 2, wide, high);
   return picture;
 }
 
 /** The code in a photograph; null where there is none that can be read. */
 export async function inPhotograph(file: File, decode: Decode): Promise<string | null> {
   const photograph = await createImageBitmap(file);
-  for (const widest of WIDTHS) {
-    const picture = drawn(photograph, widest, FRAME);
+  for (const { widest, turned } of LOOKS) {
+    const picture = drawn(photograph, widest, turned, FRAME);
     const text = picture && (await decode(picture));
     if (text) return text;
   }
