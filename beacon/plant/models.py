@@ -80,8 +80,8 @@ class LimitProfile(models.Model):
 def starting_profiles(organisation: Organisation) -> None:
     """Gives an organisation the starting limits, to edit."""
     all_machines()
-    for key in STARTING:
-        limits_of(organisation, key)
+    made = (LimitProfile(organisation=organisation, key=key, **_beginning(key)) for key in STARTING)
+    LimitProfile.objects.bulk_create(made, ignore_conflicts=True)
 
 
 def limits_of(organisation: Organisation, key: str) -> LimitProfile:
@@ -90,18 +90,22 @@ def limits_of(organisation: Organisation, key: str) -> LimitProfile:
     Raises DoesNotExist for a key that is none.
     """
     found = LimitProfile.objects.filter(organisation=organisation, key=key).first()
-    profile = STARTING.get(key)
-    if found or profile is None:
+    if found or key not in STARTING:
         return found or LimitProfile.objects.get(organisation=organisation, key=key)
-    begin = {
+    made, _ = LimitProfile.objects.get_or_create(organisation=organisation, key=key, defaults=_beginning(key))
+    return made
+
+
+def _beginning(key: str) -> dict[str, Any]:
+    """With what limits of a key begin."""
+    profile = STARTING[key]
+    return {
         "title": TITLES[key],
         "accept": profile.accept.as_json() if profile.accept else None,
         "repeat": f"{profile.repeat * 100:g} %" if profile.repeat else "",
         "minimum_runs": profile.minimum_runs,
         "plausible": f"{(profile.plausible or 0.1) * 100:g} %",
     }
-    made, _ = LimitProfile.objects.get_or_create(organisation=organisation, key=key, defaults=begin)
-    return made
 
 
 class Reference(models.Model):
