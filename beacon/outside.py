@@ -2,7 +2,8 @@
 
 One place for all of it. The address behind a name is looked at before anything is connected to, and that very address
 is connected to; the whole, from the name to the last byte that is read, has a deadline; no connection of the database
-is held meanwhile; of one host a few are asked at a time, so that a slow one holds up itself alone.
+is held meanwhile; of one host, and for one organisation, a few are asked at a time, so that a slow one holds up itself
+alone, and an organisation with many slow ones its own people.
 """
 
 import http.client
@@ -13,7 +14,7 @@ import threading
 import time
 from collections import defaultdict
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager, nullcontext, suppress
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -22,8 +23,8 @@ from django.conf import settings
 
 from beacon.database.letting_go import let_go
 
-AT_ONCE = 3
-"""So many are asked at a time of one host."""
+AT_ONCE, OF_ONE = 3, 4
+"""So many are asked at a time of one host, and for one organisation."""
 MOST_NAMES = 32
 """So many names are looked up at a time; a resolver that does not answer holds no more."""
 PIECE = 16 * 1024
@@ -116,11 +117,12 @@ def ask(
     headers: dict[str, str] | None = None,
     body: bytes | None = None,
     most: int = 0,
+    whose: str = "",
 ) -> Answered:
     """Asks once; no redirect is followed, and no proxy known.
 
     `seconds` is for the whole of it, `most` bytes of the answer are read, and one that is longer raises; with 0 its
-    status alone is taken. Raises NotAsked, with why.
+    status alone is taken. `whose` names the organisation that it is asked for. Raises NotAsked, with why.
     """
     until = time.monotonic() + seconds
     parts = urlsplit(url)
@@ -128,7 +130,7 @@ def ask(
     port = parts.port or (443 if secure else 80)
     let_go()
     try:
-        with _hosts.turn(f"{host}:{port}", until):
+        with _theirs.turn(whose, until) if whose else nullcontext(), _hosts.turn(f"{host}:{port}", until):
             found = addresses(host, port, until)
             with _connected(found, port, host if secure else "", until) as connection:
                 target = f"{parts.path or '/'}{f'?{parts.query}' if parts.query else ''}"
@@ -243,3 +245,4 @@ class Turns:
 
 _names = threading.BoundedSemaphore(MOST_NAMES)
 _hosts = Turns(AT_ONCE)
+_theirs = Turns(OF_ONE)

@@ -12,10 +12,6 @@ STORAGES["default"]["OPTIONS"]["location"] = FILES  # noqa: F405
 if _template := os.environ.get("BEACON_TEST_TEMPLATE"):
     DATABASES["default"]["TEST"] = {"TEMPLATE": _template}  # noqa: F405
 
-if "pool" not in DATABASES["default"]["OPTIONS"]:  # noqa: F405
-    # A connection of a browser keeps that of the database: to begin one anew takes longer than most that is asked.
-    DATABASES["default"] |= {"CONN_MAX_AGE": None, "CONN_HEALTH_CHECKS": True}  # noqa: F405
-
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 MIDDLEWARE = ["tests.underway.counted", *MIDDLEWARE]  # noqa: F405

@@ -16,14 +16,19 @@ SECONDS = 8.0
 
 
 class _Adapter(BaseAdapter):
+    def __init__(self, whose: str) -> None:
+        super().__init__()
+        self.whose = whose
+
     def send(self, request: requests.PreparedRequest, *given: Any, **more: Any) -> requests.Response:
         body = request.body.encode() if isinstance(request.body, str) else request.body
         assert body is None or isinstance(body, bytes)
         headers = {key: str(value) for key, value in request.headers.items()}
         try:
             found = ask(
-                str(request.method), str(request.url), seconds=SECONDS, headers=headers, body=body, most=MOST_READ
-            )
+                str(request.method), str(request.url), seconds=SECONDS, headers=headers, body=body, most=MOST_READ,
+                whose=self.whose,
+            )  # fmt: skip
         except NotAsked as wrong:
             raise requests.ConnectionError(str(wrong), request=request) from wrong
         answer = requests.Response()
@@ -38,13 +43,13 @@ class _Adapter(BaseAdapter):
 
 
 class Asking(requests.Session):
-    """A session that follows no redirect and knows no proxy."""
+    """A session that follows no redirect and knows no proxy; `whose` names the organisation that it asks for."""
 
-    def __init__(self) -> None:
+    def __init__(self, whose: str = "") -> None:
         super().__init__()
         self.trust_env = False
         self.max_redirects = 0
         # An answer that is packed would be unpacked by nobody.
         self.headers["Accept-Encoding"] = "identity"
         for scheme in ("http://", "https://"):
-            self.mount(scheme, _Adapter())
+            self.mount(scheme, _Adapter(whose))

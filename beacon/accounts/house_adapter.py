@@ -65,4 +65,7 @@ class HouseSignIn(DefaultSocialAccountAdapter):
 
     def get_requests_session(self) -> Any:
         """How a provider is asked: at allowed addresses alone, not for long, and not for much."""
-        return Asking()
+        matched = self.request.resolver_match if self.request else None
+        named = matched.kwargs if matched else {}
+        house = House.objects.filter(pk=named.get("house_id") or named.get("provider_id")).first()
+        return Asking(str(house.organisation_id) if house else "")

@@ -34,16 +34,17 @@ WAITS = [timedelta(seconds=one) for one in (5, 30, 120, 600, 1800, 3600, 7200, 1
 SECONDS = 10.0
 """So long a receiver is waited for, from its name to its answer's status; what else it says is of no use."""
 KEPT_FOR = timedelta(days=30)
-AT_ONCE, TURN, LATER = 2, 0.5, timedelta(seconds=3)
-"""So many messages are under way to one place; another one waits so long for its turn, s, and then comes again
-later."""
+AT_ONCE, OF_ONE = 2, 3
+"""So many messages are under way to one place, and of one organisation."""
+TURN, LATER = 0.5, timedelta(seconds=3)
+"""Another one waits so long for its turn, s, and then comes again later."""
 SEND, QUEUE = "send a message", "hooks"
 """The task that sends one, and where it stands in line, by their names."""
 
 
 message_given_up = Signal()
 """A message is not tried any more; `message` says which."""
-_places = Turns(AT_ONCE)
+_places, _theirs = Turns(AT_ONCE), Turns(OF_ONE)
 
 
 def make(lead: Person, here: Organisation, url: str, topics: list[Topic]) -> Webhook:
@@ -91,8 +92,10 @@ def try_once(message_id: uuid.UUID, tried: int) -> None:
     if message is None or message.taken_at or message.tries != tried or message.webhook.ended_at:
         return
     said, taken = "", False
+    until = time.monotonic() + TURN
+    place, whose = urlsplit(message.webhook.url).netloc, str(message.webhook.organisation_id)
     try:
-        with _places.turn(urlsplit(message.webhook.url).netloc, time.monotonic() + TURN):
+        with _places.turn(place, until), _theirs.turn(whose, until):
             said, taken = _sent(message)
     except TimeoutError:
         # A slow place holds up what goes there, and nothing else: this one comes again, and counts as no try.

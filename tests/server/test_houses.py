@@ -1,6 +1,7 @@
 """An organisation's own sign-in: whom its provider lets in and whom it does not, set up and ended by a lead."""
 
 from typing import Any
+from unittest import mock
 from urllib.parse import parse_qs, urlsplit
 
 import requests
@@ -8,11 +9,13 @@ from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from allauth.socialaccount.models import SocialAccount, SocialApp
 from django.contrib.auth.hashers import make_password
+from django.core.cache import cache
 from django.test import Client, override_settings
 from django.utils import timezone
 
 from beacon.accounts.models import House, HouseDomain, OwnLink
 from beacon.mail.models import Mail
+from beacon.outside import ask
 from beacon.people.models import Device, Invitation, Membership, Organisation, Person, Role
 from tests.provider import Provider
 from tests.server.plant import ACCOUNT, PASSWORD
@@ -71,6 +74,14 @@ class OwnSignIn(AccountsTestCase):
         ways = self.nobody.get("/api/ways?address=Somebody@Gannetness.example").json()["house"]
         self.assertEqual((ways["name"], ways["organisation"], ways["only"]), ("Ness login", "Gannet Ness", False))
         self.assertEqual(self.nobody.get("/api/ways?address=x@farskerry.example").json(), {"house": None})
+
+    def test_whatever_a_provider_is_asked_is_asked_for_its_organisation(self) -> None:
+        house = self.house()
+        cache.clear()
+        with mock.patch("beacon.accounts.asking.ask", wraps=ask) as asked:
+            self.come(house, email=self.plant.technician.username)
+        self.assertGreater(asked.call_count, 1)
+        self.assertEqual({one.kwargs["whose"] for one in asked.call_args_list}, {str(self.plant.organisation.pk)})
 
     def test_whom_it_does_not_let_in_and_why(self) -> None:
         house = self.house()

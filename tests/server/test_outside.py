@@ -123,6 +123,25 @@ class Asked(SimpleTestCase):
         for one in many:
             one.join()
 
+    def test_for_one_organisation_a_few_are_asked_at_a_time_whatever_the_host(self) -> None:
+        slow, receiver = [self.dripping(HEAD) for _ in range(outside.OF_ONE + 2)], Receiver()
+        self.addCleanup(receiver.close)
+
+        def ask_for_it(one: Dripping) -> None:
+            with self.assertRaises(NotAsked):
+                ask("GET", f"http://127.0.0.1:{one.port}/", seconds=1.5, most=1 << 20, whose="Rival")
+
+        many = [threading.Thread(target=ask_for_it, args=[one]) for one in slow]
+        for one in many:
+            one.start()
+        time.sleep(0.5)
+        self.assertEqual(sum(one.came for one in slow), outside.OF_ONE)
+        began = time.monotonic()
+        ask("POST", receiver.url, seconds=5, body=b"x", whose="Gannet Ness")
+        self.assertLess(time.monotonic() - began, 1.0)
+        for one in many:
+            one.join()
+
     def test_no_connection_of_the_database_is_held_meanwhile(self) -> None:
         receiver = Receiver()
         self.addCleanup(receiver.close)
