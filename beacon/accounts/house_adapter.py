@@ -67,5 +67,6 @@ class HouseSignIn(DefaultSocialAccountAdapter):
         """How a provider is asked: at allowed addresses alone, not for long, and not for much."""
         matched = self.request.resolver_match if self.request else None
         named = matched.kwargs if matched else {}
-        house = House.objects.filter(pk=named.get("house_id") or named.get("provider_id")).first()
+        house_id = named.get("house_id") or named.get("provider_id")
+        house = House.objects.filter(pk=house_id).first() if house_id else None
         return Asking(str(house.organisation_id) if house else "")
