@@ -1,5 +1,6 @@
 """Accounts at the screen: invited by a link, a forgotten password, second factors, keys, and an organisation's own sign-in."""
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -233,6 +234,31 @@ class Factors(Accounts):
         page.get_by_label("Address").fill(self.plant.technician.username)
         page.get_by_label("Password").fill(PASSWORD)
         page.keyboard.press("Enter")
+
+
+class LostFactor(BrowserTestCase):
+    def test_a_lead_agrees_and_who_lost_it_says_so_by_the_link(self) -> None:
+        cache.clear()
+        Authenticator.objects.create(user=self.plant.technician, type=Authenticator.Type.TOTP, data={"secret": "x"})
+        lead = self.signed_in(self.new_context(), self.plant.lead)
+        lead.goto("/people")
+        lead.get_by_role("button", name="Change Technician").click()
+        lead.get_by_role("button", name="Second factor is lost").click()
+        dialog = lead.get_by_role("dialog")
+        expect(dialog).to_contain_text("by it they say that it is so")
+        found = re.search(r"/factor-lost/\S+", dialog.inner_text())
+        assert found
+        self.assertTrue(Authenticator.objects.exists(), "nothing is taken away before they say so")
+        page = self.new_context().new_page()
+        page.goto(f"{self.live_server_url}{found.group(0)}")
+        say = page.get_by_role("button", name="Yes, I lost it")
+        say.click()
+        expect(page.get_by_role("status")).to_contain_text("It is taken away. Sign in with your password")
+        self.assertFalse(Authenticator.objects.exists())
+        page.reload()
+        say.click()
+        expect(page.get_by_role("main")).to_contain_text("This link has ended or was used already")
+        expect(say).to_have_count(0)
 
 
 class OwnSignIn(Accounts):

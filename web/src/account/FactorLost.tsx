@@ -1,7 +1,7 @@
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
 import { Link, useParams } from "react-router";
-import { api, asked } from "../api/client";
+import { api, asked, Problem } from "../api/client";
 import { Fault } from "../ui/Fault";
 import { Outside } from "./Outside";
 
@@ -10,6 +10,8 @@ export function FactorLost() {
   const { secret = "" } = useParams();
   const [done, setDone] = useState(false);
   const [fault, setFault] = useState<unknown>(null);
+  // A link that has ended does nothing any more; whatever else went wrong may be tried again.
+  const ended = fault instanceof Problem && fault.status === 409;
   const say = () =>
     asked(api.POST("/api/factor-lost", { body: { secret } }))
       .then(() => setDone(true))
@@ -17,11 +19,10 @@ export function FactorLost() {
   return (
     <Outside title="Is your second factor lost?">
       {fault != null && <Fault of={fault} />}
-      {done ? (
-        <p role="status">It is taken away. Sign in with your password, and set up another.</p>
-      ) : (
+      {done && <p role="status">It is taken away. Sign in with your password, and set up another.</p>}
+      {!done && !ended && (
         <>
-          <p>It is taken away then, and every device is signed out. What you entered stays.</p>
+          <p>Say so, and it is taken away, and every device is signed out. What you entered stays.</p>
           <Button className="w-100" onClick={() => void say()}>
             Yes, I lost it
           </Button>
