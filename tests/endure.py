@@ -30,7 +30,9 @@ from tests.served import database_of_tests, until_it_answers
 
 CLIENTS = 6
 SEALERS = 2
-LEAST_KILLS = 2
+LEAST_KILLS, LEAST_KEPT, LEAST_SEALED = 2, 51, 3
+LONGEST = 240
+"""So many seconds longer it goes on at most where the machine is so slow that less than that was done, s."""
 PATHS = ("inputs.factor", "note", "conditions", "inputs.belt_speed", "inputs.reference_division")
 
 
@@ -201,6 +203,13 @@ def restart_database(meanwhile: Callable[[], None] = lambda: None) -> None:
             meanwhile()
 
 
+def _little(clients: list[Typist], until: float) -> bool:
+    """Whether too little was done yet to say anything of it."""
+    sealed = [len(one.sealed) for one in clients if isinstance(one, Sealer)]
+    little = sum(len(one.kept) for one in clients) < LEAST_KEPT or bool(sealed) and sum(sealed) < LEAST_SEALED
+    return little and time.monotonic() < until + LONGEST
+
+
 def endured(
     jobs: list[str],
     people: list[tuple[str, str]],
@@ -212,7 +221,7 @@ def endured(
 
     With `seals`, a system and what a whole test of it is typed as, more of them open, fill and close jobs on it.
 
-    For longer where the machine is so slow that less than two kills fell into that time.
+    For longer where the machine is so slow that less than two kills fell into that time, or little was kept.
     """
     server = Server()
     server.begin()
@@ -232,8 +241,9 @@ def endured(
         thread.start()
     falls = sorted(draw.uniform(seconds * 0.2, seconds * 0.8) for _ in range(databases))
     began = time.monotonic()
-    while time.monotonic() < until or server.kills < LEAST_KILLS or falls:
-        time.sleep(draw.uniform(0.6, 2.0))
+    while time.monotonic() < until or server.kills < LEAST_KILLS or falls or _little(typists, until):
+        # Where little was done in that time, each server is given a longer life.
+        time.sleep(draw.uniform(0.6, 2.0) if time.monotonic() < until else draw.uniform(2.0, 6.0))
         if falls and time.monotonic() - began > falls[0]:
             falls.pop(0)
             restart_database()

@@ -34,7 +34,7 @@ class WithReplica(TransactionTestCase):
         return self.room / "second"
 
     def setUp(self) -> None:
-        self.jobs, self.people = plant()
+        self.jobs, self.people, _ = plant()
         self.room = room()
         self.addCleanup(shutil.rmtree, self.room, ignore_errors=True)
         self.first = Cluster(self.room / "first").made()

@@ -73,6 +73,7 @@ OPEN = {
     "/api/invited/{secret}",
     "/api/ways",
     "/api/houses/{house_id}/begin",
+    "/api/factor-lost",
 }
 
 
