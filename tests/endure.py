@@ -146,7 +146,7 @@ class Typist:
 
 @dataclass
 class Sealer(Typist):
-    """A client that opens a job under an id, types a whole test and closes it, again and again, each until it is told."""
+    """A client that opens a job under an id, types a whole test and closes it, over and over, each until it is told."""
 
     system: str = ""
     sealed: set[str] = field(default_factory=set)

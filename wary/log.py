@@ -175,7 +175,7 @@ class Fold:
         return {name: one for name, one in found.items() if one.text}
 
     def live_rows(self, name: str) -> list[str]:
-        """The rows of a list (`runs`, `zero/idle`, `trials.t2.fills`) that hold anything, in the order in which they were begun."""
+        """The rows of a list (`runs`, `zero/idle`, `trials.t2.fills`) that hold anything, as they were begun."""
         held = self.rows.get(name)
         if not held:
             return []

@@ -224,7 +224,8 @@ def lift_factor(request: HttpRequest, username: str) -> tuple[int, dict[str, str
     if found is None:
         raise Http404
     if found.memberships.exclude(organisation=led).exists():
-        raise Problem(409, "Not taken away", "They belong to another organisation too; a recovery code helps them, or whoever runs this server.")  # fmt: skip
+        text = "They belong to another organisation too; a recovery code helps them, or whoever runs this server."
+        raise Problem(409, "Not taken away", text)
     if not has_factor(found):
         raise Problem(409, "Not taken away", "They have none any more: they sign in without it.")
     link = lost.agreed(found, led, user)

@@ -1,4 +1,4 @@
-"""A second factor that was lost: a lead agrees, its person says by mail that it is so, and only then it is taken away."""
+"""A second factor that was lost: a lead agrees, its person says by mail that it is so, and then it is taken away."""
 
 import hashlib
 import json

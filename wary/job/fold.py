@@ -53,7 +53,7 @@ def _after(before: Field | None, entry: Entry) -> Field:
 
 
 def _over(before: Field, entry: Entry) -> Field:
-    """What an entry comes to over another. What came from the record is nobody's typing: to type over it is no clash."""
+    """What an entry comes to over another. What came from the record nobody typed: to type over it is no clash."""
     known = str(entry.supersedes) if entry.supersedes else None
     unseen = before.is_typed and known != before.id and before.text != entry.text
     return Field.of(entry, entry.text, entry.unit, before.earlier + 1, before.brief, unseen)

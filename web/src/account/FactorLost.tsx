@@ -5,7 +5,7 @@ import { api, asked, Problem } from "../api/client";
 import { Fault } from "../ui/Fault";
 import { Outside } from "./Outside";
 
-/** Where the link of a mail leads that asks whether a second factor was lost. A mail program that opens it changes nothing. */
+/** Where a mail's link leads that asks whether a second factor was lost. A mail program that opens it changes nothing. */
 export function FactorLost() {
   const { secret = "" } = useParams();
   const [done, setDone] = useState(false);

@@ -215,9 +215,8 @@ function HandedOver({ name, link, lost, onDone }: LinkProps) {
       {() => (
         <>
           <p>
-            {lost
-              ? "No mail is sent from here. Hand them this link, and nobody else. It is shown this once and good for three days; by it they say that it is so, and their second factor is taken away:"
-              : "No mail is sent from here. Hand them this link, it is shown this once and good for seven days:"}
+            No mail is sent from here. Hand them this link, and nobody else: it is shown this once and good for{" "}
+            {lost ? "three days. By it they say that it is so, and their second factor is taken away:" : "seven days."}
           </p>
           <p>
             <code className="whole-link">{link}</code>

@@ -46,8 +46,8 @@ export async function decoder(): Promise<Decode> {
   };
 }
 
-/** In which width a picture is looked at, px, and how it is turned, rad: a code may be small in it, or fill it. One that
- * stands exactly upright is not found by the reader that ships in one of twenty: turned a little it is. */
+/** In which width a picture is looked at, px, and how it is turned, rad: a code may be small in it, or fill it.
+ * One of twenty that stand exactly upright is not found by the reader that ships: turned a little it is. */
 const LOOKS: { widest: number; turned: number }[] = [
   { widest: 960, turned: 0 },
   { widest: 480, turned: 0.26 },
