@@ -245,7 +245,7 @@ class LostFactor(BrowserTestCase):
         lead.get_by_role("button", name="Change Technician").click()
         lead.get_by_role("button", name="Second factor is lost").click()
         dialog = lead.get_by_role("dialog")
-        expect(dialog).to_contain_text("by it they say that it is so")
+        expect(dialog).to_contain_text("By it they say that it is so")
         found = re.search(r"/factor-lost/\S+", dialog.inner_text())
         assert found
         self.assertTrue(Authenticator.objects.exists(), "nothing is taken away before they say so")
