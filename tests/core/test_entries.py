@@ -77,12 +77,13 @@ class LookFirst(unittest.TestCase):
         self.assertIn("data-sheet", own)
 
     def test_ticks_of_parts_that_are_not_begun_count_as_looked_and_begin_nothing(self) -> None:
-        work = AtWork("vessel").enter({"cells/tick.look.boxes": "yes", "cells/caution.look": "yes"})
+        whole = {"profile": {"name": "vessel", "looks": "all"}}
+        work = AtWork("vessel", **whole).enter({"cells/tick.look.boxes": "yes", "cells/caution.look": "yes"})
         self.assertFalse(work.part("cells").begun)
         runs = [{"reference": "1000 kg", "indicated": shown} for shown in ("1008 kg", "1008.5 kg", "1008 kg")]
         plates = {"inputs.capacity": "1500 kg", "inputs.division": "0.5 kg", "inputs.factor": "1.0042", "inputs.factor_decimals": "4"}  # fmt: skip
         work.enter(plates, "record").rows("runs", *runs)
-        before = AtWork("vessel").enter(plates, "record").rows("runs", *runs)
+        before = AtWork("vessel", **whole).enter(plates, "record").rows("runs", *runs)
         asked = {one.look.key for one in before.snapshot.machine.looks}
         self.assertIn("box", asked)
         self.assertNotIn("box", {one.look.key for one in work.snapshot.machine.looks})

@@ -12,9 +12,9 @@ from wary.job.written import written
 from wary.rules.drift import Moved, Visit, came_at_once, usual_move
 
 
-def captured(*spans: tuple[str, bool], typed: str = "") -> AtWork:
+def captured(*spans: tuple[str, bool], typed: str = "", **subject: Any) -> AtWork:
     """A platform's visit whose passes were captured: the span of each, and whether it stood."""
-    work = AtWork("platform").enter(PLATES, "record").enter(NAMED).enter(FREE)
+    work = AtWork("platform", **subject).enter(PLATES, "record").enter(NAMED).enter(FREE)
     for number, (span, steady) in enumerate(spans, 1):
         work.enter({f"passes.p{number}.zero": "0.0 kg"}, "captured", True)
         work.enter({f"passes.p{number}.span": span}, "captured", steady)
@@ -56,7 +56,8 @@ class Captured(unittest.TestCase):
         self.assertEqual(found, (False, "4 readings were captured while it moved."))
 
     def test_it_is_no_look_that_was_asked_for(self) -> None:
-        one, other = captured(("398.2 kg", True)), captured(("398.2 kg", True), typed="0.0 kg")
+        whole = {"profile": {"name": "vessel", "looks": "all"}}
+        one, other = captured(("398.2 kg", True), **whole), captured(("398.2 kg", True), typed="0.0 kg", **whole)
         for work in (one, other):
             for key in ("corners", "plates"):
                 work.enter({f"looked.{key}": "fine"})

@@ -95,7 +95,7 @@ class NotListed(unittest.TestCase):
             for seed in range(3):
                 with self.subTest(kind, seed=seed):
                     done = follow(kind, machine=both(base, first, second)(seed, first))
-                    self.assertFalse(done.touched)
+                    self.assertFalse(done.left_changed)
                     self.assertTrue(done.suspect)
 
 

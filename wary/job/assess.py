@@ -1,7 +1,7 @@
 """A job as it stands: every part assessed, and what follows for the whole."""
 
 import datetime
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
@@ -19,6 +19,8 @@ from wary.rules.assessment import LEAVE
 from wary.suspects import looks
 from wary.suspects.suspect import FINE, NOT_FINE
 
+NEVER_SET = ("first", "repair")
+"""Occasions at which there is nothing that can have moved."""
 Stage = Literal["open", "as-found", "adjusting", "as-left"]
 """How far an open job is."""
 
@@ -130,6 +132,7 @@ def case_of(snapshot: Snapshot) -> Case:
     ]
     decides = snapshot.decides.key
     limits = snapshot.decides.built.setting.profile
+    occasion = snapshot.fold.text("occasion")
     return Case(
         machine=subject.machine,
         visit=snapshot.visit,
@@ -148,6 +151,10 @@ def case_of(snapshot: Snapshot) -> Case:
         beside=subject.beside,
         look_minutes=limits.look_minutes,
         may_skip=limits.skip_looks,
+        all_looks=limits.all_looks,
+        harm_minutes=limits.harm_minutes,
+        past=replace(subject.past, first=subject.past.first or occasion == "first"),
+        never_set=subject.past.first or occasion in NEVER_SET,
         again=_compared_before(snapshot, last),
     )
 
@@ -161,7 +168,7 @@ def _looked(snapshot: Snapshot, last: int) -> list[Looked]:
     for part in snapshot.parts.values():
         # What is looked at first is ticked for parts that are not begun yet.
         for look in [] if part.begun or len(snapshot.parts) == 1 else ticked_looks(part.method.key, part.marks.ticks):
-            found.setdefault(look, Looked(look, FINE))
+            found.setdefault(look, Looked(look, FINE, ticked=True))
     captured = as_they_stood(snapshot.read, snapshot.order)
     if captured:
         stood, text = captured
@@ -175,6 +182,9 @@ def _compared_before(snapshot: Snapshot, last: int) -> str | None:
     if not last or found is None or not found.decides.begun:
         return None
     part = snapshot.parts[found.decides.key]
+    if not any(found.read.live_rows(joined(part.key, name)) for name in lists_of(part.method.key)):
+        # Nothing was read yet: there is nothing to be taken again.
+        return None
     return None if part.begun and _read_since(snapshot, part, last) else part.key
 
 

@@ -1,9 +1,12 @@
 """What is known of a machine in a visit, and what speaks for and against its suspects: evidence from all of its parts."""
 
+import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
+
+from pydantic import BaseModel
 
 from wary.fields import Inputs
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, SKIPPED
@@ -15,8 +18,9 @@ from wary.quantities import Quantity, shown
 from wary.results import Results, value_of
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Assessment
 from wary.rules.drift import Moved, came_at_once
+from wary.rules.slips import Slip
 from wary.suspects import looks
-from wary.suspects.suspect import FINE, NOT_FINE, Finding, Look, Sign
+from wary.suspects.suspect import EXPLAINED, FINE, NO_PAST, NOT_FINE, Finding, Look, Past, Sign
 from wary.suspects.weighing import HISTORY, decides
 
 SINCE_AN_EVENT = 4.0
@@ -42,11 +46,12 @@ class PartSeen:
 
 @dataclass(frozen=True)
 class Looked:
-    """A look that has no input of its own: what it came to, and what was noted."""
+    """A look that has no input of its own: what it came to, and what was noted; `ticked`: in a list, among others."""
 
     look: str
     result: str
     note: str = ""
+    ticked: bool = False
 
 
 @dataclass(frozen=True)
@@ -63,7 +68,7 @@ class Case:
     """All that is known of a machine in a visit.
 
     `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
-    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason. `drifts` and `moved` are what its history shows.
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason; `all_looks`: all are asked for, and not only those that are worth their minutes; `harm_minutes` is what a figure set over a fault costs. `past` is what the visits before say; `never_set`: there is nothing that can have moved: it is the first calibration, or it was repaired. `drifts` and `moved` are what its history shows.
     """
 
     machine: Machine
@@ -79,6 +84,10 @@ class Case:
     factor_before: str = ""
     look_minutes: float = 10.0
     may_skip: bool = True
+    all_looks: bool = False
+    harm_minutes: float | None = None
+    past: Past = NO_PAST
+    never_set: bool = False
     drifts: bool = False
     moved: Moved | None = None
     repaired: tuple[str, ...] = ()
@@ -147,7 +156,7 @@ def evidence(case: Case, part: PartSeen) -> Iterator[Sign]:
         if tried.look == looks.CAPTURED.key and tried.note:
             yield Sign(tried.look, result, tried.note)
         else:
-            yield Sign(tried.look, result, f"{text} {tried.note}".strip(), said=True)
+            yield Sign(tried.look, result, f"{text} {tried.note}".strip(), said=True, ticked=tried.ticked)
     yield from _of_slips(part)
     yield from _of_the_reference(case)
     yield from _too_near(part)
@@ -158,10 +167,10 @@ def signs_in(part: PartSeen) -> Iterator[Sign]:
     """What one part's inputs and ticks say."""
     at = f"{part.key}/" if part.key else ""
     for sign in part.method.signs(part.given, part.assessment):
-        yield Sign(sign.look, sign.result, sign.text, at + sign.path, sign.said) if at else sign
+        yield replace(sign, path=at + sign.path) if at else sign
     for tick, text, of in _ticked(part.method.key):
         if tick in part.ticks:
-            yield from (Sign(look, FINE, f"{text}: ticked.", said=True) for look in of)
+            yield from (Sign(look, FINE, f"{text}: ticked.", said=True, ticked=True) for look in of)
 
 
 def _of_slips(part: PartSeen) -> Iterable[Sign]:
@@ -174,9 +183,41 @@ def _of_slips(part: PartSeen) -> Iterable[Sign]:
         name = slip.parameter
         of = looks.SLIP_OF_COUNT if name in OF_COUNT else looks.SLIP_OF_PLATE if name in OF_PLATES else looks.SLIP
         typed = typed or of is looks.SLIP
-        yield Sign(of.key, NOT_FINE, slip.text)
+        yield Sign(of.key, EXPLAINED if of is looks.SLIP and _in_the_job(slip, part) else NOT_FINE, slip.text)
     if not typed:
         yield Sign(looks.SLIP.key, FINE, "No usual slip of the typing explains it.")
+
+
+OF_THE_JOB = frozenset({"tare", "container", "other_container", "test_load"})
+"""Slips about something that stands in the job: a container, a load that was keyed beside the one that was meant."""
+ROUNDED = 0.001
+"""By so much of itself a ratio may miss what explains it, beside its uncertainty: what a display rounds away."""
+
+
+def _in_the_job(slip: Slip, part: PartSeen) -> bool:
+    """Whether a slip is about what stands in the job, and explains the finding within its uncertainty."""
+    errors = part.method.errors(part.given, part.assessment)
+    off = error_of(part)
+    if off is None or off <= -100:
+        return False
+    spread = (errors.uncertainty_left or errors.uncertainty_found or 0.0) / 100 if errors else 0.0
+    apart = abs(math.log(slip.predicted_ratio * (1 + off / 100)))
+    if slip.predicted_ratio <= 0 or apart > spread + ROUNDED:
+        return False
+    if slip.parameter in ("gross_unit", "tare_unit", "mass_unit"):
+        return slip.likely in _units_in(part.given) and slip.entered in _units_in(part.given)
+    return slip.parameter in OF_THE_JOB
+
+
+def _units_in(given: object) -> set[str]:
+    """The units of all figures of some inputs."""
+    if isinstance(given, Quantity):
+        return {given.unit}
+    if isinstance(given, BaseModel):
+        return {unit for name in type(given).model_fields for unit in _units_in(getattr(given, name))}
+    if isinstance(given, list):
+        return {unit for one in given for unit in _units_in(one)}
+    return set()
 
 
 def _of_the_reference(case: Case) -> Iterable[Sign]:
@@ -184,7 +225,7 @@ def _of_the_reference(case: Case) -> Iterable[Sign]:
     named = [one for one in case.references if one.get("certificate")]
     if named and len(named) == len(case.references):
         names = ", ".join(str(one.get("name") or "the reference") for one in named)
-        yield Sign(looks.REFERENCE_READ.key, FINE, f"{names}: named with its certificate.", said=True)
+        yield Sign(looks.REFERENCE_READ.key, FINE, f"{names}: named with its certificate.", said=True, ticked=True)
 
 
 def _same_reference(case: Case, part: PartSeen) -> Iterable[Sign]:

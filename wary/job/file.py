@@ -17,7 +17,20 @@ from typing import Annotated, Any
 from pydantic import TypeAdapter, ValidationError
 
 from wary.clean import unfit
-from wary.fields import Count, Day, Inputs, Occasion, Parser, Percentage, PositiveMass, Words, choice, field
+from wary.fields import (
+    Count,
+    CountFromZero,
+    Day,
+    Flag,
+    Inputs,
+    Occasion,
+    Parser,
+    Percentage,
+    PositiveMass,
+    Words,
+    choice,
+    field,
+)
 from wary.job.evidence import Case, Looked, PartSeen
 from wary.job.judging import judged
 from wary.machines import all_machines
@@ -29,6 +42,7 @@ from wary.results import JSON, Results, schema_of
 from wary.rules.assessment import NOT_READY, Assessment, Reason
 from wary.rules.profiles import STARTING, ProfileGiven
 from wary.rules.risk import Scatter
+from wary.suspects.suspect import NO_PAST, Past
 
 FORMAT, VERSION = "wary-beacon/job", 1
 MOST_SAID = 100
@@ -128,8 +142,14 @@ class LookedGiven(Inputs):
     """Something that was looked at and has no input of a method."""
 
     look: Words | None = field("Look")
-    result: Annotated[str, choice(fine="nothing wrong", **{"not-fine": "something wrong"})] | None = field("Result")
+    result: (
+        Annotated[
+            str, choice(fine="nothing wrong", **{"not-fine": "something wrong", "not-here": "this machine has none"})
+        ]
+        | None
+    ) = field("Result")
     note: Words | None = field("Note")
+    ticked: Flag | None = field("Ticked", "in a list, among others")
 
 
 class SkippedGiven(Inputs):
@@ -145,6 +165,50 @@ class CuredGiven(Inputs):
     suspect: Words | None = field("Suspect")
 
 
+def _counted(found: Any) -> dict[str, float]:
+    """How often each suspect was found, by its key."""
+    if not isinstance(found, dict):
+        raise ValueError("is no block of suspects; expected how often each was found, by its key")
+    for key, times in found.items():
+        if isinstance(times, bool) or not isinstance(times, (int, float)) or not 0 <= times <= MOST_FOUND:
+            raise ValueError(
+                f"says {times!r} of “{key}”; expected how often it was found, as a number from 0 to {MOST_FOUND}"
+            )
+    return found
+
+
+def _dated(found: Any) -> dict[str, str]:
+    if not isinstance(found, dict) or not all(isinstance(one, str) for one in found.values()):
+        raise ValueError("is no block of looks; expected when each was fine, in words, by its key")
+    return found
+
+
+def _keys(found: Any) -> list[str]:
+    if not isinstance(found, list) or not all(isinstance(one, str) for one in found):
+        raise ValueError("is no list of looks; expected their keys")
+    return found
+
+
+MOST_FOUND = 100_000
+Counted = Annotated[dict[str, float], Parser(_counted, {"type": "object"}, "block")]
+Dated = Annotated[dict[str, str], Parser(_dated, {"type": "object"}, "block")]
+Keys = Annotated[list[str], Parser(_keys, {"type": "array"}, "list")]
+
+
+class HistoryGiven(Inputs):
+    """What was known of the machine before the visit; the application writes it, and chances are worked out from it."""
+
+    visits: CountFromZero | None = field("Visits to this machine")
+    adjusted: CountFromZero | None = field("Visits that ended adjusted")
+    found: Counted | None = field("Found here", "how often each suspect was, by its key")
+    visits_alike: CountFromZero | None = field("Visits to others of its kind")
+    found_alike: Counted | None = field("Found on others of its kind", "how often each suspect was, by its key")
+    seen: Dated | None = field("Seen before", "when each look was fine, since when nothing was done")
+    lacks: Keys | None = field("What it has not", "the looks that found nothing to look at")
+    first: Flag | None = field("Never set before")
+    drifts: Flag | None = field("Drifts", "the same way at each visit")
+
+
 class JobFile(Inputs):
     """The document itself; `inputs` are read by the method that it names."""
 
@@ -158,6 +222,7 @@ class JobFile(Inputs):
     references: list[ReferenceGiven] | None = field("References")
     history_scatter: ScatterGiven | None = field("History's scatter", "of earlier visits, pooled")
     machine: Annotated[str, Parser(_kind, {"type": "string"}, "word")] | None = field("Kind of machine")
+    history: HistoryGiven | None = field("History", "what was known of the machine before the visit")
     looked: list[LookedGiven] | None = field("Looked at", "what has no input of a method")
     skipped_looks: list[SkippedGiven] | None = field("Looks not made")
     cured: list[CuredGiven] | None = field("Put right in this visit")
@@ -240,9 +305,16 @@ class Given:
         plates = (self.document.get("inputs") or {}).get("plates") or {}
         factor = (self.document.get("inputs") or {}).get("factor")
         limits = self.setting.profile if self.setting else None
+        history = self.file.history
+        past = Past.of_json(history.model_dump(exclude_none=True)) if history else NO_PAST
+        first = self.file.occasion == "first"
+        if first and not past.first:
+            past = dataclasses.replace(past, first=True)
         return Case(
             look_minutes=limits.look_minutes if limits else 10.0,
             may_skip=limits.skip_looks if limits else True,
+            all_looks=limits.all_looks if limits else False,
+            harm_minutes=limits.harm_minutes if limits else None,
             machine=machine,
             visit=machine.visit
             if any((one.key, one.method) == ("", self.method.key) for one in machine.visit)
@@ -251,7 +323,7 @@ class Given:
             decides=(comparing or seen)[-1].key,
             plates=machine.figures(plates),
             looked=[
-                Looked(one.look, one.result or "", one.note or "")
+                Looked(one.look, one.result or "", one.note or "", bool(one.ticked))
                 for one in self.file.looked or []
                 if one.look and one.result
             ],
@@ -259,6 +331,10 @@ class Given:
             cured=frozenset(one.suspect for one in self.file.cured or [] if one.suspect),
             references=self.document.get("references") or [],
             factor_before=str(factor) if factor is not None else "",
+            never_set=first or past.first or self.file.occasion == "repair",
+            past=past,
+            found=history.found or {} if history else {},
+            drifts=bool(history and history.drifts),
         )
 
 

@@ -1,8 +1,7 @@
 """The call of the machine: of the visit as a whole, by all that is known of it, above what each part's readings show.
 
 A suspect that is shown is a fault to be found, whatever the readings come to. A figure is touched only once
-every suspect that passes for the same finding is ruled out, or three looks were asked for. What the
-parts say stays what their methods say.
+no look is left that is worth its minutes. What the parts say stays what their methods say.
 """
 
 from collections.abc import Sequence
@@ -20,16 +19,26 @@ from wary.job.evidence import (
     paths_of,
     signs_in,
 )
+from wary.methods import all_methods
 from wary.quantities import Quantity
 from wary.results import JSON
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Call, Reason
 from wary.rules.call import HEADLINES
-from wary.suspects.suspect import FINDINGS, Finding, Known, Look, Weighed
+from wary.suspects.chances import Chances, believed, cards, chances, in_words, together, worth_of
+from wary.suspects.suspect import FINDINGS, OFF, Finding, Known, Look, Suspect, Weighed
 from wary.suspects.weighing import BY_ARITHMETIC, by_look, passing_for, tells_most, unexplained, weighed
 
 SUSPECT, LOOK_FIRST, NOT_LOOKED_AT = "suspect", "look-first", "not-looked-at"
 PUT_BACK, UNEXPLAINED, CURED, AT_ONCE_CODE = "put-back", "unexplained", "cured", "came-at-once"
+OTHERWISE = "otherwise"
 """Reasons of the machine, beside those of its parts."""
+NO_CHANCES = Chances()
+LEAST_ANSWER, MOST_ANSWER = 0.5, 2.0
+"""A trial answers where it moves by so much of what the move said, and no other way."""
+WORTH_NAMING = 0.1
+"""What is not worth so much of its minutes is not even named below a call to leave it."""
+ONE_RUN = 0.2
+"""Another run of real material takes so much of a visit."""
 MOST_ASKED = 3
 """So many looks are asked for beyond what the visit makes anyway."""
 AT_ONCE = 2.0
@@ -38,18 +47,24 @@ AT_ONCE = 2.0
 
 @dataclass(frozen=True)
 class LookAsked:
-    """A look that is open: where it is entered (empty: it is ticked), and the suspects it tells of."""
+    """A look that is open: where it is entered (empty: it is ticked), the suspects it tells of, and what it is worth, min.
+
+    `own`: the usual visit makes it anyway.
+    """
 
     look: Look
     path: str
     of: tuple[str, ...]
+    worth: float = 0.0
+    own: bool = False
 
 
 @dataclass(frozen=True)
 class MachineCall:
     """What follows for the machine: the call, its reasons, the suspects with what speaks for and against each, the looks.
 
-    `about` is the part whose readings it is about.
+    `card` are looks that are made together now, in `card_minutes`. `chances` is how likely each suspect is, and
+    something other than the figure. `about` is the part whose readings it is about.
     """
 
     call: Call
@@ -64,6 +79,9 @@ class MachineCall:
     shown: str = ""
     looks_left: int = 0
     about: str = ""
+    card: tuple[LookAsked, ...] = ()
+    card_minutes: float = 0.0
+    chances: Chances = NO_CHANCES
 
     @property
     def next_look(self) -> LookAsked | None:
@@ -76,14 +94,16 @@ class MachineCall:
         return {
             "call": self.call,
             "reasons": [reason.as_json() for reason in self.reasons],
-            "suspects": [_suspect_json(one) for one in self.suspects],
+            "otherwise": believed(self.chances.otherwise),
+            "suspects": [_suspect_json(one, self.chances) for one in self.suspects],
             "next_look": _look_json(following) if following else None,
             "looks": [_look_json(one) for one in self.others],
         }
 
 
-def _suspect_json(one: Weighed) -> JSON:
+def _suspect_json(one: Weighed, chances: Chances) -> JSON:
     return {
+        "chance": believed(chances.of.get(one.suspect.key, 0.0)),
         "key": one.suspect.key,
         "title": one.suspect.title,
         "state": one.state,
@@ -104,7 +124,7 @@ def judged(case: Case) -> MachineCall:
 class _Judging:
     def __init__(self, case: Case) -> None:
         self.case = case
-        self.suspects = case.machine.all_suspects()
+        self.suspects = _that_can_be(case)
         self.by_key = {part.key: part for part in case.parts}
         self.part = _about(case, self.by_key[case.decides])
         self.finding = finding_of(self.part)
@@ -113,13 +133,21 @@ class _Judging:
             name: found.si if isinstance(found, Quantity) else float(found) for name, found in case.plates.items()
         }
         self.jumped = jump_of(case, self.part)
-        self.known = Known(plates, case.found, case.cured, self.jumped, drift_of(case))
-        self.found = weighed(self.suspects, self.signs, self.finding, self.known)
-        self.standing = {one.suspect.key for one in self.found if one.stands_out}
+        self.known = Known(plates, case.found, case.cured, self.jumped, drift_of(case), case.past)
+        self._weigh()
+        self.harm = case.machine.minutes if case.harm_minutes is None else case.harm_minutes
         # Where no look may be skipped, a reason makes none.
         self.skipped = set(case.skipped) if case.may_skip else set()
         self.made = {*self.signs, *self.skipped}
         self.paths = paths_of(tuple(case.visit))
+
+    def _weigh(self) -> None:
+        """Weighs the suspects for the finding that is in hand."""
+        self.found = weighed(self.suspects, self.signs, self.finding, self.known)
+        # What nobody ever set is expected to be off: that is no finding.
+        finding = None if self.case.never_set and self.finding in OFF else self.finding
+        self.chances = chances(self.suspects, self.signs, finding, self.known)
+        self.standing = {one.suspect.key for one in self.found if one.stands_out}
 
     # --- rules ----------------------------------------------------------------------------------
 
@@ -138,6 +166,9 @@ class _Judging:
             return self._find(failing)
         if part.assessment.call == ADJUST:
             return self._touch()
+        later = self._before_closing() if part.assessment.call == LEAVE else None
+        if later:
+            return later
         reasons = list(part.assessment.reasons)
         aside = self._unseen() if part.assessment.call == LEAVE else ()
         # After a repair it begins with the looks that would have shown it.
@@ -156,6 +187,7 @@ class _Judging:
         shown_key: str = "",
         left: int = 0,
     ) -> MachineCall:
+        card = tuple(looks[:1]) if self.case.all_looks or not looks else self._card(looks)
         return MachineCall(
             call,
             headline,
@@ -169,6 +201,9 @@ class _Judging:
             shown_key,
             left,
             self.part.key,
+            card,
+            together([one.look for one in card], self._begun()),
+            self.chances,
         )
 
     def _fault(self, found: Sequence[Weighed]) -> MachineCall:
@@ -198,7 +233,7 @@ class _Judging:
     def _find(self, part: PartSeen) -> MachineCall:
         """Rule 2: a part says that there is a fault."""
         self.finding = finding_of(part)
-        self.found = weighed(self.suspects, self.signs, self.finding, self.known)
+        self._weigh()
         passing = [one for one in passing_for(self.found, self.finding) if one.stands_out]
         return self._call(
             FIND_FAULT, part.assessment.headline, part.assessment.lead, part.assessment.reasons, self._open(passing)
@@ -209,16 +244,32 @@ class _Judging:
         assessment = self.part.assessment
         left_over = unexplained(self.suspects, self.signs, self.finding, self.found)
         passing = [one for one in passing_for(self.found, self.finding) if one.stands_out]
-        asked = self._open(passing)
         likely = [one for one in passing if one.state == "likely"]
-        following = asked[:1] if not self._enough(asked, likely) else []
-        if following or (asked and likely):
-            return self._look_first(asked, passing)
+        if not likely and not left_over and not self.case.all_looks and (self.case.never_set or self._may_try()):
+            # What was never set is set, and a trial that costs minutes is made: then it is looked at.
+            return self._adjust(passing)
+        if self.case.all_looks:
+            asked = self._open(passing)
+            if asked and (likely or not self._enough(asked, likely)):
+                return self._look_first(asked, passing)
+        else:
+            # What speaks, and none of those that were looked at explains: it is one of the others.
+            asked = self._worth_it(passing) or (self._open(passing) if left_over else [])
+            if asked:
+                return self._look_first(asked, passing)
         if left_over:
             text = f"{left_over[0].text} Nothing that was looked at explains it, and no figure cures it: go on looking."
             return self._call(FIND_FAULT, HEADLINES[FIND_FAULT], text, [Reason(UNEXPLAINED, text), *assessment.reasons])
+        return self._adjust(passing)
+
+    def _adjust(self, passing: Sequence[Weighed]) -> MachineCall:
+        """Nothing is left to look at before it is touched."""
+        assessment = self.part.assessment
         reasons = [*assessment.reasons, *self._at_once()]
-        if passing:
+        if self.chances.otherwise:
+            text = f"Something other than the figure: about {in_words(self.chances.otherwise)}."
+            reasons.append(Reason(OTHERWISE, text, {"chance": believed(self.chances.otherwise)}))
+        if passing and (self.case.all_looks or self.case.skipped):
             names = "; ".join(one.suspect.title for one in passing)
             # What was looked at after all is not skipped any more.
             whys = (reason for look, reason in self.case.skipped.items() if look not in self.signs)
@@ -226,6 +277,78 @@ class _Judging:
             text = f"Not looked at: {names}." + (f" Skipped: {why}." if why else "")
             reasons.append(Reason(NOT_LOOKED_AT, text, {"suspects": [one.suspect.key for one in passing]}))
         return self._call(ADJUST, assessment.headline, assessment.lead, reasons)
+
+    def _may_try(self) -> bool:
+        """Whether a setting may be moved before anything is looked at: it is tried again within minutes, and trials answer as the last move said."""
+        return self.part.method.trial and self._answers() is not False
+
+    def _answers(self) -> bool | None:
+        """Whether what was moved came to what the move said; None where nothing was moved yet."""
+        tried = self.part.method.tried(self.part.given, self.part.assessment)
+        if tried is None or not tried[0]:
+            return None
+        return LEAST_ANSWER <= tried[1] / tried[0] <= MOST_ANSWER
+
+    def _before_closing(self) -> MachineCall | None:
+        """What is worth a look before trials that came out in order are closed; None where nothing is."""
+        part = self.part
+        errors = part.method.errors(part.given, part.assessment)
+        if not part.method.trial or not part.changed or errors is None or not errors.found or self.case.all_looks:
+            return None
+        self.finding = "heavy" if errors.found > 0 else "light"
+        self._weigh()
+        passing = [one for one in passing_for(self.found, self.finding) if one.stands_out]
+        asked = self._worth_it(passing)
+        if not asked:
+            return None
+        was = f"{_it(self.finding)[:-1]} before it was set, and reads as it should now."
+        return self._look_first(asked, passing, "Before it is closed", was.replace("reads", "read", 1))
+
+    def _worth_it(self, passing: Sequence[Weighed]) -> list[LookAsked]:
+        """Looks that the visit makes anyway, then those that are worth their minutes: by the card, what is worth most a minute first."""
+        away = {*self.made, *self._not_now()}
+        open_looks = tells_most(passing, away, self.known, self.case.look_minutes)
+        own = [one for one in map(self._asked, open_looks) if one.own]
+        standing = [one for one in self.found if one.stands_out]
+        every = tells_most(standing, away, self.known, self.case.look_minutes)
+        rest = {one.look: one.worth - self._again(one.look) for one in map(self._asked, every) if not one.own}
+        found = [self._asked(look) for card in cards(rest, self._begun()) for look in card.looks]
+        # What cannot be made where one is costs what it takes to get there again, and never stands first.
+        return sorted([*own, *found], key=lambda one: self._again(one.look))
+
+    def _again(self, look: Look) -> float:
+        """What it takes to get a load there again, min: of real material another run's minutes."""
+        return self.case.machine.minutes * ONE_RUN if look.needs == "a load" and self.case.machine.bulk else 0.0
+
+    def _not_now(self) -> set[str]:
+        """Looks that are made by a comparison which comes later in the visit: it waits for what this part is about."""
+        order = [part.key for part in self.case.visit]
+        if self.part.key not in order:
+            return set()
+        upto = order.index("") + 1 if "" in order else len(order)
+        later = {key for key in order[order.index(self.part.key) + 1 : upto] if key not in self.by_key}
+        comparing = {one.key for one in self.case.visit if all_methods()[one.method].compares} & later
+        return {
+            look
+            for look, (path, _) in self.paths.items()
+            if (path.partition("/")[0] if "/" in path else "") in comparing
+        }
+
+    def _begun(self) -> dict[str, float]:
+        """The longest look of each walk that was made for its own sake already, min."""
+        begun: dict[str, float] = {}
+        for one in self.case.looked:
+            known = looks_of(self.case.machine).get(one.look)
+            if known and known[0].walk and one.look not in self._in_lists():
+                begun[known[0].walk] = max(begun.get(known[0].walk, 0.0), known[0].minutes)
+        return begun
+
+    def _card(self, looks: Sequence[LookAsked]) -> tuple[LookAsked, ...]:
+        """What is made together with the first look: the others of its walk."""
+        first = looks[0]
+        if not first.look.walk or first.path:
+            return (first,)
+        return tuple(one for one in looks if one is first or (one.look.walk == first.look.walk and not one.path))
 
     def _enough(self, asked: Sequence[LookAsked], likely: Sequence[Weighed]) -> bool:
         """Whether no further look is asked for: what the visit makes anyway is made, and as many more as are asked of anybody."""
@@ -252,17 +375,21 @@ class _Judging:
         """Whether a look is made by a part that the usual visit makes anyway."""
         return self.paths.get(asked.look.key, ("", False))[1]
 
-    def _look_first(self, asked: Sequence[LookAsked], passing: Sequence[Weighed]) -> MachineCall:
+    def _look_first(
+        self, asked: Sequence[LookAsked], passing: Sequence[Weighed], when: str = "Before it is touched", it: str = ""
+    ) -> MachineCall:
         following = asked[0]
-        own = sum(self._own(one) for one in asked)
-        left = own + min(len(asked) - own, max(0, MOST_ASKED - len(self._extra())))
-        finding = FINDINGS[self.finding] if self.finding else "is off"
-        first = passing[0]
-        others = len(passing) - 1
+        left = len(asked)
+        if self.case.all_looks:
+            own = sum(self._own(one) for one in asked)
+            left = own + min(len(asked) - own, max(0, MOST_ASKED - len(self._extra())))
+        it = it or _it(self.finding)
+        first = (passing or [one for one in self.found if one.stands_out])[0]
+        others = max(0, len(passing) - 1)
         could = f"{first.suspect.title}{f', or one of {others} other things' if others > 1 else ', or one other thing' if others else ''}"
-        text = f"It {finding}. Before it is touched: it could be that {could}. {following.look.words}"
+        text = f"{it} {when}: it could be that {could}. {following.look.words}"
         reason = Reason(LOOK_FIRST, text, {"look": following.look.key, "minutes": following.look.minutes})
-        lead = f"It {finding}. A new figure is right only if nothing else makes it so."
+        lead = f"{it} A new figure is right only if nothing else makes it so."
         reasons = [reason, *self._at_once(), *self.part.assessment.reasons]
         return self._call(KEEP_TESTING, "Look first", lead, reasons, asked, left=max(1, left))
 
@@ -287,15 +414,31 @@ class _Judging:
 
     def _asked(self, look: Look) -> LookAsked:
         of = looks_of(self.case.machine)[look.key][1]
-        return LookAsked(
-            look, self.paths.get(look.key, ("", False))[0], tuple(key for key in of if key in self.standing)
-        )
+        path, own = self.paths.get(look.key, ("", False))
+        standing = [one for one in self.found if one.stands_out]
+        worth = worth_of(look, standing, self.chances, self.harm)
+        return LookAsked(look, path, tuple(key for key in of if key in self.standing), worth, own)
 
     def _unseen(self) -> tuple[LookAsked, ...]:
         """Rule 4: what this comparison cannot see, and a look of two minutes would."""
         passing = [one for one in passing_for(self.found, "in-order") if one.state in ("open", "likely")]
-        found = tells_most(passing, self.made, self.known, AT_ONCE)
-        return tuple(self._asked(look) for look in found)
+        found = [self._asked(look) for look in tells_most(passing, self.made, self.known, AT_ONCE)]
+        return tuple(one for one in found if one.worth >= WORTH_NAMING * one.look.minutes)
+
+
+def _that_can_be(case: Case) -> tuple[Suspect, ...]:
+    """The suspects of a machine; what was never set has not moved."""
+    every = case.machine.all_suspects()
+    if not case.never_set:
+        return every
+    return tuple(replace(one, taken_for=tuple(f for f in one.taken_for if f != "zero-moved")) for one in every)
+
+
+def _it(finding: Finding | None) -> str:
+    """What was found, as a sentence."""
+    if finding == "zero-moved":
+        return "Its zero has moved."
+    return f"It {FINDINGS[finding] if finding else 'is off'}."
 
 
 def _about(case: Case, decides: PartSeen) -> PartSeen:

@@ -12,6 +12,7 @@ from wary.methods.method import AnyMethod, Seen
 from wary.quantities import Quantity
 from wary.rules.drift import Moved
 from wary.rules.forms import Form
+from wary.suspects.suspect import NO_PAST, Past
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Subject:
     for the methods of a visit that are not of its kind. `about` is what a file says of it, for
     people to read. `found` says how often each suspect was found here and on its like, `repaired` what was
     found last and left for repair; `drifts`: its history shows the same slow drift at each visit; `moved` how far it
-    moved at most from visit to visit.
+    moved at most from visit to visit; `past` what the visits before say of chances.
     """
 
     machine: Machine
@@ -38,6 +39,7 @@ class Subject:
     beside: tuple[Beside, ...] = ()
     drifts: bool = False
     moved: Moved | None = None
+    past: Past = NO_PAST
 
     def as_document(self) -> dict[str, Any]:
         """The subject as one JSON document, for a device that works without the database."""
@@ -47,6 +49,7 @@ class Subject:
             "repaired": list(self.repaired),
             "beside": [asdict(one) for one in self.beside],
             "moved": asdict(self.moved) if self.moved else None,
+            "past": self.past.as_json(),
         }
 
     @classmethod
@@ -60,6 +63,7 @@ class Subject:
                 "repaired": tuple(document.get("repaired", ())),
                 "beside": tuple(Beside(**one) for one in document.get("beside", ())),
                 "moved": Moved(**document["moved"]) if document.get("moved") else None,
+                "past": Past.of_json(document.get("past", {})),
             }
         )
 

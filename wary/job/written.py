@@ -5,7 +5,9 @@ from typing import Any
 from wary import WRITTEN_BY
 from wary.job.assess import Snapshot, case_of
 from wary.job.places import MAIN
+from wary.job.subject import Subject
 from wary.job.visit import Assessed
+from wary.results import JSON
 from wary.suspects.suspect import FINE
 
 
@@ -19,6 +21,9 @@ def written(snapshot: Snapshot) -> dict[str, Any]:
     content: dict[str, Any] = dict(snapshot.main.built.file)
     content["machine"] = snapshot.subject.machine.key
     content |= _looks(snapshot)
+    history = _history(snapshot.subject)
+    if history:
+        content["history"] = history
     content["assessment"] = snapshot.main.assessment.as_json() | {"machine": snapshot.machine.as_json()}
     content["written_by"] = WRITTEN_BY
     if len(snapshot.parts) > 1:
@@ -26,11 +31,23 @@ def written(snapshot: Snapshot) -> dict[str, Any]:
     return content
 
 
+def _history(subject: Subject) -> dict[str, JSON]:
+    """What was known of the machine before the visit, as far as it weighs: so that anybody comes to the same chances."""
+    plain: dict[str, JSON] = dict(subject.past.as_json())
+    if subject.found:
+        plain["found"] = dict(subject.found)
+    if subject.drifts:
+        plain["drifts"] = True
+    return plain
+
+
 def _looks(snapshot: Snapshot) -> dict[str, Any]:
     """What was looked at and has no input: ticked in a list, or by itself; what was not, and why; what was put right."""
     case = case_of(snapshot)
     looked = {
-        one.look: {"look": one.look, "result": one.result} | ({"note": one.note} if one.note else {})
+        one.look: {"look": one.look, "result": one.result}
+        | ({"note": one.note} if one.note else {})
+        | ({"ticked": True} if one.ticked else {})
         for one in case.looked
     }
     for part in case.parts:
@@ -38,7 +55,7 @@ def _looks(snapshot: Snapshot) -> dict[str, Any]:
             for item in step.items:
                 if f"{step.key}.{item.key}" in part.ticks:
                     for look in item.looks:
-                        looked.setdefault(look, {"look": look, "result": FINE})
+                        looked.setdefault(look, {"look": look, "result": FINE, "ticked": True})
     known = {tell.look.key for one in snapshot.subject.machine.all_suspects() for tell in one.tells}
     found = {
         "looked": [one for look, one in looked.items() if look in known],

@@ -9,6 +9,7 @@ MATCHED = ("axle-two-load", "load-comparison")
 class Axle(Machine):
     key = "axle"
     title = "on-board axle scale"
+    minutes = 60
     profile = "axle"
     does = ("axle-two-load", "known-load", "load-comparison", "set-up-sheet")
     bulk = True

@@ -49,6 +49,7 @@ EVENTS = {
 class Belt(Machine):
     key = "belt"
     title = "belt scale"
+    minutes = 75
     profile = "belt-fine"
     does = (
         "belt-length",

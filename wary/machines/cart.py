@@ -9,6 +9,7 @@ WEIGHED = ("load-comparison", "known-load")
 class Cart(Machine):
     key = "cart"
     title = "load cart or trailer"
+    minutes = 60
     profile = "load-cart"
     does = ("cell-check", "known-load", "load-comparison", "set-up-sheet")
     bulk = True

@@ -8,6 +8,7 @@ from wary.suspects import belts, cells
 class Chain(Machine):
     key = "chain"
     title = "chain conveyor scale"
+    minutes = 75
     profile = "belt-plain"
     does = (
         "belt-length",

@@ -13,6 +13,7 @@ from wary.suspects import filling
 class Filler(Machine):
     key = "filler"
     title = "filling machine, three speeds"
+    minutes = 40
     profile = "filling"
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)

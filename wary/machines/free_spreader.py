@@ -8,6 +8,7 @@ from wary.suspects import metering
 class FreeSpreader(Machine):
     key = "free-spreader"
     title = "spreader that runs free, gate and settings"
+    minutes = 50
     profile = "metered-feed"
     does = ("density-check", "rate-chart", "set-up-sheet")
     people = 2

@@ -9,6 +9,7 @@ GRADED = ("grade-check",)
 class Grader(Machine):
     key = "grader"
     title = "weight grader"
+    minutes = 35
     profile = "filling"
     does = ("grade-check", "set-up-sheet", "zero-span")
     plates = (

@@ -9,6 +9,7 @@ LIFTED = ("lift-repeat", "load-comparison", "known-load")
 class Lift(Machine):
     key = "lift"
     title = "bin or creel lift"
+    minutes = 45
     profile = "lift-arm"
     does = ("known-load", "lift-repeat", "load-comparison", "set-up-sheet")
     plates = (

@@ -9,6 +9,7 @@ LIFTED = ("lift-speed", "load-comparison", "known-load")
 class LiftArm(Machine):
     key = "lift-arm"
     title = "scale in a lifting arm"
+    minutes = 60
     profile = "lift-arm"
     does = ("known-load", "lift-repeat", "lift-speed", "load-comparison", "set-up-sheet")
     people = 2

@@ -8,6 +8,7 @@ from wary.suspects import metering
 class Spreader(Machine):
     key = "spreader"
     title = "spreader with a controller"
+    minutes = 40
     profile = "metered-feed"
     does = ("constant-catch", "density-check", "set-up-sheet")
     bulk = True

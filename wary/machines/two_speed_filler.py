@@ -9,6 +9,7 @@ from wary.suspects import filling
 class TwoSpeedFiller(Machine):
     key = "two-speed-filler"
     title = "filling machine, two speeds"
+    minutes = 40
     profile = "filling"
     does = ("cell-check", "fill-check", "fill-precheck", "fill-tuning", "set-up-sheet", "zero-span")
     plates = (*PLATES, *CELLS)

@@ -173,6 +173,7 @@ class Method(Generic[Given, Found]):
     time is there again. `reads` are looks that its inputs hold. `passes_for` says what a reason of its own
     amounts to, as suspects know it. `acts` say what is done at the machine before
     each place is read (`passes.zero`), in the order of the work; `change` how what it asks for is set, and
+    `trial`: what it sets is moved and tried again within minutes; `stays` are places of rows that say what a row is or is set to, and are not read again after a cure;
     `read_again` into which list the proof of that goes, where it is another than was read first.
     """
 
@@ -200,6 +201,8 @@ class Method(Generic[Given, Found]):
     acts: ClassVar[Mapping[str, tuple[Act, ...]]] = {}
     change: ClassVar[tuple[Act, ...]] = ()
     read_again: ClassVar[str] = ""
+    stays: ClassVar[frozenset[str]] = frozenset()
+    trial: ClassVar[bool] = False
 
     def assess(self, given: Given, setting: Setting) -> Assessment[Found]:
         """The assessment of these inputs: a pure function. Raises nothing for inputs that were read."""
@@ -250,6 +253,13 @@ class Method(Generic[Given, Found]):
     def errors(self, given: Given, answer: Assessment[Found]) -> Errors | None:
         """What it found and left; None for a method that compares nothing."""
         return None
+
+    def tried(self, given: Given, answer: Assessment[Found]) -> tuple[float, float] | None:
+        """By how much the last move was to change what is read, and by how much it did, in per cent; None where nothing was moved."""
+        errors = self.errors(given, answer)
+        if errors is None or errors.found is None or errors.left is None:
+            return None
+        return errors.found, errors.found - errors.left
 
     def charted(self, given: Given, answer: Assessment[Found]) -> Errors | None:
         """What a history draws of it, in per cent; what it found and left where nothing else is said."""

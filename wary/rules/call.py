@@ -22,7 +22,9 @@ FACTOR_OF_THREE = 3.0
 class Profile:
     """Limits that apply to a job; what a profile leaves open is None.
 
-    A look that takes longer than `look_minutes` is not asked for before an adjustment; `skip_looks`: one may
+    A look that takes longer than `look_minutes` is not asked for before an adjustment; `all_looks`: every suspect that
+    passes is looked for, also where a look is not worth its minutes; `harm_minutes` is what a figure that is
+    set over a fault costs, None: the minutes of a visit. `skip_looks`: one may
     be skipped, for a reason.
     """
 
@@ -33,6 +35,8 @@ class Profile:
     name: str | None = None
     look_minutes: float = 10.0
     skip_looks: bool = True
+    all_looks: bool = False
+    harm_minutes: float | None = None
 
     def repeat_limit(self, count: int) -> float | None:
         """The repeat limit for so many runs: it is meant for three, more range wider by chance."""

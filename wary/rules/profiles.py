@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from wary.fields import Count, Flag, Inputs, Kind, LimitField, Parser, Percentage, field, limit
+from wary.fields import Count, Flag, Inputs, Kind, LimitField, Parser, Percentage, choice, field, limit
 from wary.quantities import quantity
 from wary.rules.call import Profile
 from wary.typed import as_in_a_file
@@ -81,6 +81,12 @@ class ProfileGiven(Inputs):
         "Longest look", "minutes: one that takes longer is not asked for before an adjustment"
     )
     skip_looks: Flag | None = field("Looks may be skipped", "for a reason that stands on the record")
+    looks: Annotated[str, choice(worth="those that are worth their minutes", all="all that could tell")] | None = field(
+        "Looks before an adjustment"
+    )
+    harm_minutes: Count | None = field(
+        "What a figure set over a fault costs", "minutes; those of a visit where nothing is said"
+    )
 
     def filled(self, otherwise: str) -> Profile:
         """The limits given, and the rest from the named starting profile, or from `otherwise`."""
@@ -94,6 +100,8 @@ class ProfileGiven(Inputs):
             name=name,
             look_minutes=start.look_minutes if self.look_minutes is None else float(self.look_minutes),
             skip_looks=start.skip_looks if self.skip_looks is None else self.skip_looks,
+            all_looks=start.all_looks if self.looks is None else self.looks == "all",
+            harm_minutes=start.harm_minutes if self.harm_minutes is None else float(self.harm_minutes),
         )
 
 

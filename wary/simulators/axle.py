@@ -116,7 +116,7 @@ class Axle(Folded[Rolling]):
         draw = self.draw
         self.gain = {name: draw.uniform(0.9, 1.1) for name in GROUPS}
         self.base = {name: draw.uniform(700, 1100) for name in GROUPS}
-        self.stick = {name: draw.uniform(90, 160) * (2.2 if fault == "sticky" else 1) for name in GROUPS}
+        self.stick = {name: draw.uniform(90, 160) * (2.2 if self.has("sticky") else 1) for name in GROUPS}
         self.bias = draw.uniform(-8, 8)
         self.off = {name: (draw.choice((-1, 1)) * draw.uniform(120, 260), draw.choice((-1, 1)) * draw.uniform(220, 480)) for name in GROUPS}  # fmt: skip
 
@@ -169,7 +169,7 @@ class Axle(Folded[Rolling]):
         points = {}
         for group in GROUPS:
             empty, heavy = self.carried("empty")[group], self.carried("heavy")[group]
-            off = self.off[group] if self.fault == "out" else (0.0, self.off[group][1] if self.fault == "heavy-out" else 0.0)  # fmt: skip
+            off = self.off[group] if self.has("out") else (0.0, self.off[group][1] if self.has("heavy-out") else 0.0)  # fmt: skip
             raws = [self.base[group] + felt * self.gain[group] for felt in (empty, heavy)]
             points[group] = [(raws[0], empty + off[0]), (raws[1], heavy + off[1])]
         state = Rolling({group: Lagged(1.5) for group in GROUPS}, points)

@@ -160,11 +160,8 @@ class Belt(StandIn):
     def true_factor(self) -> float:
         """The factor that would make it read right, as things stand."""
         plates = self.plates
-        if self.fault == "out":
-            return plates.factor * (1 + self.off)
-        if self.fault == "spacing":
-            return plates.factor * plates.idler_spacing / self.true_spacing
-        return plates.factor
+        factor = plates.factor * (1 + self.off if self.has("out") else 1.0)
+        return factor * plates.idler_spacing / self.true_spacing if self.has("spacing") else factor
 
     def right_figure(self) -> str:
         return f"factor {self.true_factor:.{self.plates.decimals}f}"
@@ -213,31 +210,31 @@ class Belt(StandIn):
     def _gain(self, state: _State, t: float) -> float:
         """By how much the scale reads what lies on it."""
         gain = state.factor / self.true_factor
-        if self.fault == "seized-idler":
+        if self.has("seized-idler"):
             gain *= 1 + 0.05 * self._by_turns(t)
-        if self.fault == "slipping":
+        if self.has("slipping"):
             gain *= 1 - 0.06 * abs(self._by_turns(t / 3))
-        if self.fault == "first" and state.ran < FIRST:
+        if self.has("first") and state.ran < FIRST:
             gain *= 0.985
         return gain
 
     def _carried(self, state: _State, t: float) -> float:
         """The share of the material that the scale feels: a tight belt carries some of it past, a hung weight not."""
-        return 0.972 + 0.004 * self._by_turns(t) if self.fault == "tight-belt" and not state.slack else 1.0
+        return 0.972 + 0.004 * self._by_turns(t) if self.has("tight-belt") and not state.slack else 1.0
 
     def _extra(self, state: _State, t: float) -> float:
         """Mass on the scale that is neither belt nor load, kg."""
         extra = 0.0
-        if self.fault == "build-up" and not state.clean:
+        if self.has("build-up") and not state.clean:
             extra += self.cake
-        if self.fault == "wind":
+        if self.has("wind"):
             extra += 0.35 * self._by_turns(t * 8) + 0.15 * math.sin(t / 9.1 + 1)
         return extra
 
     def _on_scale(self, state: _State, t: float, turns: float) -> tuple[float, float]:
         """Belt and hung weight on the scale, and material on it; kg."""
         spacing = self.plates.idler_spacing * self.plates.weigh_idlers
-        if self.fault == "spacing":
+        if self.has("spacing"):
             spacing = self.true_spacing * self.plates.weigh_idlers
         material = state.feed / self.plates.speed * spacing if state.running else 0.0
         material *= 1 + (0.06 * math.sin(t / 7.3) + 0.03 * math.sin(t / 2.1) if state.feed else 0.0)

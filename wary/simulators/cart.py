@@ -77,14 +77,14 @@ class Cart(OnCells):
 
     def __init__(self, seed: int, fault: str, built: Build | None = None) -> None:
         super().__init__(seed, fault, built)
-        if fault == "out":
+        if self.has("out"):
             self.off *= 4
-        if fault == "small-out":
+        if self.has("small-out"):
             self.off = (1 if self.off > 0 else -1) * self.draw.uniform(0.014, 0.018)
 
     @property
     def true_factor(self) -> float:
-        return self.build.factor * (1 + self.off if self.fault in ("out", "small-out") else 1.0)
+        return self.build.factor * (1 + self.off if self.has("out", "small-out") else 1.0)
 
     def act(self, state: StaticScale, action: Action) -> None:
         what = action.what
@@ -121,7 +121,7 @@ class Cart(OnCells):
         found = super().weight(state, t)
         if state.driving:
             found += self.noise(t, 180, "road")
-        if self.fault == "freak" and state.loads == 0 and state.load:
+        if self.has("freak") and state.loads == 0 and state.load:
             found -= 0.03 * state.load
         return found
 

@@ -151,14 +151,14 @@ class OnCells(Folded[StaticScale]):
         self.bad = draw.randint(1, build.cells)
         self.trims = [1 + draw.uniform(-0.0001, 0.0001) for _ in range(build.cells)]
         self.passed = draw.uniform(0.01, 0.02)
-        self.lag = 7.0 if fault == "slow" else LAG
+        self.lag = 7.0 if self.has("slow") else LAG
 
     # --- physics ----------------------------------------------------------------------------------
 
     @property
     def true_factor(self) -> float:
         """The factor at which it reads right once nothing is the matter."""
-        return self.build.factor * (1 + self.off if self.fault == "out" else 1.0)
+        return self.build.factor * (1 + self.off if self.has("out") else 1.0)
 
     def signals(self, state: StaticScale, load: float) -> list[float]:
         """The signal of each cell in mV/V, with so many kg on the scale."""

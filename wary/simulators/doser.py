@@ -82,12 +82,13 @@ class Doser(Folded[Dosing]):
         super().__init__(seed, fault)
         draw = self.draw
         sign = draw.choice((-1, 1))
-        self.off = {"out": sign * draw.uniform(0.006, 0.014), "bent": -draw.uniform(0.05, 0.09)}.get(fault, 0.0)
+        offs = {"out": sign * draw.uniform(0.006, 0.014), "bent": -draw.uniform(0.05, 0.09)}
+        self.off, self.bent = (offs[one] if self.has(one) else 0.0 for one in ("out", "bent"))
         self.splashed = draw.randint(1, 3)
 
     def true_gain(self, state: Dosing) -> float:
         """The gain at which it reads right."""
-        return 1.0 if self.fault == "bent" and not self.wrong(state, "bent") else 1 / (1 + self.off)
+        return 1 / (1 + self.off) / (1 + self.bent if self.wrong(state, "bent") else 1.0)
 
     def _felt(self, state: Dosing) -> float:
         if self.wrong(state, "bearing"):
@@ -95,7 +96,7 @@ class Doser(Folded[Dosing]):
         return state.on
 
     def at_first(self) -> Dosing:
-        return Dosing(Lagged(0.35 if self.fault != "shaking" else 1.6))
+        return Dosing(Lagged(0.35 if not self.has("shaking") else 1.6))
 
     def act(self, state: Dosing, action: Action) -> None:
         t, what = action.at, action.what
@@ -128,7 +129,7 @@ class Doser(Folded[Dosing]):
             given *= 1.035
         if self.wrong(state, "shaking"):
             given *= chance.gauss(1, 0.012)
-        if self.fault == "splash" and state.doses == self.splashed:
+        if self.has("splash") and state.doses == self.splashed:
             given *= 1.05
         shaken = self.wrong(state, "shaking")
         state.settled = chance.uniform(3.4, 5.2) if shaken else chance.uniform(1.1, 1.9)

@@ -101,9 +101,10 @@ class Drill(Folded[Metered]):
         super().__init__(seed, fault)
         draw = self.draw
         sign = draw.choice((-1, 1))
-        share = {"out": sign * draw.uniform(0.05, 0.12), "worn": draw.uniform(0.025, 0.045)}.get(fault, 0.0)
+        shares = {"out": sign * draw.uniform(0.05, 0.12), "worn": draw.uniform(0.025, 0.045)}
+        share = sum(one for name, one in shares.items() if self.has(name))
         self.per_turn = GRAMS * (1 + share)
-        self.lacks = 0.45 if fault == "empty" else 0.1
+        self.lacks = 0.45 if self.has("empty") else 0.1
 
     def given(self, state: Metered, turns: float) -> float:
         """What so many turns give, g; an empty roller fills first."""

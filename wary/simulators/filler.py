@@ -179,14 +179,14 @@ class ThreeSpeed(Folded[Filling]):
             build = dataclasses.replace(build, medium=0.22)
         ideal = Filler(0, build).ideal()
         self.begins = dict(zip(CUTS, (_up(one) for one in ideal), strict=True))
-        if fault == "fine-off":
+        if self.has("fine-off"):
             self.begins["fine"] += self.draw.choice((-1, 1)) * self.draw.randint(9, 12) / 1000
-        if fault == "medium-close":
+        if self.has("medium-close"):
             self.begins["medium"] = self.begins["fine"] + 0.4 * build.fine
             self.begins["fast"] = max(self.begins["fast"], self.begins["medium"])
-        if fault == "product":
+        if self.has("product"):
             build = dataclasses.replace(build, fine=build.fine * 1.75, medium=build.medium * 1.15)
-        if fault == "lively":
+        if self.has("lively"):
             build = dataclasses.replace(build, noise=0.0016)
         if not self.uses("fast"):
             self.begins["fast"] = self.target

@@ -43,11 +43,12 @@ class Folded(StandIn, Generic[S]):
 
     def wrong(self, state: S, fault: str) -> bool:
         """Whether this fault is there and not mended."""
-        return self.fault == fault and not state.mended & set(self.hidden.cures)
+        return self.has(fault) and not state.mended & set(self.faults[fault].cures)
 
     def hale(self, state: S) -> bool:
-        """Whether no fault is there, or the one that was is mended."""
-        return self.hidden.right != "find-fault" or bool(state.mended & set(self.hidden.cures))
+        """Whether no fault is there, or each that was is mended."""
+        faults = [self.faults[one] for one in self.states if self.faults[one].right == "find-fault"]
+        return all(state.mended & set(one.cures) for one in faults)
 
     def away(self, state: S) -> frozenset[str]:
         """The controls that cannot be used now."""

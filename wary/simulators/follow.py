@@ -14,7 +14,7 @@ from wary.acts import Act
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.evidence import SINCE_AN_EVENT, looks_of
 from wary.job.fold import Folding
-from wary.job.judging import CURED, MachineCall
+from wary.job.judging import CURED, LookAsked, MachineCall
 from wary.job.places import VALUE, inputs_of, is_plain, joined, lists_of
 from wary.job.record import Record, brought_by, first_entries
 from wary.job.subject import Subject
@@ -30,9 +30,10 @@ from wary.references import ReferenceOnRecord
 from wary.results import Figure
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, NOT_READY, Call
 from wary.simulators import stand_in_of
-from wary.simulators.stand_in import INSPECT, SKIP, TICKET, Action, StandIn, TicketFigure
+from wary.simulators.stand_in import INSPECT, KEY, SKIP, TICKET, Action, StandIn, TicketFigure, Truth
 from wary.simulators.stand_in import Followed as SomethingFollowed
-from wary.suspects.suspect import FINE, NOT_FINE
+from wary.suspects.chances import together
+from wary.suspects.suspect import FINE, NO_PAST, NOT_FINE, Past
 
 DAY = datetime.date(2031, 5, 4)
 MOST_TURNS = 40
@@ -50,7 +51,10 @@ NAMES = ("label", "name", "grade")
 class Followed:
     """A visit that was followed to its end: the call, what was touched, named and cured, whether that was right, minutes and acts.
 
-    `suspect` is what was named, `named` whether it is one that what could be seen shows.
+    `suspect` is what was named, `named` whether it is one that what could be seen shows. `looked` counts the looks that
+    were asked for beyond what the visit's own lists make, `looked_minutes` is what they took. `left_changed`: a setting
+    was changed over a fault, or where nothing was wrong, and stands so at the end; `ended_well`: put right, or
+    stopped at what is there and was named; `stuck`: it wants something still and never ends.
     """
 
     call: Call
@@ -61,12 +65,23 @@ class Followed:
     minutes: float
     acts: int
     named: bool = False
+    looked: int = 0
+    looked_minutes: float = 0.0
+    left_changed: bool = False
+    ended_well: bool = False
+    stuck: bool = False
+    asked: tuple[str, ...] = ()
 
 
-def follow(kind: str, fault: str = "none", seed: int = 0, machine: StandIn | None = None) -> Followed:
-    """One visit to a stand-in of a kind in a state, or to one that somebody else made."""
+def follow(
+    kind: str, fault: str = "none", seed: int = 0, machine: StandIn | None = None, *, seen: bool = False
+) -> Followed:
+    """One visit to a stand-in of a kind in a state, or to one that somebody else made.
+
+    `seen`: there was a visit before it, at which all was looked at and in order.
+    """
     known = all_machines()[kind]
-    return _Technician(known, machine or stand_in_of(known)(seed, fault)).visited()
+    return _Technician(known, machine or stand_in_of(known)(seed, fault), seen=seen).visited()
 
 
 @dataclass
@@ -87,18 +102,28 @@ class _Technician:
     repeated: frozenset[str] = frozenset({"cold"})
     changes: int = 0
     numbers: int = 0
+    seen: bool = False
+    put_back: float | None = None
+    asked: list[str] = field(default_factory=list)
+    asked_minutes: float = 0.0
 
     def __post_init__(self) -> None:
         self.visit = self.machine.visit
         self.order = parts_of(self.visit)
         since = {one.key: SINCE_AN_EVENT for one in self.machine.all_suspects() if one.event in self.stand_in.logged}
-        self.subject = Subject(self.machine, self.stand_in.on_record().plates, {"name": self.machine.profile_for(self.stand_in.on_record().plates)}, found=since)  # fmt: skip
+        self.subject = Subject(self.machine, self.stand_in.on_record().plates, {"name": self.machine.profile_for(self.stand_in.on_record().plates)}, found=since, past=self._past())  # fmt: skip
         self.folding = Folding(self.order)
         self.depth = 0
         self.following: SomethingFollowed | None = None
         self._snapshot: Snapshot | None = None
         self._paths: list[str] = []
         self.units = {c.does: c.unit for c in self.stand_in.controls if c.typed}
+
+    def _past(self) -> Past:
+        if not self.seen:
+            return NO_PAST
+        lasting = {look.key: "a year ago" for look, _ in looks_of(self.machine).values() if look.lasts}
+        return Past(visits=1, visits_alike=1, seen=lasting)
 
     # --- the visit ------------------------------------------------------------------------------
 
@@ -118,7 +143,22 @@ class _Technician:
             if truth.right == ADJUST
             else fits and not truth.touched
         )
-        return Followed(call, truth.touched, self.named, truth.cured, right, self.now / 60, acts, fits)
+        left = self._left_changed(truth)
+        well = not left and (truth.put_right if call == LEAVE else call == FIND_FAULT and fits)
+        return Followed(
+            call, truth.touched, self.named, truth.cured, right, self.now / 60, acts, fits, len(self.asked),
+            self.asked_minutes, left, well, call in (KEEP_TESTING, NOT_READY), tuple(self.asked),
+        )  # fmt: skip
+
+    def _left_changed(self, truth: Truth) -> bool:
+        """Whether a setting was changed over a fault, or where nothing was wrong, and not put back."""
+        ended = self.stand_in.ended(self.actions)
+        since = self.put_back if self.put_back is not None else -1.0
+        until = ended if ended is not None else float("inf")
+        changed = [one for one in self.actions if one.what in self.stand_in.settings and since < one.at < until]
+        # What is put back takes a moment for each setting.
+        changed = [one for one in changed if one.figure != self._figures_before().get(one.what)]
+        return truth.right != ADJUST and bool(changed)
 
     def _work_all(self) -> None:
         """Goes through the parts that the visit makes anyway, until something is found."""
@@ -170,6 +210,7 @@ class _Technician:
                 if not self._cure(machine):
                     return machine.call
             elif machine.looks:
+                self._asked(machine.looks[0])
                 self._look(machine.looks[0].look.key, machine.looks[0].path)
             elif machine.call == FIND_FAULT:
                 return machine.call
@@ -183,6 +224,7 @@ class _Technician:
                 if aside is None:
                     return machine.call
                 seen.add(aside.look.key)
+                self._asked(aside)
                 self._look(aside.look.key, aside.path)
             elif machine.reasons and machine.reasons[0].code == CURED:
                 # What was read before a cure is read again, in the order of the visit.
@@ -202,7 +244,7 @@ class _Technician:
         self.named = self.named or machine.shown
         anew = {one.key for one in self.machine.all_suspects() if one.by_reading}
         can = [key for key in shown if (key in self.stand_in.mending or key in anew) and key not in self.cured]
-        if not can or self.changes:
+        if not can or (self.changes and not self._put_back()):
             return False
         for key in can:
             mend = self.stand_in.mending.get(key, "")
@@ -210,8 +252,45 @@ class _Technician:
                 self.act(mend, 0.0, 300)
             self.cured.append(key)
             self.enter(f"cured.{key}", "yes")
+        again = " ".join(one.suspect.again for one in machine.suspects if one.suspect.key in can)
+        if "zero" in again.lower() and {"zero", "unload"} <= self.stand_in.doing.keys():
+            self._do((Act("unload"), Act("settle"), Act("zero")), "", 0)
         self._work_all()
         return True
+
+    def _asked(self, one: LookAsked) -> None:
+        """Counts a look that the visit does not make anyway, with what it adds to a walk that was begun."""
+        if one.own or one.look.key in self.asked:
+            return
+        known = [looks_of(self.machine)[key][0] for key in self.asked]
+        walked = max((look.minutes for look in known if look.walk and look.walk == one.look.walk), default=0.0)
+        self.asked_minutes += together([one.look], {one.look.walk: walked})
+        self.asked.append(one.look.key)
+
+    def _put_back(self) -> bool:
+        """Puts the figures back that were changed in this visit; what the record has no figure of is set anew after the cure."""
+        before = self._figures_before()
+        since = self.put_back if self.put_back is not None else -1.0
+        done = [one for one in self.actions if one.what in self.stand_in.settings and one.at > since]
+        changed = dict.fromkeys(one.what for one in done if one.figure != before.get(one.what))
+        if not changed:
+            return False
+        self.put_back = self.now
+        for what in changed.keys() & before.keys():
+            self.act(what, before[what])
+        for path in [
+            path for path in self.fold.fields if path.rpartition("/")[2] in ("read_back", "inputs.keyed_value")
+        ]:
+            self.enter(path, "")
+        self.changes = 0
+        return True
+
+    def _figures_before(self) -> dict[str, float]:
+        """What it was set to as the record has it."""
+        known = self.stand_in.on_record()
+        found = {key: number for key, text in known.figures.items() if (number := _number(text)) is not None}
+        factor = _number(known.factor) if known.factor else found.get("constant", found.get("old_value"))
+        return found | ({KEY: factor} if factor is not None else {})
 
     def _look(self, key: str, path: str) -> None:
         """Makes a look: where it is entered, or with one's eyes."""
@@ -300,7 +379,7 @@ class _Technician:
             return
         readout = self._readout(name, "", "")
         if readout is not None:
-            self.enter(path, readout.capture, readout.unit)
+            self.enter(path, readout.capture, readout.unit, steady=readout.steady)
             return
         method = self.snapshot.parts[part].method
         for one in acts:
@@ -414,7 +493,7 @@ class _Technician:
         if printed is not None:
             self.enter(path, printed.text, printed.unit)
         elif readout is not None:
-            self.enter(path, readout.capture, readout.unit)
+            self.enter(path, readout.capture, readout.unit, steady=readout.steady)
         elif self._figure is not None:
             self.enter(path, f"{self._figure[0]:g}", self._figure[1])
 
@@ -637,11 +716,10 @@ class _Technician:
 
     # --- the job --------------------------------------------------------------------------------
 
-    def enter(self, path: str, text: str, unit: str = "", source: str = "captured") -> None:
-        """Writes something down."""
-        entry = Entry(
-            uuid.UUID(int=len(self.entries) + 1), len(self.entries) + 1, path, text, unit, source, who="follower"
-        )
+    def enter(self, path: str, text: str, unit: str = "", source: str = "captured", steady: bool | None = None) -> None:
+        """Writes something down; of what is captured, whether it stood."""
+        number = len(self.entries) + 1
+        entry = Entry(uuid.UUID(int=number), number, path, text, unit, source, who="follower", steady=steady)
         self.entries.append(entry)
         self.folding.take(entry, lambda _: ())
         self._paths.append(path)
@@ -669,6 +747,13 @@ class _Technician:
 def _singles(part: Assessed) -> dict[str, Figure]:
     found = part.assessment.found if part.assessment.call != ADJUST else part.assessment
     return {about.key: one for about, one in found.results.singles() if isinstance(one, Figure)}
+
+
+def _number(text: object) -> float | None:
+    try:
+        return float(str(text).split(" ")[0])
+    except ValueError:
+        return None
 
 
 def _takes(part: Assessed, name: str) -> bool:

@@ -74,9 +74,9 @@ class Grader(Folded[Grading]):
     def __init__(self, seed: int, fault: str) -> None:
         super().__init__(seed, fault)
         draw = self.draw
-        self.off = draw.choice((-1, 1)) * draw.uniform(0.006, 0.02) if fault == "out" else 0.0
+        self.off = draw.choice((-1, 1)) * draw.uniform(0.006, 0.02) if self.has("out") else 0.0
         self.cake = draw.uniform(3, 6)
-        self.noise_of = NOISE * (2 if fault == "edges" else 1)
+        self.noise_of = NOISE * (2 if self.has("edges") else 1)
 
     def _noise(self, state: Grading) -> float:
         return 14.0 if self.wrong(state, "shaking") else self.noise_of
@@ -91,7 +91,7 @@ class Grader(Folded[Grading]):
 
     def at_first(self) -> Grading:
         state = Grading(Lagged(0.3))
-        if self.fault == "counts":
+        if self.has("counts"):
             # Yesterday's pieces were larger; their counts stand, and their totals were cleared.
             state.counts = {"small": 40, "middle": 90, "large": 30}
         return state

@@ -123,7 +123,7 @@ class Lifted(Folded[Lifting]):
     @property
     def true_factor(self) -> float:
         """The factor at which it reads right."""
-        return self.old * (1 + self.off if self.fault in ("out", "nudged") else 1.0)
+        return self.old * (1 + self.off if self.has("out", "nudged") else 1.0)
 
     def lift(self, state: Lifting, pace: str) -> tuple[float, float]:
         """The raw figure of one lift, and how long it took, s."""
@@ -142,7 +142,7 @@ class Lifted(Folded[Lifting]):
         if self.wrong(state, "sensor"):
             raw += self.drift * state.lifts * self.usual
         if state.lifts < self.seats:
-            raw += (0.05 if self.fault == "seating" else 0.01) * self.usual * (1 - state.lifts / self.seats) * chance.uniform(0.4, 1)  # fmt: skip
+            raw += (0.05 if self.has("seating") else 0.01) * self.usual * (1 - state.lifts / self.seats) * chance.uniform(0.4, 1)  # fmt: skip
         return raw, max(1.0, took)
 
     usual: ClassVar[float] = 1000.0
@@ -152,7 +152,7 @@ class Lifted(Folded[Lifting]):
         return load - min(0.5 * load, 0.09 * self.usual)
 
     def at_first(self) -> Lifting:
-        state = Lifting(oil=18.0 if self.fault == "cold" else 48.0, factor=self.old)
+        state = Lifting(oil=18.0 if self.has("cold") else 48.0, factor=self.old)
         state.zero = EMPTY + PACED / PACES["normal"]
         return state
 

@@ -92,7 +92,7 @@ class Controlled(Folded[Spreading]):
             given *= chance.uniform(0.7, 1.0)
         if self.wrong(state, "slips"):
             given *= 1 - min(0.3, 0.0004 * wanted)
-        return given + (0 if state.purged else 0.06 * min(wanted, 80) * (1 if self.fault == "unpurged" else 0.2))
+        return given + (0 if state.purged else 0.06 * min(wanted, 80) * (1 if self.has("unpurged") else 0.2))
 
     def at_first(self) -> Spreading:
         return Spreading()

@@ -22,6 +22,10 @@ from wary.suspects.suspect import FINE, NOT_FINE, Look
 Group = Literal["run", "load", "weigh", "set", "fault-finding", "time"]
 Right = Literal["leave", "adjust", "find-fault"]
 Level = Literal["easy", "fair", "hard"]
+GRAVEST: tuple[Right, ...] = ("find-fault", "adjust", "leave")
+"""Of several states at once the first of these says what is right."""
+BOTH = "+"
+"""Stands between the names of states that a stand-in is in at once."""
 
 INSPECT = "inspect "
 """The act of looking at something; the look's key follows."""
@@ -138,6 +142,15 @@ class Hidden:
     seen: Mapping[str, str] = field(default_factory=dict)
     logged: tuple[str, ...] = ()
 
+    def beside(self, other: "Hidden") -> "Hidden":
+        """Both at once: a fault stands before a wrong setting, and that before what is in order."""
+        title, sign = f"{self.title} {other.title}", f"{self.sign} {other.sign}"
+        right = min(self.right, other.right, key=GRAVEST.index)
+        return Hidden(
+            title, sign, right, "hard", self.handed_over, (*self.cures, *other.cures), (*self.codes, *other.codes),
+            {**other.seen, **self.seen}, (*self.logged, *other.logged),
+        )  # fmt: skip
+
 
 @dataclass(frozen=True)
 class Does:
@@ -230,8 +243,10 @@ class StandIn(ABC):
     mending: ClassVar[Mapping[str, str]] = {}
 
     def __init__(self, seed: int, fault: str) -> None:
-        if fault not in self.faults:
-            raise ValueError(f"“{fault}” is no state here; expected one of {', '.join(self.faults)}")
+        self.states = tuple(fault.split(BOTH))
+        for one in self.states:
+            if one not in self.faults:
+                raise ValueError(f"“{one}” is no state here; expected one of {', '.join(self.faults)}")
         self.seed, self.fault = seed, fault
         self.draw = random.Random(f"{type(self).__name__}/{seed}/{fault}")
 
@@ -258,12 +273,27 @@ class StandIn(ABC):
 
     @property
     def hidden(self) -> Hidden:
-        return self.faults[self.fault]
+        """Its state; of more than one at once what they come to together."""
+        first, *others = (self.faults[one] for one in self.states)
+        for other in others:
+            first = first.beside(other)
+        return first
+
+    def has(self, *faults: str) -> bool:
+        """Whether it is in one of these states, mended or not."""
+        return any(one in self.states for one in faults)
+
+    def ended(self, actions: Sequence[Action]) -> float | None:
+        """When the last of its faults was ended, s; None where one is there still, or none was."""
+        states = [self.faults[one] for one in self.states]
+        cures = [set(one.cures) for one in states if one.cures or one.right == "find-fault"]
+        times = [next((one.at for one in by_time(actions) if one.what in of), None) for of in cures]
+        return max((at for at in times if at is not None), default=None) if None not in times else None
 
     def truth(self, actions: Sequence[Action] = ()) -> Truth:
         """What is true of it after these actions."""
         hidden = self.hidden
-        ended = next((one.at for one in by_time(actions) if one.what in hidden.cures), None)
+        ended = self.ended(actions)
         touched = any(one.what in self.settings and (ended is None or one.at < ended) for one in actions)
         figure = self.right_figure() if hidden.right == "adjust" else ""
         right = self.reads_right(actions)
@@ -284,12 +314,12 @@ class StandIn(ABC):
 
     def inspect(self, actions: Sequence[Action], look: Look) -> Seen:
         """What an eye finds at a look as things stand, and no more than that."""
-        hidden = self.hidden
-        cured = any(one.what in hidden.cures for one in actions)
-        if look.key in hidden.seen and not cured:
-            # What tells its ways apart stands before the words.
-            note, _, text = hidden.seen[look.key].rpartition(": ")
-            return Seen(NOT_FINE, text, dict(look.more).get(note, ""))
+        for hidden in (self.faults[one] for one in self.states):
+            cured = any(one.what in hidden.cures for one in actions)
+            if look.key in hidden.seen and not cured:
+                # What tells its ways apart stands before the words.
+                note, _, text = hidden.seen[look.key].rpartition(": ")
+                return Seen(NOT_FINE, text, dict(look.more).get(note, ""))
         return Seen(FINE, f"{look.fine}.")
 
     def _looked(self, actions: Sequence[Action], by: float) -> bool:

@@ -73,7 +73,7 @@ class Vessel(OnCells):
         self.off *= 2.5
 
     def ticket(self, actions: Sequence[Action], t: float, scale: Scale) -> Ticket:
-        if self.fault != "coarse":
+        if not self.has("coarse"):
             return super().ticket(actions, t, scale)
         # Where within its step the coarse scale stands differs from one weighing to the next.
         net = stepped(self.after(actions, t).load + self.noise(t, COARSE / 2, "coarse"), COARSE)

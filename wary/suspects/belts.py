@@ -12,6 +12,7 @@ SPACING = Suspect(
     "spacing", "spacing, angle, speed or cell is set otherwise than it is", OFF, "at-times",
     (Tells(looks.SPACING), Tells(looks.PLATES), hints(looks.SLIP_OF_PLATE)),
     "Key in what was measured.", "instrument", "Then the zero, and the comparison again.",
+    figures=frozenset({"idler_spacing", "angle", "pulses", "characteristic_value"}),
 )  # fmt: skip
 TENSION = Suspect(
     "tension", "the belt is tight, newly spliced or off its track: it carries part of the load itself", ("light", "scatter", "zero-moved"), "at-times",

@@ -48,7 +48,7 @@ BENT = Suspect(
 WATER = Suspect(
     "water", "water in the junction box or in a plug: it drifts while it stands still", (*OFF, "scatter", "zero-moved"), "seldom",
     (Tells(looks.BOX), Tells(looks.STILL, sure=False), hints(looks.CAPTURED)),
-    "Dry the box, seal it, renew what is corroded.", "cell", "Then zero and span.", slowly=True,
+    "Dry the box, seal it, renew what is corroded.", "cell", "Then zero and span.", slowly=True, part="a junction box",
 )  # fmt: skip
 TRACKING = Suspect(
     "tracking", "zero tracking swallows small loads", ("light", "in-order"), "seldom",

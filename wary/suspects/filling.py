@@ -11,7 +11,7 @@ BRIDGING = Suspect(
 )  # fmt: skip
 AIR = Suspect(
     "air", "the air supply is low", ("scatter", *OFF), "often",
-    (Tells(looks.AIR), hints(looks.SAME_AGAIN)), "Mend the air supply.", "other", AGAIN,
+    (Tells(looks.AIR), hints(looks.SAME_AGAIN)), "Mend the air supply.", "other", AGAIN, part="an air supply",
 )  # fmt: skip
 GATE_WORN = Suspect(
     "gate", "a gate is worn, slow or does not shut", ("scatter", "heavy"), "at-times",
@@ -31,7 +31,7 @@ PRODUCT = Suspect(
 )  # fmt: skip
 CORRECTION = Suspect(
     "correction", "the automatic correction is on", ("scatter", *OFF), "at-times",
-    (Tells(looks.CORRECTION),), "Switch it off for the test.", again=AGAIN,
+    (Tells(looks.CORRECTION),), "Switch it off for the test.", again=AGAIN, part="an automatic correction",
 )  # fmt: skip
 
 ON_FILLERS = (BRIDGING, AIR, GATE_WORN, SHAKEN, OWN_SCALE, CORRECTION, PRODUCT)
@@ -44,7 +44,7 @@ BENT = Suspect(
 )  # fmt: skip
 BEARS = Suspect(
     "bears", "something bears on the carrier", (*OFF, "scatter", "zero-moved"), "often",
-    (Tells(looks.GAP), hints(looks.SAME_AGAIN)), "Clear it.", "carrier", AGAIN_DOSE,
+    (Tells(looks.GAP), hints(looks.SAME_AGAIN), hints(looks.ZERO_AGAIN)), "Clear it.", "carrier", AGAIN_DOSE,
 )  # fmt: skip
 DRIPS = Suspect(
     "drips", "the valve drips after a dose", ("heavy", "in-order", "scatter"), "at-times",
@@ -52,7 +52,7 @@ DRIPS = Suspect(
 )  # fmt: skip
 BENCH_SHAKES = Suspect(
     "shakes", "its bench or carrier shakes: nothing settles", ("scatter", "zero-moved", *OFF), "at-times",
-    (Tells(looks.SHAKES), hints(looks.SAME_AGAIN), hints(looks.CAPTURED)), "Steady it.", "other", AGAIN_DOSE,
+    (Tells(looks.SHAKES), hints(looks.SAME_AGAIN), hints(looks.ZERO_AGAIN), hints(looks.CAPTURED)), "Steady it.", "other", AGAIN_DOSE,
 )  # fmt: skip
 CAKED = Suspect(
     "caked", "product is caked under the carrier", ("heavy", "zero-moved", *OFF), "often",

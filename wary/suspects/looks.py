@@ -11,9 +11,18 @@ GAP = Look(
     "Free all round",
     "Something touches",
     where="frame",
+    finds=0.8,
+    walk="round",
 )
 LINES = Look(
-    "lines", "Look at pipes, hoses and cables: do they hang slack?", 1, "All slack", "One pulls or bears", where="lines"
+    "lines",
+    "Look at pipes, hoses and cables: do they hang slack?",
+    1,
+    "All slack",
+    "One pulls or bears",
+    where="lines",
+    finds=0.8,
+    walk="round",
 )
 CAKED = Look(
     "caked",
@@ -22,8 +31,12 @@ CAKED = Look(
     "Clean and empty",
     "Something is in or on it",
     where="frame",
+    finds=0.8,
+    walk="round",
 )
-BOX = Look("box", "Open the junction box: is it dry and tight?", 3, "Dry and tight", "Wet or loose", where="box")
+BOX = Look(
+    "box", "Open the junction box: is it dry and tight?", 3, "Dry and tight", "Wet or loose", where="box", finds=0.8
+)
 STILL = Look(
     "still",
     "Leave it as it is and watch the figure for a minute: does it stand?",
@@ -40,6 +53,8 @@ KNOCK = Look(
     "No knock",
     "Knocked, or far from where it stood",
     where="cell",
+    finds=0.8,
+    walk="round",
 )
 
 # --- load cells ---------------------------------------------------------------------------------
@@ -65,9 +80,8 @@ ANOTHER_LOAD = Look(
 CORNERS = Look("corners", "The same load on each corner: alike?", 4, "Alike", "One is off", "a load", "corner")
 PRESS = Look(
     "press", "Press each cell: does it rise, and fall back?", 4, "Each rises and falls back", "One does not", where="cell",
-    more=(("falls", "One falls"), ("dead", "One does not move"), ("stays", "One does not fall back")),
-)  # fmt: skip
-RISING = Look("rising", "Does it rise as load comes on?", 1, "It rises", "It falls or stands", "a load")
+    more=(("falls", "One falls"), ("dead", "One does not move"), ("stays", "One does not fall back")), lasts=True)  # fmt: skip
+RISING = Look("rising", "Does it rise as load comes on?", 1, "It rises", "It falls or stands", "a load", lasts=True)
 COUNT = Look(
     "count",
     "Count the cells, and read how many the instrument is told of",
@@ -75,8 +89,18 @@ COUNT = Look(
     "The same number",
     "Another number",
     where="cell",
+    walk="instrument",
+    lasts=True,
 )
-PLATES = Look("plates", "Read the set-up against the plates, one by one", 4, "All the same", "One is another")
+PLATES = Look(
+    "plates",
+    "Read the set-up against the plates, one by one",
+    4,
+    "All the same",
+    "One is another",
+    walk="instrument",
+    lasts=True,
+)
 TRACKING = Look(
     "tracking", "Switch zero tracking off, and put a small weight on: does it show?", 2, "It shows", "It is swallowed"
 )
@@ -98,12 +122,20 @@ REFERENCE_READ = Look(
     1,
     "It is the one",
     "It is not, or says another figure",
+    finds=0.8,
+    walk="papers",
 )
 REFERENCE_OTHER = Look(
     "reference-other", "Weigh one and the same thing on another reference too", 10, "They agree", "They differ"
 )
 TYPED = Look(
-    "typed", "Read what was typed once more, figure by figure", 1, "As it was read", "Something was typed wrong"
+    "typed",
+    "Read what was typed once more, figure by figure",
+    1,
+    "As it was read",
+    "Something was typed wrong",
+    finds=0.8,
+    walk="papers",
 )
 SLIP = Look(
     "slip", "Is the figure one that a usual slip explains?", 0, "No slip explains it", "A usual slip explains it"
@@ -127,6 +159,8 @@ IDLERS = Look(
     "One is seized or out of line",
     "running",
     "idler",
+    finds=0.8,
+    walk="running",
 )
 TENSION = Look(
     "tension",
@@ -135,6 +169,8 @@ TENSION = Look(
     "As it was",
     "Tight, new or off the track",
     where="track",
+    finds=0.8,
+    walk="running",
 )
 SPEED = Look(
     "speed",
@@ -171,6 +207,8 @@ WIND = Look(
     "Sheltered and still",
     "The wind is in it",
     where="track",
+    finds=0.8,
+    walk="running",
 )
 ON_THE_WAY = Look(
     "on-the-way",
@@ -180,6 +218,8 @@ ON_THE_WAY = Look(
     "Some is lost or stays behind",
     "running",
     "chute",
+    finds=0.8,
+    walk="running",
 )
 RUN_IN = Look(
     "run-in",
@@ -196,6 +236,7 @@ SPACING = Look(
     "As set",
     "Otherwise",
     where="idler",
+    lasts=True,
 )
 
 # --- vehicles -----------------------------------------------------------------------------------
@@ -216,6 +257,7 @@ RISES = Look(
     "One falls or stands",
     "a load",
     "sensor",
+    lasts=True,
 )
 BAG_HOSES = Look(
     "bag-hoses",
@@ -224,22 +266,60 @@ BAG_HOSES = Look(
     "The right ones",
     "Exchanged",
     where="hose",
+    lasts=True,
 )
-BRAKES = Look("brakes", "Chocks in, brakes off: does each wheel come free?", 2, "All free", "One holds", where="brake")
-LEVEL = Look("level", "Is the ground level under all wheels?", 1, "Level", "A slope")
-SPLIT = Look("split", "Which wheels stood on the ground scale at each weighing?", 1, "Those of the group", "Others too")
+BRAKES = Look(
+    "brakes", "Chocks in, brakes off: does each wheel come free?", 2, "All free", "One holds", where="brake", finds=0.8
+)
+LEVEL = Look("level", "Is the ground level under all wheels?", 1, "Level", "A slope", walk="round")
+SPLIT = Look(
+    "split",
+    "Which wheels stood on the ground scale at each weighing?",
+    1,
+    "Those of the group",
+    "Others too",
+    finds=0.8,
+    walk="papers",
+)
 TYRES = Look(
-    "tyres", "Tyres, springs and bags: as they were when it was set?", 1, "As they were", "Changed", where="suspension"
+    "tyres",
+    "Tyres, springs and bags: as they were when it was set?",
+    1,
+    "As they were",
+    "Changed",
+    where="suspension",
+    finds=0.8,
+    walk="round",
 )
-OIL = Look("oil", "Read the oil's temperature: warm enough?", 1, "Warm", "Cold")
+OIL = Look("oil", "Read the oil's temperature: warm enough?", 1, "Warm", "Cold", walk="round")
 TIMES = Look("times", "Time five lifts at one pace: alike?", 3, "Alike", "Not alike", "a load")
 SAME_LIFT = Look("same-lift", "Lift one and the same load five times: alike?", 4, "Alike", "Not alike", "a load")
 CREEPS = Look(
     "creeps", "Lift one load ten times: does it creep one way?", 4, "It does not creep", "It creeps", "a load"
 )
-PIN = Look("pin", "Look at the pins: greased, without play?", 1, "Greased", "Dry or worn", where="pin")
-LEVER = Look("lever", "Watch the lever: full stroke at each lift?", 1, "Full stroke", "Held back", "a second person")
-FLOW = Look("flow", "Look at the flow valve: does it move freely?", 2, "Free", "It sticks", where="valve")
+PIN = Look(
+    "pin", "Look at the pins: greased, without play?", 1, "Greased", "Dry or worn", where="pin", finds=0.8, walk="round"
+)
+LEVER = Look(
+    "lever",
+    "Watch the lever: full stroke at each lift?",
+    1,
+    "Full stroke",
+    "Held back",
+    "a second person",
+    finds=0.8,
+    walk="round",
+)
+FLOW = Look(
+    "flow",
+    "Look at the flow valve: does it move freely?",
+    2,
+    "Free",
+    "It sticks",
+    where="valve",
+    finds=0.8,
+    walk="round",
+)
 SENSOR = Look(
     "sensor",
     "Arm at rest, nothing on: does the raw figure stand where it stood?",
@@ -249,24 +329,69 @@ SENSOR = Look(
     where="sensor",
 )
 GROUND = Look(
-    "ground", "Is what hangs clear of the ground and the frame as it is read?", 1, "Clear", "It touches", where="forks"
+    "ground",
+    "Is what hangs clear of the ground and the frame as it is read?",
+    1,
+    "Clear",
+    "It touches",
+    where="forks",
+    finds=0.8,
+    walk="round",
 )
-HOOKS = Look("hooks", "Are hooks and comb seated?", 1, "Seated", "Not seated", where="forks")
-ATTACHMENT = Look("attachment", "Which bucket or fork is fitted, and which was it set with?", 1, "The same", "Another")
+HOOKS = Look("hooks", "Are hooks and comb seated?", 1, "Seated", "Not seated", where="forks", finds=0.8, walk="round")
+ATTACHMENT = Look(
+    "attachment",
+    "Which bucket or fork is fitted, and which was it set with?",
+    1,
+    "The same",
+    "Another",
+    finds=0.8,
+    walk="round",
+    lasts=True,
+)
 MOUNTS = Look(
-    "mounts", "Look at each mount: upright, and free to move?", 2, "Upright and free", "One is stuck", where="mount"
+    "mounts",
+    "Look at each mount: upright, and free to move?",
+    2,
+    "Upright and free",
+    "One is stuck",
+    where="mount",
+    finds=0.8,
+    walk="round",
 )
 DRAWBAR = Look(
-    "drawbar", "Full: does the tank rest on drawbar or axle anywhere?", 2, "Free", "It rubs", "a load", "drawbar"
+    "drawbar",
+    "Full: does the tank rest on drawbar or axle anywhere?",
+    2,
+    "Free",
+    "It rubs",
+    "a load",
+    "drawbar",
+    finds=0.8,
 )
-STOOD = Look("stood", "Did it stand still, level, as each load was read?", 1, "It stood still", "It was still moving")
+STOOD = Look(
+    "stood",
+    "Did it stand still, level, as each load was read?",
+    1,
+    "It stood still",
+    "It was still moving",
+    finds=0.8,
+    walk="papers",
+)
 
 # --- filling, dosing, grading -------------------------------------------------------------------
 
 HOPPER = Look(
-    "hopper", "Look into the hopper: full enough, and does it run?", 1, "It runs", "Low, or it bridges", where="hopper"
+    "hopper",
+    "Look into the hopper: full enough, and does it run?",
+    1,
+    "It runs",
+    "Low, or it bridges",
+    where="hopper",
+    finds=0.8,
+    walk="round",
 )
-AIR = Look("air", "Read the air gauge: within its band?", 1, "Within", "Outside", where="air")
+AIR = Look("air", "Read the air gauge: within its band?", 1, "Within", "Outside", where="air", walk="round")
 GATES = Look(
     "gates",
     "Watch the gates through one fill: do they shut, fully and at once?",
@@ -275,6 +400,8 @@ GATES = Look(
     "Worn or slow",
     "running",
     "gate",
+    finds=0.8,
+    walk="running",
 )
 SHAKES = Look(
     "shakes",
@@ -284,6 +411,8 @@ SHAKES = Look(
     "Something does",
     "running",
     "frame",
+    finds=0.8,
+    walk="round",
 )
 OWN_SCALE = Look(
     "own-scale",
@@ -294,15 +423,34 @@ OWN_SCALE = Look(
     "running",
 )
 PRODUCT = Look(
-    "product", "Is it the product that it was set with, from the same batch?", 1, "The same", "Another, or otherwise"
+    "product",
+    "Is it the product that it was set with, from the same batch?",
+    1,
+    "The same",
+    "Another, or otherwise",
+    finds=0.8,
+    walk="papers",
 )
-CORRECTION = Look("correction", "Is the automatic correction off?", 1, "Off", "On")
+CORRECTION = Look("correction", "Is the automatic correction off?", 1, "Off", "On", finds=0.8, walk="instrument")
 DRIP = Look(
-    "drip", "Nothing running: watch the outlet for a minute", 1, "Dry", "It drips or leaks", "stopped", "outlet"
+    "drip",
+    "Nothing running: watch the outlet for a minute",
+    1,
+    "Dry",
+    "It drips or leaks",
+    "stopped",
+    "outlet",
+    finds=0.8,
 )
-STORED_TARE = Look("stored-tare", "Is a tare stored that should not be?", 1, "None", "One is stored")
+STORED_TARE = Look("stored-tare", "Is a tare stored that should not be?", 1, "None", "One is stored", walk="instrument")
 LIMITS_BACK = Look(
-    "limits-back", "Read the limits and outlets back, one by one", 1, "As they should be", "One is mistyped"
+    "limits-back",
+    "Read the limits and outlets back, one by one",
+    1,
+    "As they should be",
+    "One is mistyped",
+    finds=0.8,
+    walk="instrument",
 )
 COUNTS = Look(
     "counts",
@@ -310,11 +458,15 @@ COUNTS = Look(
     1,
     "This batch's",
     "Another's are in them",
+    finds=0.8,
+    walk="instrument",
 )
 
 # --- metering -----------------------------------------------------------------------------------
 
-PRIMED = Look("primed", "Turn it until it runs full, before it is caught", 2, "It ran full", "It was not full")
+PRIMED = Look(
+    "primed", "Turn it until it runs full, before it is caught", 2, "It ran full", "It was not full", finds=0.8
+)
 SLIPS = Look(
     "slips",
     "Mark shaft and drive, and turn: do the marks stay together?",
@@ -322,8 +474,19 @@ SLIPS = Look(
     "They stay",
     "They part",
     where="coupling",
+    finds=0.8,
 )
-ROLLER = Look("roller", "Which roller is fitted, and which is set?", 1, "The same", "Another", where="roller")
+ROLLER = Look(
+    "roller",
+    "Which roller is fitted, and which is set?",
+    1,
+    "The same",
+    "Another",
+    where="roller",
+    finds=0.8,
+    walk="round",
+    lasts=True,
+)
 CONTAINERS = Look(
     "containers",
     "Which container stood under which outlet, and with which tare?",
@@ -331,6 +494,8 @@ CONTAINERS = Look(
     "Each under its own",
     "Exchanged",
     where="outlet",
+    finds=0.8,
+    walk="round",
 )
 LONGER = Look("longer", "A longer catch and a shorter one: the same for one turn?", 4, "The same", "Otherwise")
 GATE_FAST = Look(
@@ -340,13 +505,17 @@ GATE_FAST = Look(
     "Fast and straight",
     "Loose or crooked",
     where="gate",
+    finds=0.8,
+    walk="round",
 )
 DENSITY = Look("density", "Fill a measure and weigh it: the density that is keyed in?", 3, "As keyed", "Otherwise")
-ENGINE = Look("engine", "Read the engine's speed: as at work?", 1, "As at work", "Slower or quicker")
+ENGINE = Look("engine", "Read the engine's speed: as at work?", 1, "As at work", "Slower or quicker", walk="instrument")
 MARK = Look(
     "mark", "Count the turns at one setting twice: the same?", 2, "The same", "Otherwise", "a second person", "shaft"
 )
-DAMP = Look("damp", "Take a handful: dry and free?", 1, "Dry and free", "Damp or lumpy", where="hopper")
+DAMP = Look(
+    "damp", "Take a handful: dry and free?", 1, "Dry and free", "Damp or lumpy", where="hopper", finds=0.8, walk="round"
+)
 DRIVE = Look(
     "drive",
     "One setting lower and one higher: do the turns follow?",

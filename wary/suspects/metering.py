@@ -27,7 +27,7 @@ BRIDGING = Suspect(
 )  # fmt: skip
 LEAKS = Suspect(
     "leaks", "the shutter leaks while nothing turns", ("light", "scatter", "curve", "in-order"), "at-times",
-    (Tells(looks.DRIP), hints(looks.LONGER)), "Mend the shutter.", again=AGAIN,
+    (Tells(looks.DRIP), hints(looks.LONGER)), "Mend the shutter.", again=AGAIN, part="a shutter",
 )  # fmt: skip
 CONTAINERS = Suspect(
     "containers", "containers are exchanged, or one was not subtracted", (*OFF, "scatter"), "at-times",
@@ -35,7 +35,7 @@ CONTAINERS = Suspect(
 )  # fmt: skip
 GATE = Suspect(
     "gate", "the gate is loose or crooked", ("scatter", *OFF), "often",
-    (Tells(looks.GATE_FAST), hints(looks.SAME_AGAIN)), "Straighten and fix it.", "gate", AGAIN,
+    (Tells(looks.GATE_FAST), hints(looks.SAME_AGAIN)), "Straighten and fix it.", "gate", AGAIN, part="a gate",
 )  # fmt: skip
 DENSITY = Suspect(
     "density", "the density keyed in is not that of what lies in it", OFF, "at-times",

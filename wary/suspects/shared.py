@@ -1,7 +1,7 @@
 """Suspects of every machine: the reference, the set-up, a reading taken too early, a wrong entry."""
 
 from wary.suspects import looks
-from wary.suspects.suspect import OFF, Suspect, Tells, hints
+from wary.suspects.suspect import EXPLAINED, OFF, Suspect, Tells, hints
 
 REFERENCE = Suspect(
     "reference", "the reference is wrong, or not the one that is named", (*OFF, "curve"), "at-times",
@@ -20,7 +20,7 @@ EARLY = Suspect(
 )  # fmt: skip
 ENTRY = Suspect(
     "entry", "something was typed wrong", (*OFF, "scatter", "curve"), "at-times",
-    (Tells(looks.TYPED), Tells(looks.SLIP, sure=False)),
+    (Tells(looks.TYPED), Tells(looks.SLIP, (EXPLAINED,), ()), Tells(looks.SLIP, sure=False)),
     "Type what it should have been.", again="Then look at the call again.", by_reading=True,
 )  # fmt: skip
 

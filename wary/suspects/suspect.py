@@ -1,8 +1,10 @@
 """A suspect: something else that could make a machine read so, what it passes for, and the looks that tell."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Literal
+from collections.abc import Mapping, Set
+from dataclasses import dataclass, field, fields
+from typing import Any, Literal
+
+from wary.results import JSON
 
 Finding = Literal["light", "heavy", "scatter", "zero-moved", "curve", "in-order"]
 """What a comparison can come to; `in-order`: it cannot see the suspect at all."""
@@ -18,7 +20,9 @@ OFF: tuple[Finding, ...] = ("light", "heavy")
 Usual = Literal["often", "at-times", "seldom"]
 WEIGHT: dict[Usual, int] = {"often": 4, "at-times": 2, "seldom": 1}
 """How much it tells to show or rule out a suspect, by how usual it is."""
-FINE, NOT_FINE = "fine", "not-fine"
+FINE, NOT_FINE, NOT_HERE = "fine", "not-fine", "not-here"
+EXPLAINED = "explained"
+"""What something in the job itself comes to that explains the finding within its uncertainty."""
 State = Literal["shown", "likely", "open", "ruled-out", "said", "not-here"]
 STATES: dict[State, str] = {
     "shown": "shown",
@@ -36,7 +40,8 @@ class Look:
 
     `needs` is what has to be there for it; `where` is the place on the machine's drawing. `more` tells ways
     apart in which it can be not fine: a key for each and its words, which are then noted. `watched`: a live
-    figure that is left alone answers it by itself.
+    figure that is left alone answers it by itself. `finds` is the chance that it shows what is there, `walk` the
+    walk in which it is made with others; `lasts`: what it looks at does not change by itself.
     """
 
     key: str
@@ -48,6 +53,9 @@ class Look:
     where: str = ""
     more: tuple[tuple[str, str], ...] = ()
     watched: bool = False
+    finds: float = 0.95
+    walk: str = ""
+    lasts: bool = False
 
     def result_of(self, result: str, note: str) -> str:
         """What was answered: where a note is one of `more`, that is what is wrong."""
@@ -86,7 +94,8 @@ class Suspect:
     `event` is what curing it is logged as, `again` what must be done again afterwards. `least` keeps it
     to machines with a plate of at least so much. `by_reading`: nothing of the machine is
     wrong, it was read otherwise than it should be, and reading it again is the cure. `slowly`: it comes over
-    weeks, and not from one visit to the next.
+    weeks, and not from one visit to the next. `figures` are the settings of the instrument that it is about, where it is about some;
+    `part` is what it is a fault of, where not every machine has one: “a shutter”.
     """
 
     key: str
@@ -100,9 +109,21 @@ class Suspect:
     least: tuple[str, float] | None = None
     by_reading: bool = False
     slowly: bool = False
+    figures: frozenset[str] = frozenset()
+    part: str = ""
 
-    def here(self, plates: Mapping[str, float]) -> bool:
-        """Whether a machine with these plates can have it."""
+    def cleared_by(self, tell: Tells, sign: "Sign") -> bool:
+        """Whether what a look came to rules it out: where figures were compared, those that it would change."""
+        if sign.result not in tell.clears:
+            return False
+        if not sign.of:
+            return True
+        return self.figures <= sign.of if self.figures else sign.whole
+
+    def here(self, plates: Mapping[str, float], lacks: Set[str] = frozenset()) -> bool:
+        """Whether a machine with these plates can have it, where looks at some of its parts found none."""
+        if self.part and any(tell.look.key in lacks for tell in self.tells if tell.sure):
+            return False
         if self.least is None:
             return True
         found = plates.get(self.least[0])
@@ -113,7 +134,8 @@ class Suspect:
 class Sign:
     """What one look came to: its result, in a sentence with figures where there are any, and where it was entered.
 
-    `said`: nothing was read, somebody says so.
+    `said`: nothing was read, somebody says so; `ticked`: in a list, among others. `of` are the figures that were
+    compared, where it was some of them; `whole`: all that the plates say.
     """
 
     look: str
@@ -121,6 +143,9 @@ class Sign:
     text: str
     path: str = ""
     said: bool = False
+    ticked: bool = False
+    of: frozenset[str] = frozenset()
+    whole: bool = True
 
 
 @dataclass(frozen=True)
@@ -139,6 +164,46 @@ class Weighed:
 
 
 @dataclass(frozen=True)
+class Past:
+    """What the visits before say: how many there were to this machine and how many ended adjusted, and how often each suspect was found on the organisation's others of its kind, in how many visits.
+
+    `seen` are looks that were fine at an earlier visit and since when nothing was done, with the day in words; `lacks` are looks at what this machine was said not to have. `first`:
+    nobody ever set it, so that a figure of any size is expected.
+    """
+
+    visits: int = 0
+    adjusted: int = 0
+    visits_alike: int = 0
+    found_alike: Mapping[str, float] = field(default_factory=dict)
+    seen: Mapping[str, str] = field(default_factory=dict)
+    lacks: frozenset[str] = frozenset()
+    first: bool = False
+
+    def as_json(self) -> dict[str, JSON]:
+        """As a job, a job file and a device keep it: what is there."""
+        plain: dict[str, JSON] = {
+            "visits": self.visits,
+            "adjusted": self.adjusted,
+            "visits_alike": self.visits_alike,
+            "found_alike": dict(self.found_alike),
+            "seen": dict(self.seen),
+            "lacks": list[JSON](sorted(self.lacks)),
+            "first": self.first,
+        }
+        return {name: one for name, one in plain.items() if one}
+
+    @classmethod
+    def of_json(cls, kept: Mapping[str, Any]) -> "Past":
+        """What was kept so; what is not there is none."""
+        known = {one.name for one in fields(cls)} & kept.keys()
+        found: dict[str, Any] = {name: kept[name] for name in known}
+        return cls(**found | {"lacks": frozenset(kept.get("lacks", ()))})
+
+
+NO_PAST = Past()
+
+
+@dataclass(frozen=True)
 class Known:
     """What is known of a machine's suspects: its plates as numbers, what was found here before, what was cured in this visit.
 
@@ -150,3 +215,4 @@ class Known:
     cured: frozenset[str] = frozenset()
     jumped: Sign | None = None
     drifted: Sign | None = None
+    past: Past = NO_PAST

@@ -53,7 +53,7 @@ HELD = Suspect(
 )  # fmt: skip
 FLOW = Suspect(
     "flow", "the flow valve sticks", ("scatter", *OFF, "in-order"), "at-times",
-    (Tells(looks.FLOW), hints(looks.TIMES)), "Free the flow valve.", "hydraulics", "Then the lifts again.",
+    (Tells(looks.FLOW), hints(looks.TIMES)), "Free the flow valve.", "hydraulics", "Then the lifts again.", part="a flow valve",
 )  # fmt: skip
 BEARS = Suspect(
     "bears", "something hangs between arm and frame, or bears on it", ("light", "curve", "scatter", *OFF), "at-times",
@@ -81,7 +81,7 @@ UNSEATED = Suspect(
 )  # fmt: skip
 HOSE = Suspect(
     "hose", "a hose pulls at the lift", ("scatter", *OFF, "zero-moved"), "at-times",
-    (Tells(looks.LINES), hints(looks.SAME_LIFT)), "Tie it up so that it hangs slack.", "sensor", "Then the lifts again.",
+    (Tells(looks.LINES), hints(looks.SAME_LIFT)), "Tie it up so that it hangs slack.", "sensor", "Then the lifts again.", part="a hose",
 )  # fmt: skip
 
 ON_ARMS = (COLD, HELD, FLOW, BEARS, PIN, DRIFTS, OTHER_ATTACHMENT)

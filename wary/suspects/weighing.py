@@ -4,7 +4,20 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 
 from wary.suspects import looks
-from wary.suspects.suspect import WEIGHT, Finding, Known, Look, Sign, State, Suspect, Tells, Weighed, keys
+from wary.suspects.suspect import (
+    FINE,
+    NOT_HERE,
+    WEIGHT,
+    Finding,
+    Known,
+    Look,
+    Sign,
+    State,
+    Suspect,
+    Tells,
+    Weighed,
+    keys,
+)
 
 Signs = Mapping[str, Sequence[Sign]]
 """What was looked at, by the keys of the looks."""
@@ -65,7 +78,7 @@ class _Heard:
 
 
 def _heard(suspect: Suspect, signs: Signs, finding: Finding | None, known: Known) -> _Heard:
-    if not suspect.here(known.plates):
+    if not suspect.here(known.plates, lacking(signs, known)):
         return _Heard(suspect, "not-here", False, (), ())
     speaks_for: list[Sign] = []
     against: list[Sign] = []
@@ -76,7 +89,7 @@ def _heard(suspect: Suspect, signs: Signs, finding: Finding | None, known: Known
             if sign.result in tell.shows and not cured and (not tell.when or finding in tell.when):
                 speaks_for.append(sign)
                 sure = sure or tell.sure
-            elif sign.result in tell.clears:
+            elif suspect.cleared_by(tell, sign):
                 against.append(sign)
                 said, cleared = said or sign.said, cleared or not sign.said
     state: State = "open"
@@ -86,12 +99,30 @@ def _heard(suspect: Suspect, signs: Signs, finding: Finding | None, known: Known
         state = "ruled-out"
     elif said or cured:
         state = "said"
+    elif seen := _seen_before(suspect, known):
+        # What does not change by itself stays seen.
+        against.append(seen)
+        state = "said"
     # How it came makes a suspect more or less usual, and shows none.
     if suspect.slowly and known.drifted:
         speaks_for.append(known.drifted)
     elif suspect.slowly and known.jumped:
         against.append(known.jumped)
     return _Heard(suspect, state, sure, tuple(speaks_for), tuple(against))
+
+
+def lacking(signs: Signs, known: Known) -> Set[str]:
+    """The looks that found nothing to look at: now, or as the record has it."""
+    return known.past.lacks | {key for key, some in signs.items() if any(one.result == NOT_HERE for one in some)}
+
+
+def _seen_before(suspect: Suspect, known: Known) -> Sign | None:
+    look = next((tell.look for tell in suspect.tells if tell.clears and tell.look.key in known.past.seen), None)
+    if look is None:
+        return None
+    return Sign(
+        look.key, FINE, f"Seen {known.past.seen[look.key]}, nothing done since: {look.fine.lower()}.", said=True
+    )
 
 
 def _weight(suspect: Suspect, known: Known) -> float:

@@ -149,7 +149,7 @@ class BeltZero(Method[BeltZeroInputs, BeltZeroResults]):
     change = (ZERO,)
     reads = (
         Reads(looks.EMPTY_TURN, "idle.value", codes=("not-repeating",), least=2),
-        Reads(looks.ZERO_KEPT, "new_zero", ("zero-jump", "zero-moved"), notes=True),
+        Reads(looks.ZERO_KEPT, "new_zero", ("zero-jump", "zero-moved")),
     )
     steps = (
         Look(

@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from wary.fields import Plates, at_most
@@ -22,6 +22,8 @@ from wary.methods.shared.draft import Draft
 from wary.quantities import FAMILY_OF, NotAQuantity, Quantity, percent_shown, quantity, shown
 from wary.results import Figure, Word
 from wary.rules.assessment import FIND_FAULT, LEAVE, NOT_READY, Assessment, CheckState, Reason
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE, Sign
 
 POWER_UP_ZERO = 0.20
 LEAST_DIVISIONS = 20
@@ -154,8 +156,21 @@ class _Told:
     def __init__(self, settings: Mapping[str, str], plates: Plates) -> None:
         self.settings, self.plates = settings, plates
         self.rows: list[Compared] = []
+        self.names: list[str] = []
         self.faults: list[Reason] = []
         self.notes: list[str] = []
+
+    @property
+    def lacking(self) -> list[str]:
+        """What the plates say and the sheet was not compared with."""
+        plates = self.plates
+        known = {"cells": plates.cell_count, "nominal_load": _together(plates), "characteristic_value": plates.cell_sensitivity, "idler_spacing": plates.idler_spacing, "weigh_idlers": plates.weigh_idlers, "angle": plates.angle, "pulses": plates.pulses_per_revolution, "width": plates.width, "row_spacing": plates.row_spacing, "roller": plates.roller}  # fmt: skip
+        return [name for name, found in known.items() if found is not None and name not in self.alike]
+
+    @property
+    def alike(self) -> frozenset[str]:
+        """What was compared, by the names of the settings."""
+        return frozenset(self.names)
 
     def compared(self) -> None:
         plates = self.plates
@@ -179,6 +194,7 @@ class _Told:
 
     def _say(self, name: str, plate: str, state: CheckState, why: str = "") -> None:
         title, told = TITLES[name], self.settings[name]
+        self.names.append(name)
         self.rows.append(Compared(Word(title), Word(told), Word(plate), Word(STATES[state])))
         text = f"{title}: the instrument is told {told}, and {why or f'the plate says {plate}'}."
         if state == "fail":
@@ -261,6 +277,18 @@ def _in_unit(text: str, plate: Quantity) -> Quantity | None:
 class JudgedSetUpSheet(SetUpSheet):
     """`set-up-sheet`, judged."""
 
+    def signs(self, given: SetUpInputs, answer: Assessment[SetUpResults]) -> Iterable[Sign]:
+        """The plates: what was compared is cleared, and nothing else."""
+        yield from super().signs(given, answer)
+        told = _Told(_in_force(given.settings or []), given.plates or Plates())
+        told.compared()
+        at = "inputs.settings.found"
+        if told.faults:
+            yield Sign(looks.PLATES.key, NOT_FINE, told.faults[0].text, at)
+        elif told.rows:
+            text = f"The instrument is told what the plates say, in {len(told.rows)} places."
+            yield Sign(looks.PLATES.key, FINE, text, at, of=told.alike, whole=not told.lacking)
+
     def assess(self, given: SetUpInputs, setting: Setting) -> Assessment[SetUpResults]:
         sheet = Draft(self, setting)
         sheet.need(given, "settings")
@@ -299,6 +327,8 @@ class JudgedSetUpSheet(SetUpSheet):
         differences = sheet.results.differences
         if not differences:
             text = f"{len(found)} settings noted; nothing differs between as found and as left."
+            if found and not told.rows:
+                text += f" {len(found)} lines kept, 0 of them compared with a plate."
         else:
             names = ", ".join(row.name.value for row in differences if row.name)
             text = f"{len(differences)} differ between as found and as left: {names}. Put back what should not have changed."

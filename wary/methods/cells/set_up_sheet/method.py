@@ -135,7 +135,7 @@ class SetUpSheet(Method[SetUpInputs, SetUpResults]):
     results = SetUpResults
     takes_rows = {"settings": RowsFrom("settings", {"name": "title", "digits": "digits"})}
     reads = (
-        Reads(looks.PLATES, "settings.found", ("set-up",), own=True),
+        Reads(looks.PLATES, "settings.found", by_itself=True),
         Reads(looks.TRACKING, "settings.found", ("zero-tracking",)),
     )
     steps = (

@@ -104,7 +104,7 @@ class DoseCheck(Method[DoseCheckInputs, DoseResults]):
     reads = (
         Reads(looks.SAME_AGAIN, "readings_before", codes=("not-repeating",), least=2),
         Reads(looks.KNOCK, "readings_before", codes=("far-off",), result="far-off"),
-        Reads(looks.SHAKES, "settle_times", ("settling",), notes=True),
+        Reads(looks.SHAKES, "settle_times", ("settling",)),
     )
     steps = (
         Look(

@@ -475,6 +475,15 @@ class JudgedFillTuning(FillTuning):
         first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
         return Errors(first, last if len(trials) > 1 else None)
 
+    def tried(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> tuple[float, float] | None:
+        """A move is to bring the mean of the trial before it onto the target."""
+        pack = _pack(given)
+        trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
+        if not pack or len(trials) < 2:
+            return None
+        before, last = (trial.mean / pack.target * 100 for trial in trials[-2:])
+        return before, before - last
+
     def draw(self, given: FillTuningInputs, seen: Seen) -> drawings.Fills:
         """The pack with the cut-offs where they bite, and the trials beside each other on one scale."""
         pack = _pack(given)

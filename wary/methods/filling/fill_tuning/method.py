@@ -162,6 +162,7 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
     inputs = FillTuningInputs
     results = FillTuningResults
     compares = True
+    trial = True
     confirms = True
     takes = {"recipe": "channel"}
     takes_rows = {"trials": RowsFrom("own_figures", {stage: stage for stage in STAGES})}
@@ -174,7 +175,7 @@ class FillTuning(Method[FillTuningInputs, FillTuningResults]):
         "trials.fills.weight": (Act("cycle"), SETTLE, Act("weigh")),
         "trials.fills.fine_time": (),
     }
-    reads = (Reads(looks.OWN_SCALE, "trials.fills.bench", ("bench",), notes=True),)
+    reads = (Reads(looks.OWN_SCALE, "trials.fills.bench", ("bench",)),)
     steps = (
         Look(
             "look",

@@ -148,6 +148,7 @@ class GradeCheck(Method[GradeCheckInputs, GradeResults]):
     )
     against = ("batch_name", "limit_kind", "reject_limit")
     acts = {"grades.limit": (Act("cycle"), SETTLE), "batch.count": (), "batch.total_mass": ()}
+    stays = frozenset({"grades.outlet", "earlier.count", "earlier.total_mass"})
     reads = (
         Reads(looks.LIMITS_BACK, "grades.limit", ("limits", "outlets", "reject"), clears=False),
         Reads(looks.COUNTS, "batch.total_mass", ("averages",), result="averages"),

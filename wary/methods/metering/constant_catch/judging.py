@@ -1,6 +1,7 @@
 """The constant: what is said of what was typed."""
 
 import math
+from collections.abc import Iterator
 
 from wary import drawings
 from wary.fields import Plates as SlipPlates
@@ -30,6 +31,8 @@ from wary.rules.correction import as_keyed, key_in_factor
 from wary.rules.evidence import NORMAL_95, reading_uncertainty
 from wary.rules.reading_slips import Weighing
 from wary.rules.slips import Entered, explain
+from wary.suspects import looks
+from wary.suspects.suspect import FINE, NOT_FINE, Sign
 
 DENSITY_APART = 0.01
 FROM_THREE_ON = 3
@@ -46,6 +49,22 @@ def _net(run: ConstantRun) -> float | None:
     if run.start is not None and run.end is not None:
         return run.start.si - run.end.si
     return net_of(run)
+
+
+def _led_to(given: ConstantCatchInputs, run: ConstantRun) -> Iterator[tuple[float, float]]:
+    """The net of a catch, kg, and the constant that it leads to; nothing where it is set aside or not whole."""
+    net = _net(run)
+    if (
+        run.set_aside is not None
+        or not net
+        or net <= 0
+        or not run.constant
+        or not run.controller
+        or not run.controller.si
+    ):
+        return
+    ratio = run.controller.si / net
+    yield net, run.constant / ratio if given.direction == "multiplies" else run.constant * ratio
 
 
 class _Closing:
@@ -240,11 +259,42 @@ class _Closing:
         return sheet.answer(ADJUST, [Reason("outside-limit", text)], headline=f"Set {words}", lead="Set it, then catch once more.")  # fmt: skip
 
 
+APART = 0.02
+"""By so much of itself the constant that catches lead to may differ from one catch to the next."""
+OTHER_AMOUNT = 1.2
+"""A catch so many times as large as another is a longer one."""
+
+
 class JudgedConstantCatch(ConstantCatch):
     """`constant-catch`, judged."""
 
+    def signs(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> Iterator[Sign]:
+        yield from super().signs(given, answer)
+        led = [(net, found) for run in given.runs or [] for net, found in _led_to(given, run)]
+        if len(led) < 2:
+            return
+        low, high = min(found for _, found in led), max(found for _, found in led)
+        apart = not at_most(high - low, APART * low)
+        text = f"The {len(led)} catches lead to constants from {shown(low, 5)} to {shown(high, 5)}."
+        yield Sign(looks.SAME_AGAIN.key, NOT_FINE if apart else FINE, text, "inputs.runs")
+        if max(net for net, _ in led) >= OTHER_AMOUNT * min(net for net, _ in led):
+            yield Sign(
+                looks.LONGER.key,
+                NOT_FINE if apart else FINE,
+                f"Large and small: {text[0].lower()}{text[1:]}",
+                "inputs.runs",
+            )
+
     def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment[ConstantResults]:
         return _Closing(self, given, setting).answer()
+
+    def tried(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> tuple[float, float] | None:
+        """A new constant is to bring controller and scale together."""
+        runs = [one for one in given.runs or [] if one.set_aside is None and one.constant]
+        shares = [one.value for one in answer.results.difference_shares or []]
+        if len(shares) < 2 or len(runs) < 2 or runs[-1].constant == runs[-2].constant:
+            return None
+        return shares[-2], shares[-2] - shares[-1]
 
     def draw(self, given: ConstantCatchInputs, seen: Seen) -> drawings.Stairs:
         """Controller against scale, catch by catch, closing in on nothing."""

@@ -104,6 +104,7 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     inputs = ConstantCatchInputs
     results = ConstantResults
     compares = True
+    trial = True
     confirms = True
     takes = {"direction": "", "density": "", "constant_decimals": "constant_decimals"}
     takes_rows = {"containers": CONTAINERS_ON_RECORD}
@@ -119,7 +120,8 @@ class ConstantCatch(Method[ConstantCatchInputs, ConstantResults]):
     reads = (
         Reads(looks.PRIMED, "purged", ("purged",), ("not-purged",)),
         Reads(looks.DENSITY, "density", ("density",), ("density",)),
-        Reads(looks.SAME_AGAIN, "runs.controller", codes=("alternating",), least=2),
+        Reads(looks.SAME_AGAIN, "runs.controller", by_itself=True),
+        Reads(looks.LONGER, "runs.controller", by_itself=True),
     )
     steps = (
         Look(
