@@ -2,18 +2,22 @@
 
 import datetime
 import uuid
+from collections import Counter
 from dataclasses import asdict, dataclass, field
 from typing import Any
+
+from django.db.models import IntegerField, Sum
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Cast
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel, Fault, System
 from wary.job.evidence import SINCE_AN_EVENT
 from wary.rules.drift import Moved, Visit, moves_steadily, usual_move
+from wary.suspects.suspect import NO_PAST, Past
 
 LAST_JOBS = 5
 """So many of the latest jobs of a channel say how it moves."""
-ON_ITS_LIKE = 0.2
-"""A fault that was found on another machine of the organisation's of this kind tells so much of one found here."""
 LOOKED_BACK = 500
 """So many of the latest faults of a kind count."""
 A_WEEK = datetime.timedelta(days=7)
@@ -28,21 +32,57 @@ class Before:
     beside: list[list[Any]] = field(default_factory=list)
     drifts: bool = False
     moved: dict[str, Any] = field(default_factory=dict)
+    past: Past = NO_PAST
 
 
 def known_before(channel: Channel, at: datetime.datetime) -> Before:
     """What is known of a channel's machine as of a moment."""
     found, repaired = _found_before(channel.system)
     drifts, moved = _how_it_moves(channel)
-    return Before(found, repaired, _beside(channel.system, at), drifts, asdict(moved) if moved else {})
+    return Before(found, repaired, _beside(channel.system, at), drifts, asdict(moved) if moved else {}, _past(channel))
+
+
+def _past(channel: Channel) -> Past:
+    """What the visits to a machine and to its like say of chances; what was seen counts until something was logged since."""
+    system = channel.system
+    kept = system.past
+    like = System.objects.filter(site__organisation_id=system.site.organisation_id, kind=system.kind, practice=False)
+    others = like.exclude(pk=system.pk)
+    visits, faults = (others.aggregate(n=Sum(Cast(KeyTextTransform(key, "past"), IntegerField())))["n"] or 0 for key in ("visits", "faults"))  # fmt: skip
+    latest = (
+        Fault.objects.filter(system__in=others).exclude(suspect="").order_by("-at").values_list("suspect", flat=True)
+    )
+    found = Counter(latest[:LOOKED_BACK])
+    # The latest of many faults stand for as many of the visits.
+    visits = round(visits * LOOKED_BACK / faults) if faults > LOOKED_BACK else visits
+    last = system.events.order_by("-at").values_list("at", flat=True).first()
+    days = {look: datetime.datetime.fromisoformat(at) for look, at in kept.get("seen", {}).items()}
+    seen = {look: f"on {in_words(system.site.day_of(at))}" for look, at in days.items() if last is None or last < at}
+    # A recipe that was never run, of a machine that is known.
+    known = channel.proved_at or channel.factor or channel.zero or channel.figures
+    never = bool(kept.get("visits")) and not known
+    return Past(
+        kept.get("visits", 0),
+        kept.get("adjusted", 0),
+        visits,
+        dict(found),
+        seen,
+        frozenset(kept.get("lacks", ())),
+        never,
+    )
+
+
+def in_words(day: datetime.date) -> str:
+    """A day as people write it: 4 May 2031."""
+    return f"{day.day} {day:%B %Y}"
 
 
 def _found_before(system: System) -> tuple[dict[str, float], list[str]]:
-    """How often each suspect was found on a machine and on its like, and what was found here last and left for repair."""
-    like = Fault.objects.filter(system__site__organisation_id=system.site.organisation_id, system__kind=system.kind)
+    """How often each suspect was found on a machine, and what was found here last and left for repair."""
+    like = Fault.objects.filter(system=system)
     found: dict[str, float] = {}
-    for suspect, of in like.exclude(suspect="").order_by("-at").values_list("suspect", "system_id")[:LOOKED_BACK]:
-        found[suspect] = round(found.get(suspect, 0) + (1 if of == system.pk else ON_ITS_LIKE), 1)
+    for suspect in like.exclude(suspect="").order_by("-at").values_list("suspect", flat=True)[:LOOKED_BACK]:
+        found[suspect] = found.get(suspect, 0) + 1
     since = {
         kind for kind, stale, done in system.events.values_list("kind", "stale", "settled") if set(stale) - set(done)
     }

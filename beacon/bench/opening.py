@@ -126,6 +126,7 @@ def begun(
         beside=before.beside,
         drifts=before.drifts,
         moved=before.moved,
+        past=before.past.as_json(),
         channel=channel,
         method=main.method,
         visit=[vars(part) for part in visit] if len(visit) > 1 else [],

@@ -26,6 +26,7 @@ from wary.machines import all_machines
 from wary.methods import all_methods
 from wary.rules.drift import Moved
 from wary.rules.forms import FORMS
+from wary.suspects.suspect import Past
 
 JOBS_HELD = 256
 REVISIONS_HELD = 8
@@ -117,6 +118,7 @@ def subject_of(job: Job) -> Subject:
         beside=tuple(Beside(*one) for one in job.beside),
         drifts=job.drifts,
         moved=Moved(**job.moved) if job.moved else None,
+        past=Past.of_json(job.past),
     )
 
 

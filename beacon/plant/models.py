@@ -51,6 +51,8 @@ class LimitProfile(models.Model):
     plausible = models.CharField(max_length=20, default="10 %")
     look_minutes = models.PositiveSmallIntegerField(default=10)
     skip_looks = models.BooleanField(default=True)
+    looks = models.CharField(max_length=10, default="worth", db_default="worth")
+    harm_minutes = models.PositiveSmallIntegerField(null=True, blank=True)
 
     class Meta:
         ordering = ["title"]
@@ -68,6 +70,8 @@ class LimitProfile(models.Model):
             else {"look_minutes": self.look_minutes}
         )
         given |= {} if self.skip_looks else {"skip_looks": False}
+        given |= {} if self.looks == "worth" else {"looks": self.looks}
+        given |= {} if self.harm_minutes is None else {"harm_minutes": self.harm_minutes}
         return (
             given | ({"accept": self.accept} if self.accept else {}) | ({"repeat": self.repeat} if self.repeat else {})
         )
@@ -172,7 +176,8 @@ class CheckMass(models.Model):
 class System(models.Model):
     """A weighing system: its plates, the form in which it takes a correction, and its limits.
 
-    `lists` are rows that its site wrote, by the name of their list on record. `last` is what the last closed job came to and `due` when the next one is wanted, kept here so
+    `lists` are rows that its site wrote, by the name of their list on record. `last` is what the last closed job came to, `past` what all of them
+    say of chances (`visits`, `adjusted`, `faults`, what was `seen` when, what it `lacks`) and `due` when the next one is wanted, kept here so
     that the round costs the same however long the history grows.
     """
 
@@ -195,6 +200,7 @@ class System(models.Model):
     state = models.CharField(max_length=20, default="not-tested")
     due = models.DateField(null=True, blank=True)
     last = models.JSONField(null=True, blank=True)
+    past = models.JSONField(default=dict, blank=True, db_default=models.Value({}, models.JSONField()))
     notes = models.TextField(blank=True)
     instrument = models.ForeignKey("InstrumentKind", models.SET_NULL, null=True, blank=True)
     practice = models.BooleanField(default=False)

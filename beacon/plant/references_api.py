@@ -116,6 +116,7 @@ def change_profile(request: HttpRequest, key: str, given: schemas.ProfileIn) -> 
     profile.accept, profile.repeat = given.accept or None, given.repeat
     profile.minimum_runs, profile.plausible = given.minimum_runs, given.plausible
     profile.look_minutes, profile.skip_looks = given.look_minutes, given.skip_looks
+    profile.looks, profile.harm_minutes = given.looks, given.harm_minutes
     try:
         profile.check_limits()
     except ValidationError as refused:

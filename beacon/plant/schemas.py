@@ -244,6 +244,10 @@ class ReferenceIn(BaseModel):
     system: UUID | None = None
 
 
+LooksAsked = Literal["worth", "all"]
+"""Which looks are asked for before an adjustment: those that are worth their minutes, or all that could tell."""
+
+
 class ProfileView(BaseModel):
     key: str
     title: str
@@ -253,6 +257,8 @@ class ProfileView(BaseModel):
     minimum_runs: int
     look_minutes: int
     skip_looks: bool
+    looks: LooksAsked
+    harm_minutes: int | None
     plausible: str
 
 
@@ -269,6 +275,8 @@ class ProfileIn(BaseModel):
     minimum_runs: int = Field(ge=1, le=100)
     look_minutes: int = Field(10, ge=1, le=240)
     skip_looks: bool = True
+    looks: LooksAsked = "worth"
+    harm_minutes: int | None = Field(None, ge=1, le=10_000)
     plausible: str = Field(max_length=20)
 
 

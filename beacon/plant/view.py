@@ -159,6 +159,8 @@ def profile_view(profile: LimitProfile) -> Answer:
         "minimum_runs": profile.minimum_runs,
         "look_minutes": profile.look_minutes,
         "skip_looks": profile.skip_looks,
+        "looks": profile.looks,
+        "harm_minutes": profile.harm_minutes,
         "plausible": profile.plausible,
     }
 

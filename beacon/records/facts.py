@@ -49,6 +49,7 @@ def _known_of_it(job: Job) -> dict[str, Any]:
         "beside": job.beside,
         "drifts": job.drifts,
         "moved": job.moved,
+        "past": job.past,
         "remembered": job.remembered,
     }
     return {name: one for name, one in known.items() if one}

@@ -32,6 +32,7 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
         "closed_at": tested.isoformat(),
         "channel": channel.name,
     }
+    system.past = counted(system.past, job.summary, tested)
     _settle(system, snapshot, job.closed_at)
     handed = hands_back(snapshot)
     own = {plate.key for plate in system.machine.channel_plates}
@@ -43,7 +44,7 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
         _event(system, job, snapshot, kind, note)
     if system.state in ("in-order", "in-part") and still_stale(system):
         system.state = "stale"
-    system.save(update_fields=["state", "due", "last", "plates", "lists"])
+    system.save(update_fields=["state", "due", "last", "past", "plates", "lists"])
     if system.state != was:
         state_changed.send(System, system=system, before=was)
     figures = (("stored zero", "zero", job.summary["zero"]), ("factor", "factor", job.summary["factor_after"]))
@@ -55,6 +56,20 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
     if outcome == "complete" and system.state == "in-order":
         channel.proved_at = job.closed_at
     channel.save(update_fields=["zero", "factor", "figures", "proved_at"])
+
+
+def counted(past: Mapping[str, Any], summary: Mapping[str, Any], at: datetime.datetime) -> dict[str, Any]:
+    """What the visits to a machine say of chances, with one visit more: how many, what was seen when, and what is not there."""
+    seen = dict(past.get("seen", {}))
+    for look in summary.get("seen", ()):
+        seen[look] = max(seen.get(look, ""), at.isoformat())
+    return {
+        "visits": past.get("visits", 0) + 1,
+        "adjusted": past.get("adjusted", 0) + bool(summary.get("adjusted")),
+        "faults": past.get("faults", 0) + bool(summary.get("suspect") or summary.get("cured")),
+        "seen": seen,
+        "lacks": sorted({*past.get("lacks", ()), *summary.get("lacks", ())}),
+    }
 
 
 def note_faults(user: Person, job: Job, found: Sequence[Faulty]) -> None:

@@ -45,7 +45,7 @@ def paper_of(content: Content, job: Job, words: Words = words_of) -> Content:
         "plates": [[key.replace("_", " "), str(value)] for key, value in system.get("plates", {}).items()],
         "against": [list(one) for one in _against(content, words)],
         "parts": parts,
-        "machine": _machine(content),
+        "machine": _machine(content, summary),
         "limits": limits_in_words(content["profile"]),
         "conditions": typed(content, "conditions"),
         "note": typed(content, "note"),
@@ -81,8 +81,8 @@ def words_before() -> dict[str, MethodWords]:
     return WRITTEN.validate_json(BEFORE.read_bytes())
 
 
-def _machine(content: Content) -> Content | None:
-    """What follows for the machine where that is more than its parts say: a suspect shown, what was not looked at."""
+def _machine(content: Content, summary: Content) -> Content | None:
+    """What follows for the machine where that is more than its parts say: a suspect shown, what was not looked at, how likely something else was."""
     found = content["assessment"].get("machine")
     own = [reason["text"] for reason in found["reasons"] if reason["code"] in OF_THE_MACHINE] if found else []
     cured = (
@@ -91,6 +91,8 @@ def _machine(content: Content) -> Content | None:
         else []
     )
     own += [f"Put right in this visit: {title}. As found is what was read before it." for title in cured]
+    if found and summary.get("otherwise"):
+        own.append(f"Something other than the figure, when it was changed: {summary['otherwise']}.")
     return {"call": HEADLINES[found["call"]], "reasons": own} if found and own else None
 
 

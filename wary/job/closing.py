@@ -4,8 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from wary.job.assess import Snapshot
+from wary.job.assess import Snapshot, case_of
 from wary.job.cured import cures
+from wary.job.evidence import evidence, looks_of
 from wary.job.loose import still_loose
 from wary.job.places import REFERENCES
 from wary.job.visit import Comparison, as_found_as_left, factor_at_the_end, scatter_of, unread
@@ -17,7 +18,8 @@ from wary.rules.assessment import FIND_FAULT, LEAVE
 from wary.rules.call import NOT_SHOWN, PROVES_LITTLE
 from wary.rules.correction import as_keyed
 from wary.rules.due import CounterKind
-from wary.suspects.suspect import Suspect
+from wary.suspects.chances import in_words
+from wary.suspects.suspect import FINE, NOT_HERE, Suspect
 
 Outcome = Literal["complete", "not-confirmed", "limited", "left-for-repair", "out-of-service", "abandoned"]
 MachineState = Literal[
@@ -268,7 +270,28 @@ def summary(snapshot: Snapshot) -> dict[str, Any]:
         "suspect": snapshot.machine.shown,
         "cured": sorted(cures(snapshot.fold)),
         "not_looked_at": not_looked_at(snapshot),
+        "adjusted": any(part.changed for part in snapshot.parts.values()),
+        "otherwise": otherwise(snapshot),
+        "seen": sorted(looks_that_came_to(snapshot, FINE)),
+        "lacks": sorted(looks_that_came_to(snapshot, NOT_HERE)),
     }
+
+
+def otherwise(snapshot: Snapshot) -> str:
+    """How likely something other than the figure was where one was changed, in words; empty where none was."""
+    touched = snapshot.machine.touched_over
+    return in_words(touched) if touched is not None else ""
+
+
+def looks_that_came_to(snapshot: Snapshot, result: str) -> set[str]:
+    """The looks of this visit that came to a result: fine ones of what does not change by itself, and what is not there."""
+    known = looks_of(snapshot.subject.machine)
+    case = case_of(snapshot)
+    signs = evidence(case, next(part for part in case.parts if part.key == case.decides))
+    found = {
+        sign.look for sign in signs if sign.result == result and not sign.ticked and not sign.of and sign.look in known
+    }
+    return {look for look in found if result == NOT_HERE or known[look][0].lasts}
 
 
 def _chart(snapshot: Snapshot, found: Comparison | None, left: Comparison | None) -> dict[str, float | None] | None:
@@ -292,8 +315,8 @@ def _call_found(first: Snapshot, found: Comparison | None) -> str:
 
 
 def not_looked_at(snapshot: Snapshot) -> str:
-    """What was not looked at before a figure was touched, in words; empty where all was, or nothing was touched."""
-    if not any(part.changed for part in snapshot.parts.values()):
+    """What was not looked at before a figure was touched, though it was asked for, in words; empty where nothing was skipped, or nothing touched."""
+    if not any(part.changed for part in snapshot.parts.values()) or not case_of(snapshot).skipped:
         return ""
     return "; ".join(one.suspect.title for one in snapshot.machine.suspects if one.state in ("open", "likely"))
 

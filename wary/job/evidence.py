@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from wary.fields import Inputs
 from wary.job.places import CURED, LOOK_NOTED, LOOKED, SKIPPED
+from wary.machines import all_machines
 from wary.machines.machine import Machine, Part
 from wary.methods import all_methods
 from wary.methods.method import AnyMethod
@@ -105,6 +106,17 @@ def looks_of(machine: Machine) -> Mapping[str, tuple[Look, tuple[str, ...]]]:
             more = (one.key,) if decides(tell) and one.key not in of else ()
             found[tell.look.key] = (look, of + more)
     return found
+
+
+@lru_cache(maxsize=1)
+def _lacking() -> Mapping[str, str]:
+    every = [one for machine in all_machines().values() for one in machine.all_suspects() if one.part]
+    return {tell.look.key: one.part for one in every for tell in one.tells if tell.sure}
+
+
+def lacking_of(look: str) -> str:
+    """What a machine may not have that a look looks at: “a shutter”; empty where every one has it."""
+    return _lacking().get(look, "")
 
 
 def can_be_looked_at(machine: Machine, path: str) -> bool:

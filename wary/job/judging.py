@@ -63,7 +63,7 @@ class LookAsked:
 class MachineCall:
     """What follows for the machine: the call, its reasons, the suspects with what speaks for and against each, the looks.
 
-    `card` are looks that are made together now, in `card_minutes`. `chances` is how likely each suspect is, and
+    `touched_over` is how likely that was where a figure was changed, by what was found before. `card` are looks that are made together now, in `card_minutes`. `chances` is how likely each suspect is, and
     something other than the figure. `about` is the part whose readings it is about.
     """
 
@@ -82,6 +82,7 @@ class MachineCall:
     card: tuple[LookAsked, ...] = ()
     card_minutes: float = 0.0
     chances: Chances = NO_CHANCES
+    touched_over: float | None = None
 
     @property
     def next_look(self) -> LookAsked | None:
@@ -204,7 +205,17 @@ class _Judging:
             card,
             together([one.look for one in card], self._begun()),
             self.chances,
+            self._touched_over(),
         )
+
+    def _touched_over(self) -> float | None:
+        """How likely something other than the figure was when it was changed, by what was found before; None where nothing was."""
+        part = self.part
+        errors = part.method.errors(part.given, part.assessment) if part.changed else None
+        if errors is None or not errors.found:
+            return None
+        finding: Finding = "heavy" if errors.found > 0 else "light"
+        return chances(self.suspects, self.signs, finding, self.known).otherwise
 
     def _fault(self, found: Sequence[Weighed]) -> MachineCall:
         """Rule 1: a suspect is shown."""
@@ -391,7 +402,9 @@ class _Judging:
         reason = Reason(LOOK_FIRST, text, {"look": following.look.key, "minutes": following.look.minutes})
         lead = f"{it} A new figure is right only if nothing else makes it so."
         reasons = [reason, *self._at_once(), *self.part.assessment.reasons]
-        return self._call(KEEP_TESTING, "Look first", lead, reasons, asked, left=max(1, left))
+        walk = len(self._card(asked)) > 1 and not self.case.all_looks and following.look.walk in ("round", "running")
+        headline = "One walk first" if walk else "Look first"
+        return self._call(KEEP_TESTING, headline, lead, reasons, asked, left=max(1, left))
 
     def _at_once(self) -> list[Reason]:
         """What its history says against a span that has moved."""

@@ -246,7 +246,7 @@ class WayView(BaseModel):
 
 
 class LookView(BaseModel):
-    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), and the suspects it tells of, by title."""
+    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not have there (`lacking`: “a shutter”)."""
 
     key: str
     words: str
@@ -259,10 +259,11 @@ class LookView(BaseModel):
     more: list[str]
     watched: bool
     tells_of: list[str]
+    lacking: str
 
 
 class SuspectView(BaseModel):
-    """What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `looks` are those that were not made."""
+    """What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made."""
 
     key: str
     title: str
@@ -274,13 +275,17 @@ class SuspectView(BaseModel):
     cure: str
     again: str
     where: str
+    chance: str
+    share: float
 
 
 class MachineCallView(BaseModel):
     """The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
 
     `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
-    comparison that is in order cannot see, `others` every look that was not made.
+    comparison that is in order cannot see, `others` every look that was not made. `otherwise` is how likely something
+    other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the likeliest
+    three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what was, in a line each.
     """
 
     call: Call
@@ -296,6 +301,13 @@ class MachineCallView(BaseModel):
     looks_left: int
     about: str
     may_skip: bool
+    otherwise: str
+    rest: str
+    card: list[str]
+    card_title: str
+    card_minutes: float
+    looked_at: str
+    seen_before: str
 
 
 class MachineChange(Partial):
@@ -318,6 +330,13 @@ class MachineChange(Partial):
     looks_left: int | None = None
     about: str | None = None
     may_skip: bool | None = None
+    otherwise: str | None = None
+    rest: str | None = None
+    card: list[str] | None = None
+    card_title: str | None = None
+    card_minutes: float | None = None
+    looked_at: str | None = None
+    seen_before: str | None = None
 
 
 class Bench(BaseModel):

@@ -1,12 +1,13 @@
 """A job as the screen shows it, and what of that changed with an entry."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Any, cast
 
 from wary.job.assess import Snapshot
 from wary.job.closing import ways
+from wary.job.evidence import lacking_of
 from wary.job.judging import MachineCall
 from wary.job.loose import loose_ends
 from wary.job.models import (
@@ -53,10 +54,12 @@ from wary.methods.steps import Tally
 from wary.methods.within import drawn
 from wary.quantities import decimals_of, percent_shown, quantity, shown
 from wary.results import Figure, Results, Single, Word, fields_of, to_digits, value_of
-from wary.rules.assessment import Assessment, Reason, Remark
+from wary.rules.assessment import ADJUST, Assessment, Reason, Remark
 from wary.rules.correction import as_keyed
 from wary.rules.forms import in_form
-from wary.suspects.suspect import FINDINGS, STATES, Look, Weighed
+from wary.suspects.chances import believed, in_words
+from wary.suspects.suspect import FINDINGS, FINE, STATES, WALKS, Look, Weighed
+from wary.suspects.weighing import SEEN_BEFORE
 
 NO_ROWS: Mapping[str, list[RowView]] = {}
 
@@ -222,14 +225,49 @@ def machine_view(found: MachineCall, may_skip: bool) -> MachineCallView:
         looks_left=found.looks_left,
         about=found.about,
         may_skip=may_skip,
+        otherwise=in_words(found.chances.otherwise) if found.call == ADJUST or found.looks else "",
+        rest=_rest(found),
+        card=[one.look.key for one in found.card],
+        card_title=WALKS.get(found.card[0].look.walk, "") if len(found.card) > 1 else "",
+        card_minutes=found.card_minutes,
+        looked_at="; ".join(dict.fromkeys(_made(found))),
+        seen_before="; ".join(dict.fromkeys(_seen(found))),
     )
+
+
+LIKELIEST = 3
+"""So many suspects are shown with their chances; the others together."""
+
+
+def _rest(found: MachineCall) -> str:
+    """How likely one of the suspects beyond the likeliest is, in words; empty where there are none."""
+    shares = sorted(
+        (found.chances.of.get(one.suspect.key, 0.0) for one in found.suspects if one.stands_out), reverse=True
+    )
+    return in_words(sum(shares[LIKELIEST:])) if len(shares) > LIKELIEST else ""
+
+
+def _made(found: MachineCall) -> Iterator[str]:
+    """What was looked at in this visit and was fine, in a few words each."""
+    for one in found.suspects:
+        looks = {tell.look.key: tell.look for tell in one.suspect.tells}
+        for sign in one.against:
+            if sign.result == FINE and sign.said and sign.look in looks and not sign.text.startswith(SEEN_BEFORE):
+                yield looks[sign.look].fine.lower()
+
+
+def _seen(found: MachineCall) -> Iterator[str]:
+    for one in found.suspects:
+        for sign in one.against:
+            if sign.text.startswith(SEEN_BEFORE):
+                yield sign.text.rstrip(".")
 
 
 @lru_cache(maxsize=2048)
 def _look(look: Look, path: str, tells_of: tuple[str, ...]) -> LookView:
     return LookView(
         key=look.key, words=look.words, minutes=look.minutes, needs=look.needs, where=look.where, path=path,
-        fine=look.fine, not_fine=look.not_fine, more=[words for _, words in look.more], watched=look.watched, tells_of=list(tells_of),
+        fine=look.fine, not_fine=look.not_fine, more=[words for _, words in look.more], watched=look.watched, tells_of=list(tells_of), lacking=lacking_of(look.key),
     )  # fmt: skip
 
 
@@ -246,6 +284,8 @@ def _suspect(one: Weighed, found: MachineCall) -> SuspectView:
         cure=suspect.cure,
         again=suspect.again,
         where=next((tell.look.where for tell in suspect.tells if tell.look.where), ""),
+        chance=in_words(found.chances.of.get(suspect.key, 0.0)),
+        share=believed(found.chances.of.get(suspect.key, 0.0)),
     )
 
 

@@ -16,6 +16,13 @@ FINDINGS: dict[Finding, str] = {
     "curve": "is off by another share at another load",
     "in-order": "reads as it should",
 }
+WALKS = {
+    "round": "Round the machine",
+    "running": "Along it as it runs",
+    "instrument": "At the instrument",
+    "papers": "What was written down",
+}
+"""What looks that are made in one walk are called together."""
 OFF: tuple[Finding, ...] = ("light", "heavy")
 Usual = Literal["often", "at-times", "seldom"]
 WEIGHT: dict[Usual, int] = {"often": 4, "at-times": 2, "seldom": 1}

@@ -58,6 +58,8 @@ def weighed(suspects: Sequence[Suspect], signs: Signs, finding: Finding | None, 
     return sorted(found, key=lambda one: (ORDER[one.state], -_weight(one.suspect, known)))
 
 
+SEEN_BEFORE = "Seen"
+"""What was seen at an earlier visit begins so."""
 HISTORY = "history"
 """What the machine's own visits before say stands as a sign of this name, which nobody looks at."""
 SLOWLY = 2.0
@@ -121,7 +123,10 @@ def _seen_before(suspect: Suspect, known: Known) -> Sign | None:
     if look is None:
         return None
     return Sign(
-        look.key, FINE, f"Seen {known.past.seen[look.key]}, nothing done since: {look.fine.lower()}.", said=True
+        look.key,
+        FINE,
+        f"{SEEN_BEFORE} {known.past.seen[look.key]}, nothing done since: {look.fine.lower()}.",
+        said=True,
     )
 
 

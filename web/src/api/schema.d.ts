@@ -5113,6 +5113,13 @@ export interface components {
             look_minutes: number;
             /** Skip Looks */
             skip_looks: boolean;
+            /**
+             * Looks
+             * @enum {string}
+             */
+            looks: "worth" | "all";
+            /** Harm Minutes */
+            harm_minutes: number | null;
             /** Plausible */
             plausible: string;
         };
@@ -5139,6 +5146,14 @@ export interface components {
              * @default true
              */
             skip_looks: boolean;
+            /**
+             * Looks
+             * @default worth
+             * @enum {string}
+             */
+            looks: "worth" | "all";
+            /** Harm Minutes */
+            harm_minutes?: number | null;
             /** Plausible */
             plausible: string;
         };
@@ -6547,7 +6562,7 @@ export interface components {
         };
         /**
          * LookView
-         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), and the suspects it tells of, by title.
+         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not have there (`lacking`: “a shutter”).
          */
         LookView: {
             /** Key */
@@ -6572,6 +6587,8 @@ export interface components {
             watched: boolean;
             /** Tells Of */
             tells_of: string[];
+            /** Lacking */
+            lacking: string;
         };
         /** LooseEndView */
         LooseEndView: {
@@ -6589,7 +6606,9 @@ export interface components {
          * @description The call of the machine, above those of its parts. `finding` is what it came to, in words; `shown` the suspect to blame.
          *
          *     `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
-         *     comparison that is in order cannot see, `others` every look that was not made.
+         *     comparison that is in order cannot see, `others` every look that was not made. `otherwise` is how likely something
+         *     other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the likeliest
+         *     three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what was, in a line each.
          */
         MachineCallView: {
             /**
@@ -6621,6 +6640,20 @@ export interface components {
             about: string;
             /** May Skip */
             may_skip: boolean;
+            /** Otherwise */
+            otherwise: string;
+            /** Rest */
+            rest: string;
+            /** Card */
+            card: string[];
+            /** Card Title */
+            card_title: string;
+            /** Card Minutes */
+            card_minutes: number;
+            /** Looked At */
+            looked_at: string;
+            /** Seen Before */
+            seen_before: string;
         };
         /**
          * MeterMark
@@ -7120,7 +7153,7 @@ export interface components {
         };
         /**
          * SuspectView
-         * @description What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `looks` are those that were not made.
+         * @description What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made.
          */
         SuspectView: {
             /** Key */
@@ -7146,6 +7179,10 @@ export interface components {
             again: string;
             /** Where */
             where: string;
+            /** Chance */
+            chance: string;
+            /** Share */
+            share: number;
         };
         /**
          * SystemBrief
@@ -7503,6 +7540,20 @@ export interface components {
             about?: string | null;
             /** May Skip */
             may_skip?: boolean | null;
+            /** Otherwise */
+            otherwise?: string | null;
+            /** Rest */
+            rest?: string | null;
+            /** Card */
+            card?: string[] | null;
+            /** Card Title */
+            card_title?: string | null;
+            /** Card Minutes */
+            card_minutes?: number | null;
+            /** Looked At */
+            looked_at?: string | null;
+            /** Seen Before */
+            seen_before?: string | null;
         };
         /**
          * RowChange

@@ -71,7 +71,9 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
     minimum_runs: String(profile.minimum_runs),
     plausible: profile.plausible,
     look_minutes: String(profile.look_minutes),
+    harm_minutes: profile.harm_minutes === null ? "" : String(profile.harm_minutes),
   });
+  const [every, setEvery] = useState(profile.looks === "all");
   const [skips, setSkips] = useState(profile.skip_looks);
   const keep = async () => {
     const body = {
@@ -79,6 +81,8 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
       minimum_runs: Number(given.minimum_runs),
       look_minutes: Number(given.look_minutes),
       skip_looks: skips,
+      looks: every ? "all" : "worth",
+      harm_minutes: given.harm_minutes.trim() ? Number(given.harm_minutes) : null,
       accept: asLimit(accept),
     } as Schemas["ProfileIn"];
     await asked(api.PUT("/api/profiles/{key}", { params: { path: { key: profile.key } }, body }));
@@ -110,6 +114,17 @@ function LimitForm({ profile, onDone }: { profile: Schemas["ProfileView"]; onDon
               label="A look before an adjustment takes at most, min"
               {...common("look_minutes")}
               hint="one that takes longer is named, and not asked for"
+            />
+            <TextField
+              label="A figure that is set over a fault costs, min"
+              {...common("harm_minutes")}
+              hint="as long as a visit takes where nothing is typed; a look that is worth less than its own minutes is not asked for"
+            />
+            <Form.Check
+              id="every-look"
+              label="Every look that could tell is asked for, whatever it is worth"
+              checked={every}
+              onChange={(event) => setEvery(event.target.checked)}
             />
             <Form.Check
               id="skip-looks"

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import Button from "react-bootstrap/Button";
+import Form from "react-bootstrap/Form";
 import { useBench } from "../../job/useJob";
 import { counted, sentence } from "../../ui/words";
 import { useHand } from "../hand";
@@ -9,18 +10,21 @@ import { Watch } from "./Watch";
 import { curedAt, type Look, lookedAt, makeLook, nextLook, notedAt, stepOf, type Suspect } from "./looking";
 import { whySkipped } from "../why";
 
-const minutes = (look: Look) => `about ${look.minutes === 1 ? "a minute" : `${look.minutes} minutes`}`;
+const minutes = (of: number) => `about ${of <= 1 ? "a minute" : `${Math.ceil(of)} minutes`}`;
 
-/** The look to make next, with its minutes and what it tells; a tap answers it, or goes to where it is entered. */
+/** What to look at next, with its minutes: one look and what it tells, or those that are made in one walk. */
 export function LookNext() {
   const bench = useBench();
   const look = nextLook(bench);
   if (!look || !bench.open) return null;
-  const left = bench.job.machine.looks_left - 1;
+  const { machine } = bench.job;
+  const walk = machine.looks.filter((one) => machine.card.includes(one.key));
+  if (walk.length > 1) return <Walk key={machine.card.join()} looks={walk} />;
+  const left = machine.looks_left - 1;
   return (
     <section className="look-next" aria-label="Look next">
       <small>
-        Look next, {minutes(look)}
+        Look next, {minutes(look.minutes)}
         {look.needs &&
           `; needs ${look.needs === "running" || look.needs === "stopped" ? `it ${look.needs}` : look.needs}`}
       </small>
@@ -29,6 +33,59 @@ export function LookNext() {
       <Answers key={look.key} look={look} skips />
       {left > 0 && <small>Then at most {counted(left, "look")} more.</small>}
     </section>
+  );
+}
+
+/** Looks that are made in one walk: a tick each, and all are kept together. */
+function Walk({ looks }: { looks: Look[] }) {
+  const bench = useBench();
+  const { machine } = bench.job;
+  const [ticked, setTicked] = useState<string[]>([]);
+  const [other, setOther] = useState("");
+  const all = looks.every((look) => ticked.includes(look.key));
+  const keep = () => looks.forEach((look) => void bench.enter({ path: lookedAt(look.key), text: "fine" }));
+  return (
+    <section className="look-next" aria-label="Look next">
+      <small>Look next, one walk, {minutes(machine.card_minutes)}</small>
+      <h3>{machine.card_title}</h3>
+      <ul className="walk">
+        {looks.map((look) => (
+          <li key={look.key}>
+            <Form.Check
+              id={`walk-${look.key}`}
+              label={look.words}
+              checked={ticked.includes(look.key)}
+              onChange={({ target }) =>
+                setTicked(target.checked ? [...ticked, look.key] : ticked.filter((one) => one !== look.key))
+              }
+            />
+            {bench.job.practice && <LookThere look={look} />}
+            {other === look.key ? (
+              <Answers look={look} skips />
+            ) : (
+              <Button variant="link" onClick={() => setOther(look.key)}>
+                something else
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Button disabled={!all} onClick={keep}>
+        All {looks.length} in order
+      </Button>
+    </section>
+  );
+}
+
+/** In practice: what is to be seen there. */
+function LookThere({ look }: { look: Look }) {
+  const bench = useBench();
+  const seen = useMutation({ mutationFn: () => lookAt(bench.job.id, look.key) });
+  if (seen.data) return <p className="look-seen">{seen.data.text}</p>;
+  return (
+    <Button variant="link" disabled={seen.isPending} onClick={() => seen.mutate()}>
+      Look there
+    </Button>
   );
 }
 
@@ -58,6 +115,11 @@ function Answers({ look, skips }: { look: Look; skips?: boolean }) {
           {look.more.length === 0 && (
             <Button variant="outline-primary" onClick={() => answer("not-fine")}>
               {look.not_fine}
+            </Button>
+          )}
+          {look.lacking && (
+            <Button variant="outline-primary" onClick={() => answer("not-here")}>
+              It has none
             </Button>
           )}
           {look.more.map((words) => (
@@ -108,16 +170,20 @@ export function PutRight() {
 
 const STANDS = new Set<Suspect["state"]>(["shown", "likely", "open"]);
 
-/** What else it could be: a line a suspect, its state by shape and word, and what speaks for and against it. */
+/** So many suspects are shown with their chances; the others stand behind one line. */
+const LIKELIEST = 3;
+
+/** How likely something else is, and what: the likeliest with their chances, the others behind a line, and what was looked at. */
 export function CouldBe() {
   const bench = useBench();
   const { machine } = bench.job;
-  const asked = machine.looks.length > 0 || machine.call === "find-fault";
+  const asked = machine.looks.length > 0 || machine.call === "find-fault" || machine.otherwise !== "";
   const [all, setAll] = useState(false);
   const [open, setOpen] = useState(false);
   if (machine.call === "not-ready" && !machine.suspects.some((one) => one.state === "shown")) return null;
-  const standing = machine.suspects.filter((one) => STANDS.has(one.state) && (one.passes || one.state !== "open"));
+  const standing = byChance(machine.suspects.filter((one) => STANDS.has(one.state)));
   const cleared = machine.suspects.filter((one) => !STANDS.has(one.state));
+  const behind = [...standing.slice(LIKELIEST), ...cleared];
   if (!asked && !open)
     return (
       <Button variant="link" className="could-be-open" onClick={() => setOpen(true)}>
@@ -126,21 +192,40 @@ export function CouldBe() {
     );
   return (
     <section className="could-be" aria-label="What it could be">
-      <h3>What it could be</h3>
+      {machine.otherwise ? (
+        <h3 className="otherwise">
+          Something other than the figure <b>{machine.otherwise}</b>
+        </h3>
+      ) : (
+        <h3>What it could be</h3>
+      )}
       <ul>
-        {standing.map((one) => (
+        {[...standing.slice(0, LIKELIEST), ...(all ? behind : [])].map((one) => (
           <SuspectLine key={one.key} suspect={one} />
         ))}
-        {all && cleared.map((one) => <SuspectLine key={one.key} suspect={one} />)}
       </ul>
-      {cleared.length > 0 && !all && (
+      {behind.length > 0 && !all && (
         <Button variant="link" onClick={() => setAll(true)}>
-          {counted(cleared.length, "thing")} ruled out, and how
+          and {behind.length} more{machine.rest && `, together ${machine.rest}`}
         </Button>
+      )}
+      {machine.looked_at && (
+        <p className="looked-at">
+          Looked at <small>{machine.looked_at}</small>
+        </p>
+      )}
+      {machine.seen_before && (
+        <p className="looked-at">
+          Seen before <small>{machine.seen_before}</small>
+        </p>
       )}
     </section>
   );
 }
+
+/** What is shown first, then the likeliest. */
+const byChance = (suspects: Suspect[]) =>
+  [...suspects].sort((a, b) => Number(b.state === "shown") - Number(a.state === "shown") || b.share - a.share);
 
 function SuspectLine({ suspect }: { suspect: Suspect }) {
   const bench = useBench();
@@ -153,11 +238,9 @@ function SuspectLine({ suspect }: { suspect: Suspect }) {
         <StateShape state={suspect.state} />
         <span>
           {suspect.title[0]!.toUpperCase() + suspect.title.slice(1)}
-          <small>
-            {suspect.state_in_words}
-            {said && `: ${said}`}
-          </small>
+          <small>{said ?? suspect.state_in_words}</small>
         </span>
+        {suspect.state !== "shown" && <b>{suspect.chance}</b>}
       </button>
       {open && (
         <div className="suspect-more">
@@ -175,7 +258,7 @@ function SuspectLine({ suspect }: { suspect: Suspect }) {
             looks.map((look) => (
               <div key={look.key}>
                 <p>
-                  {look.words} <small>{minutes(look)}</small>
+                  {look.words} <small>{minutes(look.minutes)}</small>
                 </p>
                 <Answers look={look} />
               </div>
