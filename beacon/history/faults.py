@@ -2,8 +2,9 @@
 
 import datetime
 
-from django.db.models import Count, Max, Sum
-from django.db.models.functions import TruncMonth
+from django.db.models import Count, IntegerField, Max, Sum
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Cast, TruncMonth
 from django.utils import timezone
 from pydantic import BaseModel
 
@@ -13,13 +14,18 @@ from beacon.plant.access import systems
 from beacon.plant.models import Fault
 from beacon.plant.view import Answer
 from wary.machines import all_machines
+from wary.suspects.chances import before, in_words
+from wary.suspects.suspect import Known, Past
 
 MOST = 60
 """So many rows of what fails are shown, those that were found most often."""
 
 
 class FailsView(BaseModel):
-    """A fault of a kind of machine: how often it was found, on how many machines, when last, and the minutes of those visits."""
+    """A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits, and how likely it is at the next one.
+
+    `chance` is in words; empty where it is of no list, or nobody was there since visits are counted.
+    """
 
     kind: str
     title: str
@@ -27,6 +33,7 @@ class FailsView(BaseModel):
     machines: int
     minutes: int
     last: datetime.datetime
+    chance: str
 
 
 class MonthView(BaseModel):
@@ -53,6 +60,13 @@ def what_fails(user: Person, months: int) -> Answer:
         .order_by("-times", "-spent", "title")[:MOST]
     )
     by_month = found.annotate(month=TruncMonth("at")).values("month").annotate(times=Count("id"), spent=Sum("minutes"))
+    visited = (
+        systems(user)
+        .filter(site__organisation=here(user))
+        .values("kind")
+        .annotate(n=Sum(Cast(KeyTextTransform("visits", "past"), IntegerField())))
+    )
+    visits = {one["kind"]: one["n"] or 0 for one in visited}
     return {
         "months_back": months,
         "rows": [
@@ -63,6 +77,7 @@ def what_fails(user: Person, months: int) -> Answer:
                 "machines": row["machines"],
                 "minutes": row["spent"],
                 "last": row["last"],
+                "chance": _chance(row["system__kind"], row["title"], row["times"], visits.get(row["system__kind"], 0)),
             }
             for row in rows
         ],
@@ -71,3 +86,12 @@ def what_fails(user: Person, months: int) -> Answer:
             for row in by_month.order_by("month")
         ],
     }
+
+
+def _chance(kind: str, title: str, times: int, visits: int) -> str:
+    """How likely a fault is at the next visit to a machine of its kind, in words, by what was found over this time."""
+    suspect = next((one for one in all_machines()[kind].all_suspects() if one.title == title), None)
+    if suspect is None or not visits:
+        return ""
+    past = Past(visits_alike=max(visits, times), found_alike={suspect.key: times})
+    return in_words(before(suspect, Known(past=past)))

@@ -7,7 +7,7 @@ from pypdf import PdfReader
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel, PlateChange, System
-from tests.server.plant import PlantTestCase, enter
+from tests.server.plant import PlantTestCase, enter, looked_over
 from tests.server.test_closing import COMPLETE
 
 
@@ -23,6 +23,7 @@ class Metering(PlantTestCase):
         return {path: field["text"] for path, field in view["fields"].items()}
 
     def close(self, job: Job) -> None:
+        looked_over(job, self.plant.technician)
         answer = self.send(f"/api/jobs/{job.id}/close", COMPLETE)
         self.assertEqual(answer.status_code, 200, answer.content)
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from beacon.bench.models import Job
 from beacon.plant.models import Channel, PlateChange, System
-from tests.server.plant import PlantTestCase, enter
+from tests.server.plant import PlantTestCase, enter, looked_over
 from tests.server.test_closing import COMPLETE
 
 FIGURES = {"number": 1, "target": "1000 g", "over": "10 g", "under": "10 g", "fast": "300 g", "medium": "100 g", "fine": "20 g"}  # fmt: skip
@@ -92,6 +92,7 @@ class Recipes(PlantTestCase):
         self.fills(job, "t2", fast="300 g", medium="100 g", fine="32 g")
         self.assertTrue(self.client.get(f"/api/jobs/{job.id}").json()["not_valid"])
         self.fills(job, "t2", 1001, 999, 1000)
+        looked_over(job, self.plant.technician)
         self.assertEqual(self.send(f"/api/jobs/{job.id}/close", COMPLETE).status_code, 200)
         self.channel.refresh_from_db()
         self.assertEqual(self.channel.figures["fine"], "32 g")

@@ -14,7 +14,7 @@ from beacon.printing.certificate import about
 from beacon.records.models import Record
 from tests.added import added
 from tests.server.landed import plain
-from tests.server.plant import PlantTestCase, enter
+from tests.server.plant import PlantTestCase, enter, looked_over
 from tests.worked import WORKED
 from wary.job.file import schema
 
@@ -37,6 +37,7 @@ class Walked(PlantTestCase):
             system = cls.plant.add_system(f"For {one.method}", one.kind, one.profile, one.plates)
             job = cls.plant.job(one.method, system)
             enter(job, cls.plant.technician, one.texts)
+            looked_over(job, cls.plant.technician)
             cls.files[one.method] = client.get(f"/api/jobs/{job.id}/job.json").content
             answer = client.post(f"/api/jobs/{job.id}/close", json.dumps(ASKED), content_type="application/json")
             assert answer.status_code == 200, f"{one.method}: {answer.content!r}"
@@ -186,6 +187,7 @@ class AddedOnly(PlantTestCase):
     def test_it_is_closed_sealed_printed_and_comes_in_again(self) -> None:
         job = self.opened()
         self.send_entries(job, self.TEXTS | {"trials.t1.trays.c.set_aside": "two trays at once"})
+        looked_over(job, self.plant.technician)
         answer = self.send(f"/api/jobs/{job.id}/close", {"signed": "Ines", "outcome": "complete"})
         self.assertEqual(answer.status_code, 200, answer.content)
         record = Record.objects.get(job=job)

@@ -13,7 +13,7 @@ from pydantic import BaseModel
 
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
 from wary.job.fold import Folding
-from wary.job.places import list_at
+from wary.job.places import LOOKED, list_at
 from wary.job.subject import Subject
 from wary.job.titles import belongs_to
 from wary.log import EMPTY, Entry
@@ -81,12 +81,15 @@ def story(
     numbers: dict[str, list[str]] = {}
     known = False
     for place, entry in enumerate(entries[:MOST_FOLLOWED]):
+        worth = _worth(snapshot, entry)
         folding.take(entry, partial(_at_path, entries[: place + 1]))
         snapshot = assess_again(snapshot, folding.fold(), [entry.path], day)
         now = at(entry.at)
         words = _written(order, entry, numbers)
         if words:
             rows.append(StoryRow(at=now, kind="wrote", words=words))
+        if worth:
+            rows.append(StoryRow(at=now, kind="said", words=worth))
         after = _calls(snapshot)
         for part, (call, said) in after.items():
             shows = entry.source != "record" and _shows(snapshot, part, truth, machine.hidden.codes)
@@ -96,6 +99,29 @@ def story(
         calls = after
     rows.sort(key=lambda row: (row.at, row.kind == "did"))
     return Story(rows=rows, known=_known(rows, truth))
+
+
+def _worth(snapshot: Snapshot, entry: Entry) -> str:
+    """What the best next look was worth as something else was looked at, or a figure set; empty where it was the best, or none was asked for."""
+    machine = snapshot.machine
+    best = machine.next_look
+    head, _, key = entry.path.partition(".")
+    if best is None or best.own or not entry.text or entry.source == "record":
+        return ""
+    about = f"“{best.look.words}” was worth {_about(best.worth)} for its {_about(best.look.minutes)}"
+    if entry.path.rpartition("/")[2] == "read_back":
+        return f"A figure was set before it was looked at: {about}."
+    made = next((one for one in machine.others if one.look.key == key), None)
+    if head != LOOKED or made is None or made.look.key in {one.look.key for one in machine.card}:
+        return ""
+    return f"The best next look was another: {about}; the one that was made {_about(made.worth)}."
+
+
+def _about(minutes: float) -> str:
+    """Minutes as one speaks of them."""
+    if minutes < 0.75:
+        return "less than a minute"
+    return "a minute" if minutes < 1.5 else f"{minutes:.0f} minutes"
 
 
 def _at_path(entries: Sequence[Entry], path: str) -> list[Entry]:

@@ -8041,7 +8041,9 @@ export interface components {
         };
         /**
          * FailsView
-         * @description A fault of a kind of machine: how often it was found, on how many machines, when last, and the minutes of those visits.
+         * @description A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits, and how likely it is at the next one.
+         *
+         *     `chance` is in words; empty where it is of no list, or nobody was there since visits are counted.
          */
         FailsView: {
             /** Kind */
@@ -8059,6 +8061,8 @@ export interface components {
              * Format: date-time
              */
             last: string;
+            /** Chance */
+            chance: string;
         };
         /**
          * FaultsView

@@ -54,6 +54,7 @@ export function WhatFails() {
               <th className="num">Times</th>
               <th className="num">Machines</th>
               <th className="num">Time spent</th>
+              <th className="num">At a visit</th>
               <th>Last</th>
             </tr>
           </thead>
@@ -70,6 +71,9 @@ export function WhatFails() {
                 </td>
                 <td className="num" data-head="Time spent">
                   {inHours(row.minutes)}
+                </td>
+                <td className="num text-nowrap" data-head="At a visit">
+                  {row.chance}
                 </td>
                 <td className="text-nowrap" data-head="Last">
                   {day(row.last)}
