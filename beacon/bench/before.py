@@ -60,7 +60,8 @@ def _past(channel: Channel) -> Past:
     seen = {look: f"on {in_words(system.site.day_of(at))}" for look, at in days.items() if last is None or last < at}
     # A recipe that was never run, of a machine that is known.
     known = channel.proved_at or channel.factor or channel.zero or channel.figures
-    never = bool(kept.get("visits")) and not known
+    closed = Job.objects.filter(channel=channel, closed_at__isnull=False, practice=False)
+    never = bool(kept.get("visits")) and not known and not closed.exists()
     return Past(
         kept.get("visits", 0),
         kept.get("adjusted", 0),

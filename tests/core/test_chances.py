@@ -167,7 +167,7 @@ class Chances(unittest.TestCase):
     def test_they_are_said_as_one_can_believe_them(self) -> None:
         self.assertEqual([one_in(chance) for chance in (0.5, 0.21, 0.034, 0.006, 0.001)], [2, 5, 30, 200, 0])
         self.assertEqual(in_words(0.034), "1 in 30")
-        self.assertEqual(in_words(0.001), "less than 1 in 200")
+        self.assertEqual(in_words(0.001), "under 1 in 200")
         self.assertEqual(in_words(0.93), "9 in 10")
         self.assertEqual([believed(chance) for chance in (0.034, 0.0004, 0.81)], [0.0333, 0.001, 0.8])
 

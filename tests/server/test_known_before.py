@@ -61,6 +61,14 @@ class KnownBefore(PlantTestCase):
         System.objects.filter(pk=like.pk).update(site=Plant("Elsewhere").site)
         self.assertEqual(self.past(self.platform).visits_alike, 0)
 
+    def test_a_recipe_that_was_never_run_was_never_set_and_one_that_was_has_been(self) -> None:
+        self.assertFalse(self.past(self.platform).first, "nobody says that this machine was never set")
+        self.visited(self.platform)
+        self.assertFalse(self.past(self.platform).first)
+        other = Channel.objects.create(system=self.platform, name="the other deck", place=1)
+        other = Channel.objects.select_related("system__site").get(pk=other.pk)
+        self.assertTrue(known_before(other, timezone.now()).past.first)
+
     def test_two_jobs_that_close_at_the_same_machine_are_both_counted(self) -> None:
         first, second = (self.plant.job("zero-span", self.platform) for _ in range(2))
         for job in (first, second):

@@ -241,9 +241,7 @@ LIKELIEST = 3
 
 def _rest(found: MachineCall) -> str:
     """How likely one of the suspects beyond the likeliest is, in words; empty where there are none."""
-    shares = sorted(
-        (found.chances.of.get(one.suspect.key, 0.0) for one in found.suspects if one.stands_out), reverse=True
-    )
+    shares = sorted((found.chances.of.get(one.suspect.key, 0.0) for one in found.suspects), reverse=True)
     return in_words(sum(shares[LIKELIEST:])) if len(shares) > LIKELIEST else ""
 
 

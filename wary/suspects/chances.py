@@ -162,7 +162,7 @@ def in_words(chance: float) -> str:
     if chance > 2 / 3:
         return f"{min(9, round(chance * 10))} in 10"
     many = one_in(chance)
-    return f"1 in {many}" if many else f"less than 1 in {BELIEVED[-1]}"
+    return f"1 in {many}" if many else f"under 1 in {BELIEVED[-1]}"
 
 
 # --- what a look is worth ----------------------------------------------------------------------

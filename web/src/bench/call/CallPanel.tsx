@@ -39,6 +39,7 @@ function Verdict({ part }: { part: PartView }) {
   const bench = useBench();
   const answer = useSaid(part);
   const first = bench.job.machine.looks.length > 0;
+  const likely = !first && bench.job.machine.otherwise !== "";
   return (
     <>
       <h2>{bench.method(part).question}</h2>
@@ -59,9 +60,10 @@ function Verdict({ part }: { part: PartView }) {
       ))}
       {first && <CouldBe />}
       <KeyIn part={part} later={answer.call !== "adjust"} />
+      {likely && <CouldBe />}
       <Reasons part={part} said={answer.reasons} />
       <Unseen />
-      {!first && <CouldBe />}
+      {!first && !likely && <CouldBe />}
       <Next part={part} />
     </>
   );
@@ -74,8 +76,8 @@ function Reasons({ part, said: reasons }: { part: PartView; said: Schemas["Reaso
   const hasLeft = bench.rows(at(part.key, "as_left")).length > 0;
   const list = at(part.key, hasLeft ? "as_left" : "runs");
   const said = new Set([...answer.reasons, ...reasons].map((reason) => reason.text));
-  // What stands as the lead, with the look to make, is not said twice.
-  const listed = reasons.filter((reason) => reason.code !== "look-first");
+  // What stands as the lead, with the look to make, or as the one number, is not said twice.
+  const listed = reasons.filter((reason) => reason.code !== "look-first" && reason.code !== "otherwise");
   const checks = answer.checks.filter((check) => check.state !== "pass" && !said.has(check.text));
   const ends = bench.job.loose_ends.filter((end) => !end.done);
   const runAt = (place: number | null | undefined) => (place == null ? undefined : bench.rows(list)[place]?.row);

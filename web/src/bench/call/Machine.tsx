@@ -41,7 +41,7 @@ function Walk({ looks }: { looks: Look[] }) {
   const bench = useBench();
   const { machine } = bench.job;
   const [ticked, setTicked] = useState<string[]>([]);
-  const [other, setOther] = useState("");
+  const [some, setSome] = useState(false);
   const all = looks.every((look) => ticked.includes(look.key));
   const keep = () => looks.forEach((look) => void bench.enter({ path: lookedAt(look.key), text: "fine" }));
   return (
@@ -60,19 +60,20 @@ function Walk({ looks }: { looks: Look[] }) {
               }
             />
             {bench.job.practice && <LookThere look={look} />}
-            {other === look.key ? (
-              <Answers look={look} skips />
-            ) : (
-              <Button variant="link" onClick={() => setOther(look.key)}>
-                something else
-              </Button>
-            )}
+            {some && !ticked.includes(look.key) && <Answers look={look} skips />}
           </li>
         ))}
       </ul>
-      <Button disabled={!all} onClick={keep}>
-        All {looks.length} in order
-      </Button>
+      <div className="look-answers">
+        <Button disabled={!all} onClick={keep}>
+          All {looks.length} in order
+        </Button>
+        {!some && (
+          <Button variant="link" onClick={() => setSome(true)}>
+            something is not
+          </Button>
+        )}
+      </div>
     </section>
   );
 }
@@ -172,6 +173,8 @@ const STANDS = new Set<Suspect["state"]>(["shown", "likely", "open"]);
 
 /** So many suspects are shown with their chances; the others stand behind one line. */
 const LIKELIEST = 3;
+/** What is less likely than one in two hundred is not believed to be the matter. */
+const BELIEVED = 0.005;
 
 /** How likely something else is, and what: the likeliest with their chances, the others behind a line, and what was looked at. */
 export function CouldBe() {
@@ -181,9 +184,9 @@ export function CouldBe() {
   const [all, setAll] = useState(false);
   const [open, setOpen] = useState(false);
   if (machine.call === "not-ready" && !machine.suspects.some((one) => one.state === "shown")) return null;
-  const standing = byChance(machine.suspects.filter((one) => STANDS.has(one.state)));
-  const cleared = machine.suspects.filter((one) => !STANDS.has(one.state));
-  const behind = [...standing.slice(LIKELIEST), ...cleared];
+  const ordered = byChance(machine.suspects);
+  const likeliest = ordered.filter((one) => one.state === "shown" || one.share >= BELIEVED).slice(0, LIKELIEST);
+  const behind = ordered.filter((one) => !likeliest.includes(one));
   if (!asked && !open)
     return (
       <Button variant="link" className="could-be-open" onClick={() => setOpen(true)}>
@@ -200,7 +203,7 @@ export function CouldBe() {
         <h3>What it could be</h3>
       )}
       <ul>
-        {[...standing.slice(0, LIKELIEST), ...(all ? behind : [])].map((one) => (
+        {[...likeliest, ...(all ? behind : [])].map((one) => (
           <SuspectLine key={one.key} suspect={one} />
         ))}
       </ul>
