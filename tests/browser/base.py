@@ -6,6 +6,7 @@ from test to test, and what people leave in it (cookies, its store) is cleared b
 
 import atexit
 import os
+import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -215,6 +216,9 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
         while self.still_there(box):
             expect(kept).not_to_contain_text("on the way")
             words = box.locator("h3").inner_text()
+            if box.locator(".walk").count():
+                self.make_walk(box)
+                continue
             answer = box.locator(".look-answers button").first
             if answer.inner_text() == "Go there":
                 box.get_by_role("button", name="skip it, and why").click()
@@ -227,6 +231,21 @@ class BrowserTestCase(EmptiedTestCase, LiveServerTestCase):
                     expect(box.locator(".look-seen")).to_be_visible()
                 answer.click()
             expect(box.locator("h3").filter(has_text=words)).to_have_count(0)
+
+    def make_walk(self, box: Locator) -> None:
+        """Makes the looks of one walk: nothing is found, and all are kept together."""
+        first = box.locator(".walk label").first.inner_text()
+        for tick in box.get_by_role("checkbox").all():
+            tick.check()
+        box.get_by_role("button", name=re.compile("^All .* in order")).click()
+        expect(box.locator(".walk label").filter(has_text=first)).to_have_count(0)
+
+    def answer_look(self, box: Locator) -> None:
+        """Says of what is to be looked at next that nothing is wrong there."""
+        if box.locator(".walk").count():
+            self.make_walk(box)
+        else:
+            box.locator(".look-answers button").first.click()
 
     def wait_until(self, so: Callable[[], bool], seconds: float = 20) -> None:
         """Waits until something in the database is so."""

@@ -50,7 +50,7 @@ class OnTheBench(Looking):
             where = self.page.locator(".figure-look")
             if where.count():
                 seen.add((where.inner_text().strip(), spots.count()))
-            self.next.locator(".look-answers button").first.click()
+            self.answer_look(self.next)
             expect(self.next.locator("h3").filter(has_text=words)).to_have_count(0)
             if not self.still_there(self.next):
                 break
@@ -156,11 +156,11 @@ class OnTheBench(Looking):
         expect(self.page.get_by_role("region", name="What it could be")).to_be_visible()
 
     def test_a_look_with_a_place_of_its_own_leads_there(self) -> None:
-        self.plant.add_system("Platform", "platform", "vessel", {"capacity": "1500 kg", "division": "0.5 kg"})
+        platform = self.plant.add_system(
+            "Platform", "platform", "vessel", {"capacity": "1500 kg", "division": "0.5 kg"}
+        )
         page = self.page
-        page.goto("/systems")
-        page.get_by_role("link", name="Platform").click()
-        page.get_by_role("button", name=re.compile("Begin a visit")).click()
+        page.goto(f"/jobs/{self.plant.job('visit', platform).id}")
         self.go("The test load")
         page.locator("[data-path='inputs.test_load']").fill("400 kg")
         self.go("Passes")
@@ -187,7 +187,7 @@ class OnATablet(Looking):
         page.get_by_label("Why it is not looked at").fill("no ladder here")
         page.get_by_role("button", name="Skip it", exact=True).click()
         expect(box.locator("h3")).not_to_have_text(words)
-        box.locator(".look-answers button").first.click()
+        self.answer_look(box)
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), self.size["width"])
 
 

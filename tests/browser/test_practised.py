@@ -38,7 +38,7 @@ class WholeVisits(AtStandIns):
         page.get_by_label("Display read as").select_option("totals")
         for _ in range(3):
             self.a_lorry()
-        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        expect(page.locator(".call .verdict")).to_contain_text("first")
         self.make_looks()
         expect(page.locator(".call .verdict")).to_contain_text("Adjust")
         figure = page.locator(".call .key-in strong").inner_text()

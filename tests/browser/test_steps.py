@@ -154,7 +154,9 @@ class EveryStep(BrowserTestCase):
         for one in WORKED:
             with self.subTest(one.method):
                 page = self.work(one)
-                expect(page.locator(".call .verdict")).to_contain_text(one.headline)
+                # A constant that was moved is looked at before it is closed.
+                headline = "Look first" if one.method == "constant-catch" else one.headline
+                expect(page.locator(".call .verdict")).to_contain_text(headline)
                 self.assertEqual(page.locator(".entry-wrong").count(), 0)
                 # The bench scrolls inside itself: the call and the run sheet stay where they are.
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollHeight - innerHeight"), 0)
@@ -200,7 +202,7 @@ class Added(BrowserTestCase):
             expect(inner.locator("tbody tr:has(.tally-number)")).to_have_count(number)
             expect(weight).to_be_focused()
             expect(weight).to_have_value("")
-        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        expect(page.locator(".call .verdict")).to_contain_text("Turn the stroke")
         weight.press("x")
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_label("What happened to it?")).to_be_focused()
@@ -210,7 +212,7 @@ class Added(BrowserTestCase):
         expect(inner).to_contain_text("set aside: two trays at once")
         expect(page.locator(".figure")).to_contain_text("capacity 500 g")
         page.keyboard.press("Control+z")
-        expect(page.locator(".call .verdict")).to_contain_text("Look first")
+        expect(page.locator(".call .verdict")).to_contain_text("Turn the stroke")
         page.keyboard.press("Control+z")
         expect(page.locator(".call .verdict")).to_contain_text("It fills what it should")
         page.reload()

@@ -476,12 +476,12 @@ class JudgedFillTuning(FillTuning):
         return Errors(first, last if len(trials) > 1 else None)
 
     def tried(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> tuple[float, float] | None:
-        """A move is to bring the mean of the trial before it onto the target."""
+        """A move of fine is to bring the mean of the trial before it onto the target; what is moved before fine is moved for the spread."""
         pack = _pack(given)
-        trials = [trial for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
-        if not pack or len(trials) < 2:
+        made = [(one, trial) for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
+        if not pack or len(made) < 2 or made[-1][0].fine == made[-2][0].fine:
             return None
-        before, last = (trial.mean / pack.target * 100 for trial in trials[-2:])
+        before, last = (trial.mean / pack.target * 100 for _, trial in made[-2:])
         return before, before - last
 
     def draw(self, given: FillTuningInputs, seen: Seen) -> drawings.Fills:

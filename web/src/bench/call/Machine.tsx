@@ -241,7 +241,10 @@ function SuspectLine({ suspect }: { suspect: Suspect }) {
         <StateShape state={suspect.state} />
         <span>
           {suspect.title[0]!.toUpperCase() + suspect.title.slice(1)}
-          <small>{said ?? suspect.state_in_words}</small>
+          <small>
+            {suspect.state === "shown" && "shown: "}
+            {said ?? suspect.state_in_words}
+          </small>
         </span>
         {suspect.state !== "shown" && <b>{suspect.chance}</b>}
       </button>
