@@ -4,6 +4,6 @@ Pure Python. It keeps no state, opens no file but what its command line is given
 nothing of a database or a screen.
 """
 
-VERSION = "0.13.0"
+VERSION = "0.14.0"
 """The version of the whole product, as CHANGELOG.md has it; it stands on the page and in the files that are written."""
 WRITTEN_BY = f"Wary Beacon {VERSION}"
