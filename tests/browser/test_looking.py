@@ -171,6 +171,95 @@ class OnTheBench(Looking):
         expect(page.get_by_role("heading", name="Each corner in turn")).to_be_visible()
 
 
+class OnOneWalk(Looking):
+    """A loader that nobody looked over yet, and that is out: what is worth a look is seen in one walk round it."""
+
+    def bench(self, texts: dict[str, str] | None = None) -> Job:
+        loader = self.plant.add_system("Loader", "lift-arm", "lift-arm", {})
+        self.job = self.plant.job("load-comparison", loader)
+        rows = {f"runs.r{n}.reference": f"{kg} kg" for n, kg in enumerate((804, 1206, 655))}
+        rows |= {f"runs.r{n}.indicated": f"{kg * 1.052:.0f} kg" for n, kg in enumerate((804, 1206, 655))}
+        enter(self.job, self.plant.technician, rows | (texts or {}))
+        self.page.goto(f"/jobs/{self.job.id}")
+        expect(self.page.locator(".kept")).to_contain_text("kept")
+        return self.job
+
+    def looked(self) -> dict[str, str]:
+        expect(self.page.locator(".kept")).not_to_contain_text("on the way")
+        return dict(Entry.objects.filter(job=self.job, path__startswith="looked.").values_list("path", "text"))
+
+    def test_all_are_ticked_and_kept_together_and_one_number_stands_under_them(self) -> None:
+        self.bench()
+        page = self.page
+        expect(page.locator(".call .verdict")).to_contain_text("One walk first")
+        expect(self.next).to_contain_text("Round the machine")
+        could = page.get_by_role("region", name="What it could be")
+        expect(could).to_contain_text(re.compile(r"Something other than the figure\s*1 in \d"))
+        expect(could.get_by_role("listitem")).to_have_count(3)
+        ticks = self.next.get_by_role("checkbox")
+        many = ticks.count()
+        self.assertGreater(many, 2)
+        all_of_them = self.next.get_by_role("button", name=f"All {many} in order")
+        expect(all_of_them).to_be_disabled()
+        self.assert_accessible()
+        for tick in ticks.all():
+            tick.check()
+        self.assertEqual(self.looked(), {}, "nothing is kept before all are")
+        all_of_them.click()
+        self.wait_until(lambda: len(self.looked()) == many)
+        self.assertEqual(set(self.looked().values()), {"fine"})
+        expect(self.next.locator(".walk")).to_have_count(0)
+
+    def test_something_that_is_not_in_order_is_said_where_it_is(self) -> None:
+        self.bench()
+        self.next.get_by_role("checkbox", name="Read the oil's temperature").check()
+        self.next.get_by_role("button", name="something is not").click()
+        self.next.get_by_role("listitem").filter(has_text="Look at the pins").get_by_role(
+            "button", name="Dry or worn"
+        ).click()
+        expect(self.page.locator(".call .verdict")).to_contain_text("A pin is dry")
+        self.wait_until(lambda: self.looked() == {"looked.pin": "not-fine"})
+
+    def test_what_somebody_else_saw_meanwhile_goes_and_the_ticks_stay(self) -> None:
+        self.bench()
+        oil = self.next.get_by_role("checkbox", name="Read the oil's temperature")
+        oil.check()
+        enter(self.job, self.plant.lead, {"looked.pin": "fine"})
+        expect(self.next.locator(".walk")).not_to_contain_text("Look at the pins")
+        expect(oil).to_be_checked()
+
+    def test_what_the_machine_has_not_is_said_once(self) -> None:
+        self.bench()
+        self.next.get_by_role("button", name="something is not").click()
+        valve = self.next.get_by_role("listitem").filter(has_text="Look at the flow valve")
+        valve.get_by_role("button", name="It has none").click()
+        self.wait_until(lambda: self.looked() == {"looked.flow": "not-here"})
+        expect(self.next).not_to_contain_text("flow valve")
+
+
+class OnOneWalkStanding(OnOneWalk):
+    """The same on a phone: the call is a sheet that is drawn up."""
+
+    size = {"width": 390, "height": 844}
+
+    def bench(self, texts: dict[str, str] | None = None) -> Job:
+        job = super().bench(texts)
+        self.page.locator(".call-bar").click()
+        return job
+
+    def test_all_are_ticked_and_kept_together_and_one_number_stands_under_them(self) -> None:
+        self.bench()
+        self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), self.size["width"])
+        self.answer_look(self.next)
+        self.wait_until(lambda: len(self.looked()) > 2)
+
+    def test_something_that_is_not_in_order_is_said_where_it_is(self) -> None:
+        self.bench()
+        self.next.get_by_role("button", name="something is not").click()
+        self.next.get_by_role("listitem").filter(has_text="Watch the lever").get_by_role("button").nth(1).click()
+        self.wait_until(lambda: self.looked() == {"looked.lever": "not-fine"})
+
+
 class OnATablet(Looking):
     size = {"width": 820, "height": 1180}
 

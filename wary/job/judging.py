@@ -24,7 +24,7 @@ from wary.quantities import Quantity
 from wary.results import JSON
 from wary.rules.assessment import ADJUST, FIND_FAULT, KEEP_TESTING, LEAVE, Call, Reason
 from wary.rules.call import HEADLINES
-from wary.suspects.chances import Chances, believed, cards, chances, in_words, together, worth_of
+from wary.suspects.chances import Chances, believed, cards, chances, in_words, to_be_shown, together
 from wary.suspects.suspect import FINDINGS, OFF, Finding, Known, Look, Suspect, Weighed
 from wary.suspects.weighing import BY_ARITHMETIC, by_look, passing_for, tells_most, unexplained, weighed
 
@@ -148,7 +148,9 @@ class _Judging:
         # What nobody ever set is expected to be off: that is no finding.
         finding = None if self.case.never_set and self.finding in OFF else self.finding
         self.chances = chances(self.suspects, self.signs, finding, self.known)
-        self.standing = {one.suspect.key for one in self.found if one.stands_out}
+        standing = [one for one in self.found if one.stands_out]
+        self.standing = {one.suspect.key for one in standing}
+        self.shows = to_be_shown(standing, self.chances)
 
     # --- rules ----------------------------------------------------------------------------------
 
@@ -428,8 +430,7 @@ class _Judging:
     def _asked(self, look: Look) -> LookAsked:
         of = looks_of(self.case.machine)[look.key][1]
         path, own = self.paths.get(look.key, ("", False))
-        standing = [one for one in self.found if one.stands_out]
-        worth = worth_of(look, standing, self.chances, self.harm)
+        worth = self.shows.get(look.key, 0.0) * look.finds * self.harm
         return LookAsked(look, path, tuple(key for key in of if key in self.standing), worth, own)
 
     def _unseen(self) -> tuple[LookAsked, ...]:

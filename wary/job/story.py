@@ -12,12 +12,14 @@ from typing import Literal
 from pydantic import BaseModel
 
 from wary.job.assess import Snapshot, assess, assess_again, parts_of
+from wary.job.evidence import looks_of
 from wary.job.fold import Folding
 from wary.job.places import LOOKED, list_at
 from wary.job.subject import Subject
 from wary.job.titles import belongs_to
 from wary.log import EMPTY, Entry
-from wary.machines.machine import Part
+from wary.machines.machine import Machine, Part
+from wary.methods.reads import in_words
 from wary.rules.assessment import ADJUST, FIND_FAULT, LEAVE, Call
 from wary.simulators.stand_in import SKIP, Action, Right, StandIn, Truth, by_time
 
@@ -85,7 +87,7 @@ def story(
         folding.take(entry, partial(_at_path, entries[: place + 1]))
         snapshot = assess_again(snapshot, folding.fold(), [entry.path], day)
         now = at(entry.at)
-        words = _written(order, entry, numbers)
+        words = _seen(subject.machine, entry) or _written(order, entry, numbers)
         if words:
             rows.append(StoryRow(at=now, kind="wrote", words=words))
         if worth:
@@ -146,6 +148,13 @@ def _shows(snapshot: Snapshot, part: str, truth: Truth, codes: tuple[str, ...]) 
     if any(code in given or code in {f"{method.key}:{one}" for one in given} for code in codes):
         return True
     return answer.call == _SAYS[truth.right] and (answer.call == FIND_FAULT or method.compares)
+
+
+def _seen(machine: Machine, entry: Entry) -> str:
+    """A look with what it came to, as a sentence; empty for another entry."""
+    head, _, key = entry.path.partition(".")
+    look = looks_of(machine).get(key) if head == LOOKED and entry.text else None
+    return in_words(look[0], entry.text) if look else ""
 
 
 def _written(order: tuple[tuple[str, str], ...], entry: Entry, numbers: dict[str, list[str]]) -> str:

@@ -6,9 +6,10 @@ finding and what was looked at weigh them (Bayes' rule). Two may be there at onc
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from wary.suspects.suspect import OFF, Finding, Known, Look, Sign, Suspect, Usual, Weighed
-from wary.suspects.weighing import lacking
+from wary.suspects.weighing import decides, lacking
 
 BEFORE: dict[Usual, float] = {"often": 1 / 25, "at-times": 1 / 100, "seldom": 1 / 400}
 """The chance that a suspect is there at a visit, before anything is known of the machine."""
@@ -177,13 +178,19 @@ class Card:
     worth: float
 
 
-def worth_of(look: Look, standing: Iterable[Weighed], known: Chances, harm: float) -> float:
-    """What a look is worth, min: chance × how well it finds × harm, over the suspects that it can show."""
-    share = 0.0
+def to_be_shown(standing: Iterable[Weighed], chances_of: Chances) -> dict[str, float]:
+    """What each look could show, by its key: the chances of the suspects that it can show, together."""
+    found: dict[str, float] = {}
     for one in standing:
-        if any(tell.look.key == look.key and (tell.sure or tell.clears) for tell in one.suspect.tells):
-            share += known.of.get(one.suspect.key, 0.0)
-    return share * look.finds * harm
+        chance = chances_of.of.get(one.suspect.key, 0.0)
+        for key in _shown_by(one.suspect):
+            found[key] = found.get(key, 0.0) + chance
+    return found
+
+
+@lru_cache(maxsize=512)
+def _shown_by(suspect: Suspect) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(tell.look.key for tell in suspect.tells if decides(tell)))
 
 
 def together(looks: Sequence[Look], begun: Mapping[str, float]) -> float:

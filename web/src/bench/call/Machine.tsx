@@ -19,7 +19,7 @@ export function LookNext() {
   if (!look || !bench.open) return null;
   const { machine } = bench.job;
   const walk = machine.looks.filter((one) => machine.card.includes(one.key));
-  if (walk.length > 1) return <Walk key={machine.card.join()} looks={walk} />;
+  if (walk.length > 1) return <Walk key={machine.card_title} looks={walk} />;
   const left = machine.looks_left - 1;
   return (
     <section className="look-next" aria-label="Look next">
