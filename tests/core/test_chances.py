@@ -320,6 +320,33 @@ class Priced(unittest.TestCase):
         self.assertEqual((machine.call, codes(machine)[0]), ("keep-testing", "look-first"))
 
 
+class BesideOneMoreRun(unittest.TestCase):
+    def cart(self, **looked: str) -> AtWork:
+        work = AtWork("cart", "load-comparison").enter({"inputs.indicated_division": "1 kg"}, "record")
+        work.rows("runs", {"reference": "2000 kg", "indicated": "1940 kg"})
+        return work.enter({f"looked.{key}": text for key, text in looked.items()})
+
+    def test_one_more_run_is_asked_for_and_no_look_beside_it(self) -> None:
+        machine = self.cart().snapshot.machine
+        self.assertEqual((machine.call, machine.looks), ("keep-testing", ()))
+
+    def test_where_something_speaks_for_a_suspect_the_look_at_it_stands_beside_the_run(self) -> None:
+        machine = self.cart(captured="not-fine").snapshot.machine
+        likely = {one.suspect.key for one in machine.suspects if one.state == "likely"}
+        self.assertTrue(likely)
+        self.assertTrue(machine.looks)
+        self.assertTrue(all(likely & set(one.of) for one in machine.looks))
+
+
+class PutBack(unittest.TestCase):
+    def test_the_settings_from_before_stand_first_whatever_they_are_called(self) -> None:
+        catch = {"constant": "8000", "controller": "200 kg", "gross": "202.4 kg", "tare": "12 kg"}
+        work = AtWork("spreader").rows("runs", catch, catch | {"constant": "8403", "gross": "212.1 kg"})
+        machine = work.enter({"looked.drip": NOT_FINE}).snapshot.machine
+        self.assertEqual(codes(machine)[:2], ["put-back", "suspect"])
+        self.assertIn("put the old figure, 8000, back first", machine.reasons[0].text)
+
+
 class InAFile(unittest.TestCase):
     def test_what_was_known_before_is_written_and_read_again(self) -> None:
         past = Past(3, 1, 40, {"water": 2.0}, {"count": "on 4 May"}, frozenset({"box"}))

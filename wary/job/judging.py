@@ -177,7 +177,15 @@ class _Judging:
         # After a repair it begins with the looks that would have shown it.
         again = [one for one in self.found if one.suspect.key in self.case.repaired and one.stands_out]
         call, headline, lead = part.assessment.call, part.assessment.headline, part.assessment.lead
-        return self._call(call, headline, lead, reasons, self._open(again) if again else (), aside)
+        looks = self._open(again) if again else self._spoken_for() if call == KEEP_TESTING else ()
+        return self._call(call, headline, lead, reasons, looks, aside)
+
+    def _spoken_for(self) -> list[LookAsked]:
+        """Beside one more run that a part wants: looks at what something speaks for, where they are worth their minutes."""
+        likely = {one.suspect.key for one in self.found if one.state == "likely"}
+        if not likely:
+            return []
+        return [one for one in self._worth_it([]) if likely & set(one.of) and not one.own]
 
     def _call(
         self,
@@ -228,7 +236,9 @@ class _Judging:
             text = f"{suspect.title[0].upper()}{suspect.title[1:]}. {why} {suspect.cure} {suspect.again}"
             reasons.append(Reason(SUSPECT, text, {"suspect": suspect.key}))
         if any(part.changed for part in self.case.parts):
-            before = f", {self.case.factor_before}," if self.case.factor_before else ""
+            changed = next(part for part in self.case.parts if part.changed)
+            was = changed.method.set_before(changed.given) or self.case.factor_before
+            before = f", {was}," if was else ""
             text = f"Something was changed in this visit over it: put the old figure{before} back first."
             reasons.insert(0, Reason(PUT_BACK, text))
         title = found[0].suspect.title

@@ -254,6 +254,10 @@ class Method(Generic[Given, Found]):
         """What it found and left; None for a method that compares nothing."""
         return None
 
+    def set_before(self, given: Given) -> str:
+        """What was set before it was changed in this job, in words; empty where that is the factor, or nothing was read."""
+        return ""
+
     def tried(self, given: Given, answer: Assessment[Found]) -> tuple[float, float] | None:
         """By how much the last move was to change what is read, and by how much it did, in per cent; None where nothing was moved."""
         errors = self.errors(given, answer)

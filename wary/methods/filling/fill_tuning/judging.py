@@ -475,6 +475,11 @@ class JudgedFillTuning(FillTuning):
         first, last = (trial.mean / pack.target * 100 for trial in (trials[0], trials[-1]))
         return Errors(first, last if len(trials) > 1 else None)
 
+    def set_before(self, given: FillTuningInputs) -> str:
+        first = next(iter(given.trials or []), None)
+        cuts = [("fast", first.fast), ("medium", first.medium), ("fine", first.fine)] if first else []
+        return ", ".join(f"{name} {cut.text}" for name, cut in cuts if cut)
+
     def tried(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> tuple[float, float] | None:
         """A move of fine is to bring the mean of the trial before it onto the target; what is moved before fine is moved for the spread."""
         pack = _pack(given)

@@ -288,6 +288,10 @@ class JudgedConstantCatch(ConstantCatch):
     def assess(self, given: ConstantCatchInputs, setting: Setting) -> Assessment[ConstantResults]:
         return _Closing(self, given, setting).answer()
 
+    def set_before(self, given: ConstantCatchInputs) -> str:
+        first = next((run.constant for run in given.runs or [] if run.constant), None)
+        return shown(first, 6) if first else ""
+
     def tried(self, given: ConstantCatchInputs, answer: Assessment[ConstantResults]) -> tuple[float, float] | None:
         """A new constant is to bring controller and scale together."""
         runs = [one for one in given.runs or [] if one.set_aside is None and one.constant]

@@ -225,6 +225,9 @@ class MeterCatch(Method[MeterCatchInputs, MeterResults]):
         off = value_of(answer.results.difference)
         return None if off is None else Errors(off)
 
+    def set_before(self, given: MeterCatchInputs) -> str:
+        return given.old_value.text if given.old_value else ""
+
     def hands_back(self, given: MeterCatchInputs, answer: Assessment[MeterResults], plates: object) -> HandsBack:
         """The value for one turn, once it is keyed in."""
         return (
