@@ -29,6 +29,8 @@ class WholeTest(BrowserTestCase):
         self.type_run("32.61", "12.74", "20.13")
         expect(page.locator(".verdict").first).to_contain_text("Keep testing: one more run")
         self.type_run("33.35", "12.74", "20.91")
+        expect(page.locator(".call .verdict")).to_contain_text("first")
+        self.make_looks()
         expect(page.locator(".call .verdict")).to_contain_text("Adjust, down")
         expect(page.locator(".call .key-in strong")).to_have_text("1.1260")
         page.locator(".call").get_by_label("Instrument now shows").fill("11.260")

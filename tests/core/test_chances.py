@@ -234,11 +234,19 @@ class WhatMaySpeak(unittest.TestCase):
         self.assertEqual(codes(machine)[0], "suspect")
         self.assertIn("container", machine.reasons[0].text)
 
+    def test_a_factor_on_record_was_set_once_also_at_the_first_visit_that_is_written_down(self) -> None:
+        known = platform("398.2 kg").enter(FREE).enter({"occasion": "first"}).snapshot.machine
+        self.assertEqual(codes(known)[0], "look-first")
+
     def test_what_was_never_set_is_set_at_once(self) -> None:
-        first = platform("398.2 kg").enter(FREE).enter({"occasion": "first"}).snapshot.machine
+        first = platform("398.2 kg").enter(FREE).enter({"occasion": "first", "inputs.factor": ""}).snapshot.machine
         self.assertEqual(first.call, "adjust")
         self.assertFalse({one.suspect.key for one in first.suspects if "zero-moved" in one.suspect.taken_for})
-        shown = platform("398.2 kg").enter({"occasion": "first", "looked.gap": NOT_FINE}).snapshot.machine
+        shown = (
+            platform("398.2 kg")
+            .enter({"occasion": "first", "inputs.factor": "", "looked.gap": NOT_FINE})
+            .snapshot.machine
+        )
         self.assertEqual((shown.call, shown.shown), ("find-fault", "frame"))
 
     def test_what_is_not_there_is_not_suspected(self) -> None:

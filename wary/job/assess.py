@@ -154,9 +154,15 @@ def case_of(snapshot: Snapshot) -> Case:
         all_looks=limits.all_looks,
         harm_minutes=limits.harm_minutes,
         past=replace(subject.past, first=subject.past.first or occasion == "first"),
-        never_set=subject.past.first or occasion in NEVER_SET,
+        never_set=subject.past.first or (occasion in NEVER_SET and not (occasion == "first" and _on_record(snapshot))),
         again=_compared_before(snapshot, last),
     )
+
+
+def _on_record(snapshot: Snapshot) -> bool:
+    """Whether a factor came from the record: then somebody set it once, also where this is the first visit that is written down here."""
+    factor = snapshot.fold.fields.get("inputs.factor")
+    return factor is not None and factor.text != "" and factor.source == "record"
 
 
 def _looked(snapshot: Snapshot, last: int) -> list[Looked]:

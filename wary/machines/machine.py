@@ -119,10 +119,6 @@ class Machine:
         """The starting limits of one with these plates."""
         return self.profile
 
-    def main_part(self) -> Part:
-        """The part of the usual visit that closes it."""
-        return next(part for part in self.visit if not part.key)
-
     def methods(self) -> dict[str, AnyMethod]:
         """The methods that are for this kind of machine, by their keys. Raises KeyError where it names one that is not there."""
         return {key: all_methods()[key] for key in sorted(self.does)}
