@@ -245,6 +245,7 @@ class OnOneWalkStanding(OnOneWalk):
     def bench(self, texts: dict[str, str] | None = None) -> Job:
         job = super().bench(texts)
         self.page.locator(".call-bar").click()
+        expect(self.next).to_be_visible()
         return job
 
     def test_all_are_ticked_and_kept_together_and_one_number_stands_under_them(self) -> None:

@@ -52,7 +52,8 @@ class OnTheBench(Judged):
         first = self.seen(job)["looks"][0]
         body = [{"id": "5f0e6c1e-0000-4000-8000-000000000001", "path": f"looked.{first['key']}", "text": "fine"}]
         changes = self.send(f"/api/jobs/{job.id}/entries", body).json()["changes"]
-        self.assertEqual(set(changes), {"fields", "machine"})
+        # How the job may be closed says the call by its name.
+        self.assertEqual(set(changes) - {"ways"}, {"fields", "machine"})
         self.assertNotIn(first["key"], [one["key"] for one in changes["machine"]["looks"]])
 
     def test_a_place_that_is_no_look_is_refused(self) -> None:

@@ -46,6 +46,7 @@ ALLOWED = {
     ("people", "0007_invited_by_mail"): "the version before invites whom it knows, and keeps one invitation of each in either shape",
     ("people", "0008_codes_that_were_used"): "makes a table of the cache, where there is none",
     ("bench", "0013_fewer_indexes"): "takes indexes away that another one begins with; the version before finds by that one too",
+    ("bench", "0014_what_is_known_of_chances"): "counts the visits to each machine into a column that the version before does not name",
     ("database", "0001_whose"): "adds a column that may be empty and that the database fills in; the version before does not name it",
     ("records", "0009_fewer_indexes"): "the same; and what is written from now on is compressed otherwise, which whoever reads does not see",
 }  # fmt: skip

@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useId, useState } from "react";
 import Button from "react-bootstrap/Button";
 import Form from "react-bootstrap/Form";
 import { useBench } from "../../job/useJob";
@@ -42,6 +42,8 @@ function Walk({ looks }: { looks: Look[] }) {
   const { machine } = bench.job;
   const [ticked, setTicked] = useState<string[]>([]);
   const [some, setSome] = useState(false);
+  // The panel and the sheet of a small screen are both on the page: each has names of its own.
+  const own = useId();
   const all = looks.every((look) => ticked.includes(look.key));
   const keep = () => looks.forEach((look) => void bench.enter({ path: lookedAt(look.key), text: "fine" }));
   return (
@@ -52,7 +54,7 @@ function Walk({ looks }: { looks: Look[] }) {
         {looks.map((look) => (
           <li key={look.key}>
             <Form.Check
-              id={`walk-${look.key}`}
+              id={`${own}-${look.key}`}
               label={look.words}
               checked={ticked.includes(look.key)}
               onChange={({ target }) =>
