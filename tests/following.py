@@ -17,7 +17,8 @@ TOO_LONG = 1.5
 
 @dataclass(frozen=True)
 class Row:
-    """What came of one state: how often it was followed, left changed though nothing was to be set, named, put right; the mean of its minutes against the stand-in's own."""
+    """What came of one state: how often it was followed, left changed though nothing was to be set, named, put
+    right; the mean of its minutes against the stand-in's own."""
 
     kind: str
     fault: str
@@ -65,7 +66,8 @@ class InAll:
 
 
 GOALS = InAll(1.0, 95.0, 1.0, 97.0, 5.0)
-"""Left changed over a fault, in order and left changed, and too slow at most; named rightly, and put right within its limit at least."""
+"""Left changed over a fault, in order and left changed, and too slow at most; named rightly, and put right within its
+limit at least."""
 
 
 def in_all(found: Sequence[Row]) -> InAll:

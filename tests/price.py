@@ -105,24 +105,30 @@ def main() -> None:
         parser.error(f"{unknown[0]} is no kind of machine; expected {', '.join(all_machines())}")
     with ProcessPoolExecutor(os.cpu_count() or 1) as pool:
         found = list(pool.map(price_of, kinds, [seeds] * len(kinds)))
-    print(
-        f"{'kind':18}{'looks':>6}{'min':>6}{'seen':>6}{'min':>6}{'mix':>6}{'over %':>8}{'order %':>8}{'out ok%':>8}{'two':>5}{'touch':>6}{'right':>6}{'stuck':>6}"
-    )
+    print(_line("kind", HEADS))
     for one in found:
-        print(
-            f"{one.kind:18}{one.looks:6.1f}{one.minutes:6.1f}{one.seen_looks:6.1f}{one.seen_minutes:6.1f}{one.mix:6.2f}"
-            f"{one.left_changed:8.1f}{one.in_order_touched:8.1f}{one.out_right:8.1f}{one.pairs:5}{one.pairs_touched:6}{one.pairs_right:6}{one.pairs_stuck:6}"
-        )
-    many = len(found)
-    all_pairs = sum(one.pairs for one in found) or 1
-    print(
-        f"{'all':18}{sum(o.looks for o in found) / many:6.1f}{sum(o.minutes for o in found) / many:6.1f}"
-        f"{sum(o.seen_looks for o in found) / many:6.1f}{sum(o.seen_minutes for o in found) / many:6.1f}"
-        f"{sum(o.mix for o in found) / many:6.2f}{sum(o.left_changed for o in found) / many:8.1f}"
-        f"{sum(o.in_order_touched for o in found) / many:8.1f}{sum(o.out_right for o in found) / many:8.1f}{all_pairs:5}"
-        f"{100 * sum(o.pairs_touched for o in found) / all_pairs:5.1f}%{100 * sum(o.pairs_right for o in found) / all_pairs:5.1f}%"
-        f"{100 * sum(o.pairs_stuck for o in found) / all_pairs:5.1f}%"
-    )
+        print(_line(one.kind, [f"{value:.{digits}f}" for value, digits in zip(_figures(one), DIGITS, strict=True)]))
+    many, pairs = len(found), sum(one.pairs for one in found) or 1
+    means = [sum(column) / many for column in zip(*(_figures(one)[:8] for one in found), strict=True)]
+    texts = [f"{value:.{digits}f}" for value, digits in zip(means, DIGITS[:8], strict=True)]
+    two = [sum(getattr(one, name) for one in found) for name in ("pairs_touched", "pairs_right", "pairs_stuck")]
+    print(_line("all", [*texts, str(pairs), *(f"{100 * count / pairs:.1f}%" for count in two)]))
+
+
+HEADS = ("looks", "min", "seen", "min", "mix", "over %", "order %", "out ok%", "two", "touch", "right", "stuck")
+DIGITS = (1, 1, 1, 1, 2, 1, 1, 1, 0, 0, 0, 0)
+
+
+def _figures(one: Price) -> tuple[float, ...]:
+    """What stands in a row, in the order of `HEADS`."""
+    return (
+        one.looks, one.minutes, one.seen_looks, one.seen_minutes, one.mix, one.left_changed, one.in_order_touched,
+        one.out_right, one.pairs, one.pairs_touched, one.pairs_right, one.pairs_stuck,
+    )  # fmt: skip
+
+
+def _line(name: str, texts: Sequence[str]) -> str:
+    return f"{name:18}" + "".join(f"{text:>8}" for text in texts)
 
 
 if __name__ == "__main__":

@@ -43,12 +43,15 @@ def known_before(channel: Channel, at: datetime.datetime) -> Before:
 
 
 def _past(channel: Channel) -> Past:
-    """What the visits to a machine and to its like say of chances; what was seen counts until something was logged since."""
+    """What the visits to a machine and to its like say of chances; what was seen counts until something was logged
+    since."""
     system = channel.system
     kept = system.past
     like = System.objects.filter(site__organisation_id=system.site.organisation_id, kind=system.kind, practice=False)
     others = like.exclude(pk=system.pk)
-    visits, faults = (others.aggregate(n=Sum(Cast(KeyTextTransform(key, "past"), IntegerField())))["n"] or 0 for key in ("visits", "faults"))  # fmt: skip
+    counts = {name: Sum(Cast(KeyTextTransform(name, "past"), IntegerField())) for name in ("visits", "faults")}
+    summed = others.aggregate(**counts)
+    visits, faults = summed["visits"] or 0, summed["faults"] or 0
     latest = (
         Fault.objects.filter(system__in=others).exclude(suspect="").order_by("-at").values_list("suspect", flat=True)
     )

@@ -26,7 +26,9 @@ class Job(models.Model):
     A job that puts an earlier record right names it in `puts_right`, says why, and stands in the
     history at the time of the earlier one, `tested_at`. `found` is how often each suspect was found on
     this machine and its like when the job was opened, `repaired` what was found last and left for repair, `beside` how other machines
-    compared with the same reference, `drifts` whether it moves the same way at each visit, `moved` how far at most (`most visits left`), `past` what the visits before say of chances; `remembered` which places the visit before filled (`paths`), and when that was (`on`).
+    compared with the same reference, `drifts` whether it moves the same way at each visit, `moved` how far at most
+    (`most visits left`), `past` what the visits before say of chances; `remembered` which places the visit before
+    filled (`paths`), and when that was (`on`).
     """
 
     class State(models.TextChoices):

@@ -92,7 +92,8 @@ class Past:
         return self.enter({f"{part}/inputs.new_zero": new})
 
     def close(self, outcome: Outcome = "complete", **more: str) -> Job:
-        """Closes the job, six minutes after its last entry; what is worth a look before it is looked at, and in order."""
+        """Closes the job, six minutes after its last entry; what is worth a look before it is looked at, and
+        in order."""
         for _ in range(MOST_LOOKS):
             asked = self.snapshot.machine
             if outcome != "complete" or asked.call != KEEP_TESTING or asked.next_look is None:

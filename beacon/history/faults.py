@@ -22,9 +22,9 @@ MOST = 60
 
 
 class FailsView(BaseModel):
-    """A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits, and how likely it is at the next one.
+    """A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits.
 
-    `chance` is in words; empty where it is of no list, or nobody was there since visits are counted.
+    `chance` is how likely it is at the next one, in words; empty where it is of no list, or nobody was there since visits are counted.
     """
 
     kind: str

@@ -176,8 +176,10 @@ class CheckMass(models.Model):
 class System(models.Model):
     """A weighing system: its plates, the form in which it takes a correction, and its limits.
 
-    `lists` are rows that its site wrote, by the name of their list on record. `last` is what the last closed job came to, `past` what all of them
-    say of chances (`visits`, `adjusted`, `faults`, what was `seen` when, what it `lacks`) and `due` when the next one is wanted, kept here so
+    `lists` are rows that its site wrote, by the name of their list on record. `last` is what the last closed job
+    came to, `past` what all of them
+    say of chances (`visits`, `adjusted`, `faults`, what was `seen` when, what it `lacks`) and `due` when the next
+    one is wanted, kept here so
     that the round costs the same however long the history grows.
     """
 

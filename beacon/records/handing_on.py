@@ -59,7 +59,8 @@ def hand_on(user: Person, job: Job, record: Record, snapshot: Snapshot, outcome:
 
 
 def counted(past: Mapping[str, Any], summary: Mapping[str, Any], at: datetime.datetime) -> dict[str, Any]:
-    """What the visits to a machine say of chances, with one visit more: how many, what was seen when, and what is not there."""
+    """What the visits to a machine say of chances, with one visit more: how many, what was seen when, and what is
+    not there."""
     seen = dict(past.get("seen", {}))
     for look in summary.get("seen", ()):
         seen[look] = max(seen.get(look, ""), at.isoformat())

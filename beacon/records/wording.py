@@ -82,7 +82,8 @@ def words_before() -> dict[str, MethodWords]:
 
 
 def _machine(content: Content, summary: Content) -> Content | None:
-    """What follows for the machine where that is more than its parts say: a suspect shown, what was not looked at, how likely something else was."""
+    """What follows for the machine where that is more than its parts say: a suspect shown, what was not looked at,
+    how likely something else was."""
     found = content["assessment"].get("machine")
     own = [reason["text"] for reason in found["reasons"] if reason["code"] in OF_THE_MACHINE] if found else []
     cured = (

@@ -1,4 +1,5 @@
-"""Chances of suspects, of something other than the figure, and what a look is worth: against a plain enumeration of all pairs."""
+"""Chances of suspects, of something other than the figure, and what a look is worth: against a plain enumeration of
+all pairs."""
 
 import itertools
 import random

@@ -1,4 +1,5 @@
-"""What is known of a machine before a visit: how often it was visited, what was seen and stays seen, what it has not."""
+"""What is known of a machine before a visit: how often it was visited, what was seen and stays seen, what it has
+not."""
 
 import datetime
 import json

@@ -160,7 +160,8 @@ def case_of(snapshot: Snapshot) -> Case:
 
 
 def _on_record(snapshot: Snapshot) -> bool:
-    """Whether a factor came from the record: then somebody set it once, also where this is the first visit that is written down here."""
+    """Whether a factor came from the record: then somebody set it once, also where this is the first visit that is
+    written down here."""
     factor = snapshot.fold.fields.get("inputs.factor")
     return factor is not None and factor.text != "" and factor.source == "record"
 

@@ -284,7 +284,8 @@ def otherwise(snapshot: Snapshot) -> str:
 
 
 def looks_that_came_to(snapshot: Snapshot, result: str) -> set[str]:
-    """The looks of this visit that came to a result: fine ones of what does not change by itself, and what is not there."""
+    """The looks of this visit that came to a result: fine ones of what does not change by itself, and what is not
+    there."""
     known = looks_of(snapshot.subject.machine)
     case = case_of(snapshot)
     signs = evidence(case, next(part for part in case.parts if part.key == case.decides))
@@ -315,7 +316,8 @@ def _call_found(first: Snapshot, found: Comparison | None) -> str:
 
 
 def not_looked_at(snapshot: Snapshot) -> str:
-    """What was not looked at before a figure was touched, though it was asked for, in words; empty where nothing was skipped, or nothing touched."""
+    """What was not looked at before a figure was touched, though it was asked for, in words; empty where nothing
+    was skipped, or nothing touched."""
     if not any(part.changed for part in snapshot.parts.values()) or not case_of(snapshot).skipped:
         return ""
     return "; ".join(one.suspect.title for one in snapshot.machine.suspects if one.state in ("open", "likely"))

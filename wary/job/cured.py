@@ -44,7 +44,8 @@ def since_the_cure(fold: Fold, parts: Parts) -> Fold:
 
 
 def _is_read(where: Place, field: Field, parts: Parts) -> bool:
-    """Whether a place in a row holds a reading: what a row is called or is set to holds none, nor does what the record says of it."""
+    """Whether a place in a row holds a reading: what a row is called or is set to holds none, nor does what the
+    record says of it."""
     if not where.rows or where.rows[0][0] == REFERENCES or where.kind in SAID:
         return False
     name = where.rows[0][0].rpartition("/")[2]

@@ -69,7 +69,13 @@ class Case:
     """All that is known of a machine in a visit.
 
     `visit` are all parts that this job has, `parts` those that were begun. `decides` is the key of the part whose call decides. `found` counts the faults found here before. `factor_before` is
-    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and left for repair. `beside` are machines that were compared with the same reference, and whose own history does not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look may be skipped with a reason; `all_looks`: all are asked for, and not only those that are worth their minutes; `harm_minutes` is what a figure set over a fault costs. `past` is what the visits before say; `never_set`: there is nothing that can have moved: it is the first calibration, or it was repaired. `drifts` and `moved` are what its history shows.
+    what the instrument was set to before this visit changed it. `repaired` are suspects that were found last and
+    left for repair. `beside` are machines that were compared with the same reference, and whose own history does
+    not explain what they came to. `again` is the part that is to be read again after a cure. `may_skip`: a look
+    may be skipped with a reason; `all_looks`: all are asked for, and not only those that are worth their minutes;
+    `harm_minutes` is what a figure set over a fault costs. `past` is what the visits before say; `never_set`:
+    there is nothing that can have moved: it is the first calibration, or it was repaired. `drifts` and `moved` are
+    what its history shows.
     """
 
     machine: Machine

@@ -47,7 +47,7 @@ AT_ONCE = 2.0
 
 @dataclass(frozen=True)
 class LookAsked:
-    """A look that is open: where it is entered (empty: it is ticked), the suspects it tells of, and what it is worth, min.
+    """A look that is open: where it is entered (empty: it is ticked), the suspects it tells of, its worth in minutes.
 
     `own`: the usual visit makes it anyway.
     """
@@ -63,7 +63,8 @@ class LookAsked:
 class MachineCall:
     """What follows for the machine: the call, its reasons, the suspects with what speaks for and against each, the looks.
 
-    `touched_over` is how likely that was where a figure was changed, by what was found before. `card` are looks that are made together now, in `card_minutes`. `chances` is how likely each suspect is, and
+    `touched_over` is how likely that was where a figure was changed, by what was found before. `card` are looks
+    that are made together now, in `card_minutes`. `chances` is how likely each suspect is, and
     something other than the figure. `about` is the part whose readings it is about.
     """
 
@@ -181,7 +182,8 @@ class _Judging:
         return self._call(call, headline, lead, reasons, looks, aside)
 
     def _spoken_for(self) -> list[LookAsked]:
-        """Beside one more run that a part wants: looks at what something speaks for, where they are worth their minutes."""
+        """Beside one more run that a part wants: looks at what something speaks for, where they are worth
+        their minutes."""
         likely = {one.suspect.key for one in self.found if one.state == "likely"}
         if not likely:
             return []
@@ -219,7 +221,8 @@ class _Judging:
         )
 
     def _touched_over(self) -> float | None:
-        """How likely something other than the figure was when it was changed, by what was found before; None where nothing was."""
+        """How likely something other than the figure was when it was changed, by what was found before; None
+        where nothing was."""
         part = self.part
         errors = part.method.errors(part.given, part.assessment) if part.changed else None
         if errors is None or not errors.found:
@@ -302,7 +305,8 @@ class _Judging:
         return self._call(ADJUST, assessment.headline, assessment.lead, reasons)
 
     def _may_try(self) -> bool:
-        """Whether a setting may be moved before anything is looked at: it is tried again within minutes, and trials answer as the last move said."""
+        """Whether a setting may be moved before anything is looked at: it is tried again within minutes, and
+        trials answer as the last move said."""
         return self.part.method.trial and self._answers() is not False
 
     def _answers(self) -> bool | None:
@@ -328,7 +332,8 @@ class _Judging:
         return self._look_first(asked, passing, "Before it is closed", was.replace("reads", "read", 1))
 
     def _worth_it(self, passing: Sequence[Weighed]) -> list[LookAsked]:
-        """Looks that the visit makes anyway, then those that are worth their minutes: by the card, what is worth most a minute first."""
+        """Looks that the visit makes anyway, then those that are worth their minutes: by the card, what is
+        worth most a minute first."""
         away = {*self.made, *self._not_now()}
         open_looks = tells_most(passing, away, self.known, self.case.look_minutes)
         own = [one for one in map(self._asked, open_looks) if one.own]

@@ -246,7 +246,9 @@ class WayView(BaseModel):
 
 
 class LookView(BaseModel):
-    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not have there (`lacking`: “a shutter”)."""
+    """A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is
+    not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not
+    have there (`lacking`: “a shutter”)."""
 
     key: str
     words: str
@@ -263,7 +265,8 @@ class LookView(BaseModel):
 
 
 class SuspectView(BaseModel):
-    """What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made."""
+    """What else it could be, with what speaks for and against it; `passes`: it can pass for what was found;
+    `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made."""
 
     key: str
     title: str
@@ -284,8 +287,10 @@ class MachineCallView(BaseModel):
 
     `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
     comparison that is in order cannot see, `others` every look that was not made. `otherwise` is how likely something
-    other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the likeliest
-    three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what was, in a line each.
+    other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the
+    likeliest
+    three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what
+    was, in a line each.
     """
 
     call: Call

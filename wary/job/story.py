@@ -104,7 +104,8 @@ def story(
 
 
 def _worth(snapshot: Snapshot, entry: Entry) -> str:
-    """What the best next look was worth as something else was looked at, or a figure set; empty where it was the best, or none was asked for."""
+    """What the best next look was worth as something else was looked at, or a figure set; empty where it was the
+    best, or none was asked for."""
     machine = snapshot.machine
     best = machine.next_look
     head, _, key = entry.path.partition(".")

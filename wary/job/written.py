@@ -32,7 +32,8 @@ def written(snapshot: Snapshot) -> dict[str, Any]:
 
 
 def _history(subject: Subject) -> dict[str, JSON]:
-    """What was known of the machine before the visit, as far as it weighs: so that anybody comes to the same chances."""
+    """What was known of the machine before the visit, as far as it weighs: so that anybody comes to the same
+    chances."""
     plain: dict[str, JSON] = dict(subject.past.as_json())
     if subject.found:
         plain["found"] = dict(subject.found)

@@ -74,7 +74,8 @@ class Machine:
     channel is called, a recipe for one; `fixed` fills inputs that are the same for all of a kind;
     `says` gives inputs and results the names that this kind has for them; `lists` are what a
     method's lists begin with, by their name on record; a site writes its own.
-    `people` is how many a visit takes, `minutes` how long it takes somebody who knows the work; `bulk` says that real material has to be arranged for it.
+    `people` is how many a visit takes, `minutes` how long it takes somebody who knows the work; `bulk` says that
+    real material has to be arranged for it.
     `card` are the lines of the card in its cab, in the order in which they are done;
     `loads_into` is the method of which logged loads with a ticket become the runs, where a log of
     loads is kept. `suspects` is what else could make it read so, beside what every machine may have.

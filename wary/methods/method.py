@@ -173,7 +173,8 @@ class Method(Generic[Given, Found]):
     time is there again. `reads` are looks that its inputs hold. `passes_for` says what a reason of its own
     amounts to, as suspects know it. `acts` say what is done at the machine before
     each place is read (`passes.zero`), in the order of the work; `change` how what it asks for is set, and
-    `trial`: what it sets is moved and tried again within minutes; `stays` are places of rows that say what a row is or is set to, and are not read again after a cure;
+    `trial`: what it sets is moved and tried again within minutes; `stays` are places of rows that say what a row
+    is or is set to, and are not read again after a cure;
     `read_again` into which list the proof of that goes, where it is another than was read first.
     """
 
@@ -255,11 +256,13 @@ class Method(Generic[Given, Found]):
         return None
 
     def set_before(self, given: Given) -> str:
-        """What was set before it was changed in this job, in words; empty where that is the factor, or nothing was read."""
+        """What was set before it was changed in this job, in words; empty where that is the factor, or nothing
+        was read."""
         return ""
 
     def tried(self, given: Given, answer: Assessment[Found]) -> tuple[float, float] | None:
-        """By how much the last move was to change what is read, and by how much it did, in per cent; None where nothing was moved."""
+        """By how much the last move was to change what is read, and by how much it did, in per cent; None
+        where nothing was moved."""
         errors = self.errors(given, answer)
         if errors is None or errors.found is None or errors.left is None:
             return None

@@ -111,7 +111,9 @@ class _Technician:
         self.visit = self.machine.visit
         self.order = parts_of(self.visit)
         since = {one.key: SINCE_AN_EVENT for one in self.machine.all_suspects() if one.event in self.stand_in.logged}
-        self.subject = Subject(self.machine, self.stand_in.on_record().plates, {"name": self.machine.profile_for(self.stand_in.on_record().plates)}, found=since, past=self._past())  # fmt: skip
+        plates = self.stand_in.on_record().plates
+        profile = {"name": self.machine.profile_for(plates)}
+        self.subject = Subject(self.machine, plates, profile, found=since, past=self._past())
         self.folding = Folding(self.order)
         self.depth = 0
         self.following: SomethingFollowed | None = None
@@ -268,7 +270,8 @@ class _Technician:
         self.asked.append(one.look.key)
 
     def _put_back(self) -> bool:
-        """Puts the figures back that were changed in this visit; what the record has no figure of is set anew after the cure."""
+        """Puts the figures back that were changed in this visit; what the record has no figure of is set anew
+        after the cure."""
         before = self._figures_before()
         since = self.put_back if self.put_back is not None else -1.0
         done = [one for one in self.actions if one.what in self.stand_in.settings and one.at > since]

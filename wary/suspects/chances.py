@@ -1,4 +1,4 @@
-"""How likely each suspect is, how likely it is that something other than the figure is the matter, and what a look is worth.
+"""How likely each suspect is, and that something other than the figure is the matter; and what a look is worth.
 
 Before anything is read each suspect has a chance of being there, by how usual it is and how often it was found; the
 finding and what was looked at weigh them (Bayes' rule). Two may be there at once: they are independent.
@@ -20,7 +20,8 @@ ADJUSTED = 4
 FIRST = 0.5
 """The chance that a figure is simply out where nobody ever set it."""
 EXPECTED = 3.0
-"""So many times likelier is a figure out where its drift led one to expect it, and so many times less where it came at once."""
+"""So many times likelier is a figure out where its drift led one to expect it, and so many times less where it came at
+once."""
 MISFIT = 1 / 50
 """How well a suspect explains a finding that it does not pass for, and nothing at all explains one."""
 ERRS = 1 / 50
@@ -45,7 +46,8 @@ class Chances:
 
 
 def before(suspect: Suspect, known: Known) -> float:
-    """The chance of a suspect before anything is read at this visit: found here, found on its like, and how usual it is."""
+    """The chance of a suspect before anything is read at this visit: found here, found on its like, and how usual
+    it is."""
     past = known.past
     usual = (past.found_alike.get(suspect.key, 0) + MEMORY * BEFORE[suspect.usual]) / (past.visits_alike + MEMORY)
     chance = (known.found.get(suspect.key, 0) + MEMORY * usual) / (past.visits + MEMORY)
@@ -67,13 +69,14 @@ def out_before(known: Known) -> float:
 def chances(
     suspects: Sequence[Suspect], signs: Mapping[str, Sequence[Sign]], finding: Finding | None, known: Known
 ) -> Chances:
-    """What is the matter, by the finding and all that was looked at: sets of none, one or two suspects, with the figure out or not."""
+    """What is the matter, by the finding and all that was looked at: sets of none, one or two suspects, with the
+    figure out or not."""
     lacks = lacking(signs, known)
     here = [one for one in suspects if one.here(known.plates, lacks) and one.key not in known.cured]
     held, speaking = _weighed(here, signs, finding, known)
     out = out_before(known)
     out_odds = out / (1 - out) * (1 if finding is None or finding in OFF else MISFIT)
-    # What reads as it should needs no reason; what is off by nothing at all is as hard to explain as by what does not pass.
+    # What reads as it should needs no reason; what is off by nothing at all is as hard to explain as by a misfit.
     unmoved = out_odds + (1 if finding in (None, "in-order") else MISFIT)
     moved = 1 + out_odds
 
@@ -113,7 +116,8 @@ def chances(
 def _weighed(
     here: Sequence[Suspect], signs: Mapping[str, Sequence[Sign]], finding: Finding | None, known: Known
 ) -> tuple[list[float], list[tuple[set[int], float]]]:
-    """The odds of each suspect by the finding and by looks that were fine, and the looks that speak: for which, and how well they find."""
+    """The odds of each suspect by the finding and by looks that were fine, and the looks that speak: for which,
+    and how well they find."""
     odds = []
     speaks: dict[Sign, tuple[set[int], float]] = {}
     for place, suspect in enumerate(here):
@@ -151,7 +155,8 @@ def _log_ratio(ratio: float) -> float:
 
 
 def believed(chance: float) -> float:
-    """A chance as a file gives it: rounded to one in 2, 3, 5 … 200, and to one in a thousand where it is less; above two in three as it is, in tenths."""
+    """A chance as a file gives it: rounded to one in 2, 3, 5 … 200, and to one in a thousand where it is less;
+    above two in three as it is, in tenths."""
     if chance > 2 / 3:
         return round(chance, 1)
     many = one_in(chance)

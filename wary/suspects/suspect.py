@@ -101,7 +101,8 @@ class Suspect:
     `event` is what curing it is logged as, `again` what must be done again afterwards. `least` keeps it
     to machines with a plate of at least so much. `by_reading`: nothing of the machine is
     wrong, it was read otherwise than it should be, and reading it again is the cure. `slowly`: it comes over
-    weeks, and not from one visit to the next. `figures` are the settings of the instrument that it is about, where it is about some;
+    weeks, and not from one visit to the next. `figures` are the settings of the instrument that it is about, where
+    it is about some;
     `part` is what it is a fault of, where not every machine has one: “a shutter”.
     """
 
@@ -172,9 +173,11 @@ class Weighed:
 
 @dataclass(frozen=True)
 class Past:
-    """What the visits before say: how many there were to this machine and how many ended adjusted, and how often each suspect was found on the organisation's others of its kind, in how many visits.
+    """What the visits before say of chances.
 
-    `seen` are looks that were fine at an earlier visit and since when nothing was done, with the day in words; `lacks` are looks at what this machine was said not to have. `first`:
+    How many there were to this machine and how many ended adjusted; how often each suspect was found on the
+    organisation's others of its kind, in how many visits. `seen` are looks that were fine at an earlier visit and since when nothing was done, with the day in words;
+    `lacks` are looks at what this machine was said not to have. `first`:
     nobody ever set it, so that a figure of any size is expected.
     """
 

@@ -6562,7 +6562,9 @@ export interface components {
         };
         /**
          * LookView
-         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not have there (`lacking`: “a shutter”).
+         * @description A look to make: where it is entered (empty: it is ticked), what one answers (`more`: the ways in which it is
+         *     not fine; `watched`: a live figure answers it), the suspects it tells of, by title, and what a machine may not
+         *     have there (`lacking`: “a shutter”).
          */
         LookView: {
             /** Key */
@@ -6607,8 +6609,10 @@ export interface components {
          *
          *     `looks` are to be made before anything else, what tells most a minute first; `may_skip`: a look may be skipped for a reason. `about` is the part whose readings it is about, `looks_left` how many looks at most. `aside` is what a
          *     comparison that is in order cannot see, `others` every look that was not made. `otherwise` is how likely something
-         *     other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the likeliest
-         *     three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what was, in a line each.
+         *     other than the figure is, in words, empty where nothing is to be set; `rest` that of the suspects beyond the
+         *     likeliest
+         *     three. `card` are looks that are made together now, in `card_minutes`; `looked_at` and `seen_before` say what
+         *     was, in a line each.
          */
         MachineCallView: {
             /**
@@ -7153,7 +7157,8 @@ export interface components {
         };
         /**
          * SuspectView
-         * @description What else it could be, with what speaks for and against it; `passes`: it can pass for what was found; `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made.
+         * @description What else it could be, with what speaks for and against it; `passes`: it can pass for what was found;
+         *     `chance` is how likely it is in words, and `share` as a number; `looks` are those that were not made.
          */
         SuspectView: {
             /** Key */
@@ -8041,9 +8046,9 @@ export interface components {
         };
         /**
          * FailsView
-         * @description A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits, and how likely it is at the next one.
+         * @description A fault of a kind of machine: how often it was found, on how many machines, when last, the minutes of those visits.
          *
-         *     `chance` is in words; empty where it is of no list, or nobody was there since visits are counted.
+         *     `chance` is how likely it is at the next one, in words; empty where it is of no list, or nobody was there since visits are counted.
          */
         FailsView: {
             /** Kind */

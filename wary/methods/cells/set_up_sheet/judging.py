@@ -164,7 +164,18 @@ class _Told:
     def lacking(self) -> list[str]:
         """What the plates say and the sheet was not compared with."""
         plates = self.plates
-        known = {"cells": plates.cell_count, "nominal_load": _together(plates), "characteristic_value": plates.cell_sensitivity, "idler_spacing": plates.idler_spacing, "weigh_idlers": plates.weigh_idlers, "angle": plates.angle, "pulses": plates.pulses_per_revolution, "width": plates.width, "row_spacing": plates.row_spacing, "roller": plates.roller}  # fmt: skip
+        known = {
+            "cells": plates.cell_count,
+            "nominal_load": _together(plates),
+            "characteristic_value": plates.cell_sensitivity,
+            "idler_spacing": plates.idler_spacing,
+            "weigh_idlers": plates.weigh_idlers,
+            "angle": plates.angle,
+            "pulses": plates.pulses_per_revolution,
+            "width": plates.width,
+            "row_spacing": plates.row_spacing,
+            "roller": plates.roller,
+        }
         return [name for name, found in known.items() if found is not None and name not in self.alike]
 
     @property

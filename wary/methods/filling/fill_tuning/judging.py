@@ -481,7 +481,8 @@ class JudgedFillTuning(FillTuning):
         return ", ".join(f"{name} {cut.text}" for name, cut in cuts if cut)
 
     def tried(self, given: FillTuningInputs, answer: Assessment[FillTuningResults]) -> tuple[float, float] | None:
-        """A move of fine is to bring the mean of the trial before it onto the target; what is moved before fine is moved for the spread."""
+        """A move of fine is to bring the mean of the trial before it onto the target; what is moved before
+        fine is moved for the spread."""
         pack = _pack(given)
         made = [(one, trial) for one in given.trials or [] if pack and (trial := _trial(one, pack)) and trial.errors]
         if not pack or len(made) < 2 or made[-1][0].fine == made[-2][0].fine:
