@@ -38,7 +38,8 @@ def row_of(kind: str, fault: str, visits: Sequence[Followed]) -> Row:
     minutes = sum(one.minutes for one in visits) / len(visits) / usual.minutes
     slow = sum(one.minutes > TOO_LONG * usual.minutes for one in visits)
     named = sum(one.named for one in visits)
-    return Row(kind, fault, hidden.right, len(visits), sum(one.right for one in visits), sum(one.left_changed for one in visits), named, minutes, slow)  # fmt: skip
+    rightly, changed = sum(one.right for one in visits), sum(one.left_changed for one in visits)
+    return Row(kind, fault, hidden.right, len(visits), rightly, changed, named, minutes, slow)
 
 
 def rows(kinds: Iterable[str], seeds: range, workers: int = 1) -> list[Row]:

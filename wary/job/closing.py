@@ -290,7 +290,7 @@ def looks_that_came_to(snapshot: Snapshot, result: str) -> set[str]:
     case = case_of(snapshot)
     signs = evidence(case, next(part for part in case.parts if part.key == case.decides))
     found = {
-        sign.look for sign in signs if sign.result == result and not sign.ticked and not sign.of and sign.look in known
+        sign.look for sign in signs if sign.result == result and not sign.ticked and sign.whole and sign.look in known
     }
     return {look for look in found if result == NOT_HERE or known[look][0].lasts}
 

@@ -4,7 +4,7 @@ from collections.abc import Set
 from dataclasses import replace
 from functools import lru_cache
 
-from wary.job.places import CURED, MAIN, REFERENCES, Parts, Place, joined, place, scalars_of
+from wary.job.places import CURED, REFERENCES, Parts, Place, joined, place, scalars_of
 from wary.log import Field, Fold, Row
 from wary.machines import all_machines
 from wary.methods import all_methods
@@ -64,10 +64,7 @@ def _showing(parts: Parts, done: Set[str]) -> frozenset[str]:
         for read in all_methods()[method].reads:
             known = scalars_of(method).get(read.at)
             if read.look.key in sure and known and not known.plate:
-                found |= {
-                    f"inputs.{read.at}",
-                    joined(part, f"inputs.{read.at}") if part != MAIN else f"inputs.{read.at}",
-                }
+                found |= {f"inputs.{read.at}", joined(part, f"inputs.{read.at}")}
     return frozenset(found)
 
 

@@ -216,11 +216,11 @@ def _in_the_job(slip: Slip, part: PartSeen) -> bool:
     """Whether a slip is about what stands in the job, and explains the finding within its uncertainty."""
     errors = part.method.errors(part.given, part.assessment)
     off = error_of(part)
-    if off is None or off <= -100:
+    if off is None or off <= -100 or slip.predicted_ratio <= 0:
         return False
     spread = (errors.uncertainty_left or errors.uncertainty_found or 0.0) / 100 if errors else 0.0
     apart = abs(math.log(slip.predicted_ratio * (1 + off / 100)))
-    if slip.predicted_ratio <= 0 or apart > spread + ROUNDED:
+    if apart > spread + ROUNDED:
         return False
     if slip.parameter in ("gross_unit", "tare_unit", "mass_unit"):
         return slip.likely in _units_in(part.given) and slip.entered in _units_in(part.given)

@@ -165,7 +165,7 @@ class CuredGiven(Inputs):
     suspect: Words | None = field("Suspect")
 
 
-def _counted(found: Any) -> dict[str, float]:
+def _counted(found: object) -> dict[str, float]:
     """How often each suspect was found, by its key."""
     if not isinstance(found, dict):
         raise ValueError("is no block of suspects; expected how often each was found, by its key")
@@ -177,13 +177,13 @@ def _counted(found: Any) -> dict[str, float]:
     return found
 
 
-def _dated(found: Any) -> dict[str, str]:
+def _dated(found: object) -> dict[str, str]:
     if not isinstance(found, dict) or not all(isinstance(one, str) for one in found.values()):
         raise ValueError("is no block of looks; expected when each was fine, in words, by its key")
     return found
 
 
-def _keys(found: Any) -> list[str]:
+def _keys(found: object) -> list[str]:
     if not isinstance(found, list) or not all(isinstance(one, str) for one in found):
         raise ValueError("is no list of looks; expected their keys")
     return found

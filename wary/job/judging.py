@@ -328,8 +328,8 @@ class _Judging:
         asked = self._worth_it(passing)
         if not asked:
             return None
-        was = f"{_it(self.finding)[:-1]} before it was set, and reads as it should now."
-        return self._look_first(asked, passing, "Before it is closed", was.replace("reads", "read", 1))
+        was = f"It read {self.finding} before it was set, and reads as it should now."
+        return self._look_first(asked, passing, "Before it is closed", was)
 
     def _worth_it(self, passing: Sequence[Weighed]) -> list[LookAsked]:
         """Looks that the visit makes anyway, then those that are worth their minutes: by the card, what is

@@ -169,7 +169,8 @@ class Axle(Folded[Rolling]):
         points = {}
         for group in GROUPS:
             empty, heavy = self.carried("empty")[group], self.carried("heavy")[group]
-            off = self.off[group] if self.has("out") else (0.0, self.off[group][1] if self.has("heavy-out") else 0.0)  # fmt: skip
+            heavy_off = (0.0, self.off[group][1] if self.has("heavy-out") else 0.0)
+            off = self.off[group] if self.has("out") else heavy_off
             raws = [self.base[group] + felt * self.gain[group] for felt in (empty, heavy)]
             points[group] = [(raws[0], empty + off[0]), (raws[1], heavy + off[1])]
         state = Rolling({group: Lagged(1.5) for group in GROUPS}, points)
